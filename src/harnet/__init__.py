@@ -1,0 +1,1 @@
+"""Harnet: effective resolution of placed pictures, from shelf to press."""

@@ -1,0 +1,1 @@
+"""Values, formulas and rules of the trade: standard library only, no input or output."""

@@ -1,0 +1,84 @@
+"""A picture's facts, as its file's header states them."""
+
+from dataclasses import dataclass
+from enum import Enum
+
+from harnet.core.resampling import unpacked_bytes
+
+
+class Kind(Enum):
+    """What a picture is made of."""
+
+    RASTER = "raster"
+    """Pixels."""
+    VECTOR = "vector"
+    """Outlines, sharp at any size."""
+
+
+class Colour(Enum):
+    """The colour model of a picture's samples."""
+
+    GREY = "grey"
+    RGB = "rgb"
+    CMYK = "cmyk"
+    LAB = "lab"
+    PALETTE = "palette"
+    """Index numbers into a list of colours."""
+    BILEVEL = "bilevel"
+    """One bit a pixel: ink or paper."""
+    VECTOR = "vector"
+    """No samples: the colours stand in the drawing."""
+    SPOT = "spot"
+    """Named inks; only in a PDF."""
+
+
+@dataclass(frozen=True, slots=True)
+class Facts:
+    """What a picture file says of itself.
+
+    `px_w` and `px_h` are upright, after the orientation tag, and None for a vector picture, which
+    has `width_pt` and `height_pt` instead. `density_x` and `density_y` are the density tag in ppi,
+    None without a usable one. `bits` counts per channel; `channels` includes alpha.
+    """
+
+    kind: Kind
+    format: str
+    px_w: int | None
+    px_h: int | None
+    density_x: float | None
+    density_y: float | None
+    colour: Colour
+    bits: int
+    channels: int
+    alpha: bool
+    lossy: bool
+    icc: str | None
+    frames: int
+    size_bytes: int
+    orientation: int = 1
+    compression: str = ""
+    jpeg_quality: int | None = None
+    width_pt: float | None = None
+    height_pt: float | None = None
+
+    @property
+    def is_vector(self) -> bool:
+        """Whether the picture has no pixels."""
+        return self.kind is Kind.VECTOR
+
+    @property
+    def unpacked_bytes(self) -> int:
+        """Memory of the unpacked pixels, 0 for a vector picture."""
+        if self.px_w is None or self.px_h is None:
+            return 0
+        return unpacked_bytes(self.px_w, self.px_h, self.channels, self.bits)
+
+    @property
+    def megapixels(self) -> float:
+        """Millions of pixels."""
+        return (self.px_w or 0) * (self.px_h or 0) / 1e6
+
+
+def turned_upright(width: int, height: int, orientation: int) -> tuple[int, int]:
+    """Stored width and height after an Exif orientation; 5 to 8 lie on their side."""
+    return (height, width) if orientation in (5, 6, 7, 8) else (width, height)

@@ -1,0 +1,47 @@
+"""The five verdicts on a density: formula 6."""
+
+from enum import Enum
+
+from harnet.core.density import EffectiveDensity
+from harnet.core.target import Target
+
+
+class Verdict(Enum):
+    """How a picture's density stands to its target, worst first."""
+
+    COARSE = "coarse"
+    """Below the floor: pixels will show."""
+    THIN = "thin"
+    """Below the tolerance: softer than the target asks."""
+    NEAR = "near"
+    """Short of the target, within the tolerance."""
+    FULL = "full"
+    """At the target or above; vector art at any size."""
+    SURPLUS = "surplus"
+    """Above the ceiling: more pixels than the output can show."""
+
+    @property
+    def falls_short(self) -> bool:
+        """Whether the picture is too poor for the target."""
+        return self in (Verdict.COARSE, Verdict.THIN)
+
+
+def verdict_of(density: EffectiveDensity, target: Target, is_bilevel: bool = False) -> Verdict:
+    """The verdict on a raster picture.
+
+    >>> from harnet.core.target import own_target
+    >>> verdict_of(EffectiveDensity(270, 280, 270), own_target(300))
+    <Verdict.NEAR: 'near'>
+    """
+    limits = target.for_bits(is_bilevel)
+    e = density.judged
+    if e < limits.floor_ppi:
+        return Verdict.COARSE
+    # The product of two floats may lie a hair above the figure meant: 150 · (1 − 0.1).
+    if e < round(limits.passes_from_ppi, 6):
+        return Verdict.THIN
+    if e < limits.density_ppi:
+        return Verdict.NEAR
+    if e <= limits.ceiling_ppi:
+        return Verdict.FULL
+    return Verdict.SURPLUS

@@ -1,0 +1,1 @@
+"""Files: reading facts and placements, drawing, writing and reading back."""

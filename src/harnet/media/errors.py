@@ -1,0 +1,12 @@
+"""Errors of reading and writing files; each is a sentence for the person who gave the file."""
+
+
+class UnreadableFile(Exception):
+    """A file that cannot be used: which one, what is wrong, what to do."""
+
+    def __init__(self, name: str, trouble: str, advice: str = "") -> None:
+        self.name = name
+        self.trouble = trouble
+        self.advice = advice
+        sentence = f"{name}: {trouble}."
+        super().__init__(f"{sentence} {advice}." if advice else sentence)

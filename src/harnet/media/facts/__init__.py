@@ -1,0 +1,1 @@
+"""Facts of picture files, read from their headers; the type is told by content, not by name."""

@@ -1,0 +1,137 @@
+"""Headers of the smaller formats: GIF89a, BMP and WebP."""
+
+from harnet.core.picture import Colour
+from harnet.core.units import MM_PER_INCH
+from harnet.media.facts.header import Header
+from harnet.media.facts.source import HeaderSource
+from harnet.media.facts.tiff import exif_directory
+
+_MOST_FRAMES = 100_000
+
+
+def read_gif(source: HeaderSource) -> Header:
+    """Facts of a GIF; its blocks are walked to count the frames and to find the end."""
+    width, height, flags = source.unpack("<HHB", 6)
+    offset = 13 + _table_bytes(flags)
+    frames, alpha = 0, False
+    while frames <= _MOST_FRAMES:
+        (kind,) = source.unpack("B", offset)
+        if kind == 0x3B:
+            break
+        if kind == 0x21:
+            (label,) = source.unpack("B", offset + 1)
+            if label == 0xF9:
+                alpha = alpha or bool(source.unpack("B", offset + 3)[0] & 1)
+            offset = _after_blocks(source, offset + 2)
+        elif kind == 0x2C:
+            frames += 1
+            (flags,) = source.unpack("B", offset + 9)
+            offset = _after_blocks(source, offset + 11 + _table_bytes(flags))
+        else:
+            raise source.trouble("its GIF blocks make no sense")
+    if frames == 0 or width < 1 or height < 1:
+        raise source.trouble("it is a GIF without a picture")
+    return Header(
+        "gif", width, height, Colour.PALETTE, 8, 1, alpha=alpha, compression="LZW", frames=frames
+    )
+
+
+def _table_bytes(flags: int) -> int:
+    return 3 << ((flags & 7) + 1) if flags & 0x80 else 0
+
+
+def _after_blocks(source: HeaderSource, offset: int) -> int:
+    while length := source.unpack("B", offset)[0]:
+        offset += 1 + length
+    return offset + 1
+
+
+def read_bmp(source: HeaderSource) -> Header:
+    """Facts of a BMP."""
+    data_at, header_size = source.unpack("<II", 10)
+    if header_size < 16:
+        width, height, _, bits = source.unpack("<HHHH", 18)
+        return Header("bmp", width, height, _bmp_colour(bits), 8, 3, compression="none")
+    width, height, _, bits, packing, _, x, y = source.unpack("<iiHHIIii", 18)
+    height = abs(height)
+    if width < 1 or height < 1:
+        raise source.trouble("its BMP header gives no size")
+    if packing == 0 and data_at + (width * bits + 31) // 32 * 4 * height > source.size_bytes:
+        raise source.broken_off()
+    colour = _bmp_colour(bits)
+    if bits == 1:
+        table = source.at(14 + header_size, 8)
+        is_ink_and_paper = {table[:3], table[4:7]} == {b"\0\0\0", b"\xff\xff\xff"}
+        colour = Colour.BILEVEL if is_ink_and_paper else Colour.PALETTE
+    has_density = x > 0 and y > 0
+    return Header(
+        "bmp",
+        width,
+        height,
+        colour,
+        1 if colour is Colour.BILEVEL else 8,
+        1 if bits <= 8 else 4 if packing == 3 and bits == 32 else 3,
+        alpha=packing == 3 and bits == 32,
+        compression="none" if packing in (0, 3) else "RLE",
+        density_x=x * MM_PER_INCH / 1000 if has_density else None,
+        density_y=y * MM_PER_INCH / 1000 if has_density else None,
+    )
+
+
+def _bmp_colour(bits: int) -> Colour:
+    return Colour.PALETTE if bits <= 8 else Colour.RGB
+
+
+def read_webp(source: HeaderSource) -> Header:
+    """Facts of a WebP: the simple lossy and lossless forms and the extended one."""
+    (riff_size,) = source.unpack("<I", 4)
+    if 8 + riff_size > source.size_bytes:
+        raise source.broken_off()
+    width = height = frames = 0
+    alpha = lossy = False
+    icc = exif = None
+    offset = 12
+    while offset + 8 <= 8 + riff_size:
+        name = source.at(offset, 4)
+        (length,) = source.unpack("<I", offset + 4)
+        body = offset + 8
+        if name == b"VP8X":
+            (flags,) = source.unpack("B", body)
+            alpha = bool(flags & 0x10)
+            width = 1 + int.from_bytes(source.at(body + 4, 3), "little")
+            height = 1 + int.from_bytes(source.at(body + 7, 3), "little")
+        elif name == b"VP8 ":
+            lossy = True
+            if not width:
+                width, height = (side & 0x3FFF for side in source.unpack("<HH", body + 6))
+        elif name == b"VP8L" and not width:
+            (packed,) = source.unpack("<I", body + 1)
+            width, height = (packed & 0x3FFF) + 1, (packed >> 14 & 0x3FFF) + 1
+            alpha = bool(packed >> 28 & 1)
+        elif name == b"ANMF":
+            frames += 1
+            lossy = lossy or source.at(body + 16, 4) in (b"VP8 ", b"ALPH")
+        elif name == b"ICCP":
+            icc = source.at(body, length)
+        elif name == b"EXIF":
+            exif = exif_directory(source.at(body, length).removeprefix(b"Exif\0\0"), source.name)
+        offset = body + length + length % 2
+    if width < 1 or height < 1:
+        raise source.trouble("it is a WebP without a picture")
+    x, y = exif.density_ppi if exif else (None, None)
+    return Header(
+        "webp",
+        width,
+        height,
+        Colour.RGB,
+        8,
+        4 if alpha else 3,
+        alpha=alpha,
+        lossy=lossy,
+        compression="WebP",
+        density_x=x,
+        density_y=y,
+        icc=icc,
+        frames=max(1, frames),
+        orientation=exif.number(274, 1) if exif else 1,
+    )

@@ -1,0 +1,46 @@
+"""HEIF and AVIF headers, through libvips, which knows the container."""
+
+from pathlib import Path
+
+import pyvips
+
+from harnet.core.picture import Colour
+from harnet.media.errors import UnreadableFile
+from harnet.media.facts.header import Header
+from harnet.media.facts.tiff import exif_directory
+
+
+def read_heif(path: Path, name: str) -> Header:
+    """Facts of a HEIF or AVIF; libvips opens the header and decodes nothing."""
+    try:
+        image = pyvips.Image.new_from_file(str(path), access="sequential")
+    except pyvips.Error:
+        raise UnreadableFile(
+            name, "this HEIF or AVIF cannot be read", "Save it as JPEG or TIFF and try again"
+        ) from None
+    fields = set(image.get_fields())
+    exif = None
+    if "exif-data" in fields:
+        exif = exif_directory(bytes(image.get("exif-data")).removeprefix(b"Exif\0\0"), name)
+    x, y = exif.density_ppi if exif else (None, None)
+    is_grey = image.interpretation in ("b-w", "grey16")
+    return Header(
+        "avif" if _is_av1(path) else "heif",
+        image.width,
+        image.height,
+        Colour.GREY if is_grey else Colour.RGB,
+        image.get("bits-per-sample") if "bits-per-sample" in fields else 8,
+        image.bands,
+        alpha=image.hasalpha(),
+        lossy=True,
+        compression="AV1" if _is_av1(path) else "HEVC",
+        density_x=x,
+        density_y=y,
+        icc=bytes(image.get("icc-profile-data")) if "icc-profile-data" in fields else None,
+        frames=image.get("n-pages") if "n-pages" in fields else 1,
+    )
+
+
+def _is_av1(path: Path) -> bool:
+    with path.open("rb") as file:
+        return b"avif" in file.read(64)

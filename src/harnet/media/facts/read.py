@@ -1,0 +1,104 @@
+"""The facts of any picture file: one door to the readers of each format."""
+
+from pathlib import Path
+
+from harnet.core.picture import Colour, Facts, Kind, turned_upright
+from harnet.core.wording import grouped
+from harnet.media.errors import UnreadableFile
+from harnet.media.facts.gif_bmp_webp import read_bmp, read_gif, read_webp
+from harnet.media.facts.header import Header
+from harnet.media.facts.heif import read_heif
+from harnet.media.facts.icc import profile_name
+from harnet.media.facts.jpeg import read_jpeg
+from harnet.media.facts.pdfpage import read_pdf
+from harnet.media.facts.png import read_png
+from harnet.media.facts.source import HeaderSource
+from harnet.media.facts.svg import read_svg
+from harnet.media.facts.tiff import read_tiff
+from harnet.media.limits import MAX_PIXELS
+
+_SNIFFED_BYTES = 1024
+_KNOWN = "JPEG, PNG, TIFF, WebP, GIF, BMP, HEIF, AVIF, SVG or PDF"
+
+
+def facts_of(path: Path, name: str | None = None) -> Facts:
+    """What the file's header says; the picture is not decoded.
+
+    `name` is what the person calls the file, where that is not its path's last part.
+
+    Raises:
+        UnreadableFile: not a picture of a known kind, damaged, too large, or not self-contained.
+    """
+    shown = name or path.name
+    if path.is_dir():
+        raise UnreadableFile(shown, "it is a folder, not a picture")
+    with HeaderSource(path, shown) as source:
+        if source.size_bytes == 0:
+            raise UnreadableFile(shown, "the file is empty, 0 bytes", "Fetch or export it again")
+        start = source.start(_SNIFFED_BYTES)
+        header = _raster_header(source, start, path)
+    if header is not None:
+        return _facts_from(header, path.stat().st_size, shown)
+    if start.lstrip(b"\0\t\r\n ").startswith(b"%PDF-") or b"%PDF-" in start:
+        return read_pdf(path, shown)
+    if _looks_like_xml(start):
+        return read_svg(path, shown)
+    raise UnreadableFile(
+        shown, "its content is not a picture that Harnet knows", f"It reads {_KNOWN}"
+    )
+
+
+def _raster_header(source: HeaderSource, start: bytes, path: Path) -> Header | None:
+    if start.startswith(b"\xff\xd8\xff"):
+        return read_jpeg(source)
+    if start.startswith(b"\x89PNG\r\n\x1a\n"):
+        return read_png(source)
+    if start[:4] in (b"II*\0", b"MM\0*", b"II+\0", b"MM\0+"):
+        return read_tiff(source)
+    if start[:6] in (b"GIF87a", b"GIF89a"):
+        return read_gif(source)
+    if start[:2] == b"BM" and start[6:10] == b"\0\0\0\0":
+        return read_bmp(source)
+    if start[:4] == b"RIFF" and start[8:12] == b"WEBP":
+        return read_webp(source)
+    if start[4:8] == b"ftyp":
+        return read_heif(path, source.name)
+    return None
+
+
+def _looks_like_xml(start: bytes) -> bool:
+    text = start.removeprefix(b"\xef\xbb\xbf").lstrip()
+    return text.startswith((b"<?xml", b"<svg", b"<!--", b"<!DOCTYPE svg")) or b"<svg" in text
+
+
+def _facts_from(header: Header, size_bytes: int, name: str) -> Facts:
+    pixels = header.stored_w * header.stored_h
+    if pixels > MAX_PIXELS:
+        raise UnreadableFile(
+            name,
+            f"it declares {grouped(header.stored_w)} × {grouped(header.stored_h)} pixels,"
+            f" {pixels / 1e6:.0f} megapixels; the limit is {MAX_PIXELS / 1e6:.0f}",
+            "Divide it or shrink it first",
+        )
+    px_w, px_h = turned_upright(header.stored_w, header.stored_h, header.orientation)
+    lies_on_side = (px_w, px_h) != (header.stored_w, header.stored_h) or header.orientation > 4
+    x, y = header.density_x, header.density_y
+    return Facts(
+        Kind.RASTER,
+        header.format,
+        px_w,
+        px_h,
+        y if lies_on_side else x,
+        x if lies_on_side else y,
+        header.colour,
+        1 if header.colour is Colour.BILEVEL else header.bits,
+        header.channels,
+        header.alpha,
+        header.lossy,
+        profile_name(header.icc),
+        header.frames,
+        size_bytes,
+        orientation=header.orientation if 1 <= header.orientation <= 8 else 1,
+        compression=header.compression,
+        jpeg_quality=header.jpeg_quality,
+    )

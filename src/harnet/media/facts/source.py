@@ -1,0 +1,77 @@
+"""Reading a file's header piece by piece, with bounds checked before every read."""
+
+import struct
+from pathlib import Path
+from types import TracebackType
+
+from harnet.media.errors import UnreadableFile
+
+BREAKS_OFF = "the file breaks off before its end"
+FETCH_AGAIN = "Fetch or export it again"
+
+
+class HeaderSource:
+    """A file opened for reading at offsets; nothing is decoded and little is read."""
+
+    def __init__(self, path: Path, name: str | None = None) -> None:
+        self.name = name or path.name
+        try:
+            self._file = path.open("rb")
+            self.size_bytes = path.stat().st_size
+        except OSError as error:
+            reason = (error.strerror or str(error)).lower()
+            raise UnreadableFile(self.name, f"the file cannot be opened ({reason})") from None
+
+    def __enter__(self) -> "HeaderSource":
+        return self
+
+    def __exit__(
+        self,
+        kind: type[BaseException] | None,
+        error: BaseException | None,
+        trace: TracebackType | None,
+    ) -> None:
+        self._file.close()
+
+    def start(self, length: int) -> bytes:
+        """Up to `length` bytes from the beginning."""
+        self._file.seek(0)
+        return self._file.read(length)
+
+    def at(self, offset: int, length: int) -> bytes:
+        """Exactly `length` bytes at `offset`.
+
+        Raises:
+            UnreadableFile: the file is shorter than that.
+        """
+        if offset < 0 or length < 0 or offset + length > self.size_bytes:
+            raise self.broken_off()
+        self._file.seek(offset)
+        data = self._file.read(length)
+        if len(data) != length:
+            raise self.broken_off()
+        return data
+
+    def unpack(self, layout: str, offset: int) -> tuple[int, ...]:
+        """Numbers at `offset` by a `struct` layout."""
+        return struct.unpack(layout, self.at(offset, struct.calcsize(layout)))
+
+    def last_index_of(self, mark: bytes, from_offset: int) -> int:
+        """Where `mark` stands last at or after `from_offset`, −1 if nowhere."""
+        block = 1 << 16
+        end = self.size_bytes
+        while end > from_offset:
+            begin = max(from_offset, end - block)
+            found = self.at(begin, min(end + len(mark) - 1, self.size_bytes) - begin).rfind(mark)
+            if found >= 0:
+                return begin + found
+            end = begin
+        return -1
+
+    def trouble(self, what: str, advice: str = "") -> UnreadableFile:
+        """An error about this file."""
+        return UnreadableFile(self.name, what, advice)
+
+    def broken_off(self) -> UnreadableFile:
+        """The error for a file that ends too early."""
+        return self.trouble(BREAKS_OFF, FETCH_AGAIN)

@@ -1,0 +1,190 @@
+"""TIFF headers (TIFF 6.0; BigTIFF), and the Exif block, which is a small TIFF."""
+
+import io
+import struct
+from dataclasses import dataclass
+
+from harnet.core.picture import Colour
+from harnet.media.facts.header import Header
+from harnet.media.facts.source import HeaderSource
+from harnet.media.limits import MAX_IFDS
+
+_WIDTH, _HEIGHT, _BITS, _COMPRESSION, _PHOTOMETRIC = 256, 257, 258, 259, 262
+_STRIP_OFFSETS, _ORIENTATION, _SAMPLES, _STRIP_BYTES = 273, 274, 277, 279
+_X_DENSITY, _Y_DENSITY, _UNIT = 282, 283, 296
+_TILE_OFFSETS, _TILE_BYTES, _EXTRA, _INK_SET, _ICC = 324, 325, 338, 332, 34675
+
+_TYPES = {1: "B", 2: "c", 3: "H", 4: "I", 5: "II", 6: "b", 8: "h", 9: "i", 10: "ii", 11: "f"}
+_TYPES |= {12: "d", 13: "I", 16: "Q", 17: "q", 18: "Q"}
+_COMPRESSIONS = {
+    1: "none",
+    2: "CCITT RLE",
+    3: "CCITT G3",
+    4: "CCITT G4",
+    5: "LZW",
+    6: "JPEG",
+    7: "JPEG",
+    8: "Deflate",
+    32946: "Deflate",
+    32773: "PackBits",
+    34925: "LZMA",
+    50000: "Zstandard",
+    50001: "WebP",
+}
+_LOSSY = {6, 7}
+_INCH, _CENTIMETRE = 2, 3
+_MOST_VALUES = 4_000_000
+
+Values = tuple[float, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Directory:
+    """One image file directory: tag numbers to their values, and where the next one lies."""
+
+    tags: dict[int, Values]
+    next_offset: int
+    icc: bytes | None = None
+
+    def number(self, tag: int, default: int) -> int:
+        """The first value of a tag as a whole number."""
+        values = self.tags.get(tag)
+        return int(values[0]) if values else default
+
+    @property
+    def density_ppi(self) -> tuple[float | None, float | None]:
+        """The density tag, None without one or where its unit says that it is only a ratio."""
+        per_inch = {_INCH: 1.0, _CENTIMETRE: 2.54}.get(self.number(_UNIT, _INCH))
+        found = (self.tags.get(_X_DENSITY), self.tags.get(_Y_DENSITY))
+        if per_inch is None or not all(values and values[0] > 0 for values in found):
+            return None, None
+        x, y = (values[0] * per_inch for values in found if values)
+        return x, y
+
+
+class BytesSource(HeaderSource):
+    """A block of bytes inside a file, read like a file of its own."""
+
+    def __init__(self, data: bytes, name: str) -> None:
+        self.name = name
+        self.size_bytes = len(data)
+        self._file = io.BufferedReader(io.BytesIO(data))
+
+
+def exif_directory(block: bytes, name: str) -> Directory | None:
+    """The first directory of an Exif block (after `Exif\\0\\0`), None where it makes no sense."""
+    try:
+        source = BytesSource(block, name)
+        order, _, offset = _start(source)
+        return read_directory(source, order, offset, is_big=False)
+    except (ValueError, struct.error, KeyError):
+        return None
+    except Exception as error:
+        if type(error).__name__ == "UnreadableFile":
+            return None
+        raise
+
+
+def read_directory(
+    source: HeaderSource, order: str, offset: int, is_big: bool, tags: frozenset[int] | None = None
+) -> Directory:
+    """The directory at `offset`; only the tags asked for are read, all of them without `tags`."""
+    count_layout, entry_layout, entry_size = ("Q", "HHQ", 20) if is_big else ("H", "HHI", 12)
+    (count,) = source.unpack(order + count_layout, offset)
+    if count > 65_535:
+        raise source.trouble("its TIFF directory makes no sense")
+    base = offset + struct.calcsize(order + count_layout)
+    found: dict[int, Values] = {}
+    icc = None
+    for index in range(count):
+        at = base + index * entry_size
+        tag, kind, number = source.unpack(order + entry_layout, at)
+        if kind not in (*_TYPES, 7) or (tags is not None and tag not in tags):
+            continue
+        size = number * (1 if kind == 7 else struct.calcsize("=" + _TYPES[kind]))
+        value_at = at + (12 if is_big else 8)
+        if size > (8 if is_big else 4):
+            (value_at,) = source.unpack(order + ("Q" if is_big else "I"), value_at)
+        if tag == _ICC:
+            icc = source.at(value_at, size)
+        elif kind not in (2, 7) and 0 < number <= _MOST_VALUES:
+            raw = struct.unpack(
+                f"{order}{number * len(_TYPES[kind])}{_TYPES[kind][0]}", source.at(value_at, size)
+            )
+            found[tag] = _ratios(raw) if kind in (5, 10) else raw
+    (following,) = source.unpack(order + ("Q" if is_big else "I"), base + count * entry_size)
+    return Directory(found, following, icc)
+
+
+def _ratios(raw: tuple[int, ...]) -> Values:
+    pairs = zip(raw[::2], raw[1::2], strict=True)
+    return tuple(top / bottom if bottom else 0.0 for top, bottom in pairs)
+
+
+def _start(source: HeaderSource) -> tuple[str, bool, int]:
+    """Byte order, whether it is a BigTIFF, and the offset of the first directory."""
+    order = {b"II": "<", b"MM": ">"}.get(source.at(0, 2))
+    if order is None:
+        raise source.trouble("its TIFF header makes no sense")
+    (magic,) = source.unpack(order + "H", 2)
+    if magic == 43:
+        return order, True, source.unpack(order + "Q", 8)[0]
+    return order, False, source.unpack(order + "I", 4)[0]
+
+
+def read_tiff(source: HeaderSource) -> Header:
+    """Facts of a TIFF's first directory, and how many there are."""
+    order, is_big, offset = _start(source)
+    first = read_directory(source, order, offset, is_big)
+    frames, seen, following = 1, {offset}, first.next_offset
+    while following and following not in seen and frames < MAX_IFDS:
+        seen.add(following)
+        following = read_directory(source, order, following, is_big, frozenset()).next_offset
+        frames += 1
+    width, height = first.number(_WIDTH, 0), first.number(_HEIGHT, 0)
+    if width < 1 or height < 1:
+        raise source.trouble("its TIFF header gives no size")
+    _require_all_data(source, first)
+    samples = first.number(_SAMPLES, 1)
+    bits = first.number(_BITS, 1)
+    extra = first.tags.get(_EXTRA, ())
+    compression = first.number(_COMPRESSION, 1)
+    x, y = first.density_ppi
+    return Header(
+        "tiff",
+        width,
+        height,
+        _colour(first.number(_PHOTOMETRIC, 1), bits, samples),
+        bits,
+        samples,
+        alpha=any(kind in (1, 2) for kind in extra),
+        lossy=compression in _LOSSY,
+        compression=_COMPRESSIONS.get(compression, f"type {compression}"),
+        density_x=x,
+        density_y=y,
+        icc=first.icc,
+        frames=frames,
+        orientation=first.number(_ORIENTATION, 1),
+    )
+
+
+def _colour(photometric: int, bits: int, samples: int) -> Colour:
+    if photometric in (0, 1):
+        return Colour.BILEVEL if bits == 1 and samples == 1 else Colour.GREY
+    return {
+        3: Colour.PALETTE,
+        4: Colour.BILEVEL,
+        5: Colour.CMYK,
+        8: Colour.LAB,
+        9: Colour.LAB,
+        10: Colour.LAB,
+    }.get(photometric, Colour.RGB)
+
+
+def _require_all_data(source: HeaderSource, directory: Directory) -> None:
+    for offsets_tag, bytes_tag in ((_STRIP_OFFSETS, _STRIP_BYTES), (_TILE_OFFSETS, _TILE_BYTES)):
+        offsets = directory.tags.get(offsets_tag, ())
+        lengths = directory.tags.get(bytes_tag, ())
+        for offset, length in zip(offsets, lengths, strict=False):
+            if offset + length > source.size_bytes:
+                raise source.broken_off()

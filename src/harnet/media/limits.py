@@ -1,0 +1,11 @@
+"""Bounds on what is accepted: every file is hostile until read."""
+
+MAX_FILE_BYTES = 2_000_000_000
+MAX_PIXELS = 400_000_000
+MAX_SVG_BYTES = 20_000_000
+MAX_PDF_PAGES = 20_000
+MAX_FORM_DEPTH = 24
+MAX_IFDS = 10_000
+EXAMINE_SECONDS = 60
+EXAMINE_MEMORY_BYTES = 3_000_000_000
+"""Address space, not resident memory: shared libraries count towards it."""

@@ -1,0 +1,1 @@
+"""Placements of a PDF, writing one, and reading back what was written."""

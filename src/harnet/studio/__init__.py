@@ -1,0 +1,1 @@
+"""Use cases: what a designer asks of Harnet, one module a subject."""
