@@ -1,7 +1,9 @@
 """A picture's facts, as its file's header states them."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass
 from enum import Enum
+from typing import Any
 
 from harnet.core.resampling import unpacked_bytes
 
@@ -82,3 +84,13 @@ class Facts:
 def turned_upright(width: int, height: int, orientation: int) -> tuple[int, int]:
     """Stored width and height after an Exif orientation; 5 to 8 lie on their side."""
     return (height, width) if orientation in (5, 6, 7, 8) else (width, height)
+
+
+def facts_as_row(facts: Facts) -> dict[str, object]:
+    """Facts as plain values, for a database row or another process."""
+    return asdict(facts) | {"kind": facts.kind.value, "colour": facts.colour.value}
+
+
+def facts_from_row(row: Mapping[str, Any]) -> Facts:
+    """The facts that `facts_as_row` wrote."""
+    return Facts(**{**row, "kind": Kind(row["kind"]), "colour": Colour(row["colour"])})

@@ -31,7 +31,7 @@ def read_heif(path: Path, name: str) -> Header:
         Colour.GREY if is_grey else Colour.RGB,
         image.get("bits-per-sample") if "bits-per-sample" in fields else 8,
         image.bands,
-        alpha=image.hasalpha(),
+        alpha=bool(image.hasalpha()),
         lossy=True,
         compression="AV1" if _is_av1(path) else "HEVC",
         density_x=x,

@@ -32,11 +32,7 @@ def facts_of(path: Path, name: str | None = None) -> Facts:
     shown = name or path.name
     if path.is_dir():
         raise UnreadableFile(shown, "it is a folder, not a picture")
-    with HeaderSource(path, shown) as source:
-        if source.size_bytes == 0:
-            raise UnreadableFile(shown, "the file is empty, 0 bytes", "Fetch or export it again")
-        start = source.start(_SNIFFED_BYTES)
-        header = _raster_header(source, start, path)
+    start, header = _start_and_header(path, shown)
     if header is not None:
         return _facts_from(header, path.stat().st_size, shown)
     if start.lstrip(b"\0\t\r\n ").startswith(b"%PDF-") or b"%PDF-" in start:
@@ -46,6 +42,23 @@ def facts_of(path: Path, name: str | None = None) -> Facts:
     raise UnreadableFile(
         shown, "its content is not a picture that Harnet knows", f"It reads {_KNOWN}"
     )
+
+
+def raster_header(path: Path, name: str) -> Header | None:
+    """A raster file's header as stored, with its ICC profile; None for a vector picture.
+
+    Raises:
+        UnreadableFile: the file cannot be read.
+    """
+    return _start_and_header(path, name)[1]
+
+
+def _start_and_header(path: Path, shown: str) -> tuple[bytes, Header | None]:
+    with HeaderSource(path, shown) as source:
+        if source.size_bytes == 0:
+            raise UnreadableFile(shown, "the file is empty, 0 bytes", "Fetch or export it again")
+        start = source.start(_SNIFFED_BYTES)
+        return start, _raster_header(source, start, path)
 
 
 def _raster_header(source: HeaderSource, start: bytes, path: Path) -> Header | None:

@@ -184,7 +184,7 @@ def painted_images(path: Path, name: str | None = None) -> tuple[int, list[Paint
     return len(pages), found
 
 
-def _resources(page: pikepdf.Page) -> pikepdf.Object:
+def _resources(page: pikepdf.Page) -> Any:
     node: Any = page.obj
     seen = 0
     while node is not None and seen < MAX_FORM_DEPTH:

@@ -1,0 +1,56 @@
+"""A page as the writers draw it: values only, lowest part first."""
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from harnet.core.geometry import Box
+from harnet.core.picture import Facts
+from harnet.core.placing import Placement
+from harnet.media.textlines import TextStyle
+
+
+@dataclass(frozen=True, slots=True)
+class PicturePart:
+    """A placed picture; `path` is None where its file is missing."""
+
+    item_id: int
+    name: str
+    sha256: str
+    path: Path | None
+    facts: Facts
+    placement: Placement
+
+
+@dataclass(frozen=True, slots=True)
+class TextPart:
+    """A text frame."""
+
+    frame: Box
+    rotation_deg: float
+    text: str
+    style: TextStyle
+
+
+@dataclass(frozen=True, slots=True)
+class RectanglePart:
+    """A filled or stroked rectangle; colours as `#rrggbb` or None."""
+
+    frame: Box
+    rotation_deg: float
+    fill: str | None
+    stroke: str | None
+    stroke_pt: float
+
+
+Part = PicturePart | TextPart | RectanglePart
+
+
+@dataclass(frozen=True, slots=True)
+class PagePlan:
+    """A page: its trim size, its bleed and its parts, in points."""
+
+    number: int
+    width_pt: float
+    height_pt: float
+    bleed_pt: float
+    parts: tuple[Part, ...]

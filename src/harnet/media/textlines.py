@@ -1,0 +1,71 @@
+"""Lines of a text frame, broken once for the screen and for the PDF alike."""
+
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+
+from reportlab.pdfbase import pdfmetrics
+from reportlab.pdfbase.ttfonts import TTFont
+
+FONT_FOLDER = Path(__file__).parent / "fonts"
+FONTS = ("sans-400", "sans-600", "serif-400", "serif-600")
+_ASCENT = 0.8
+"""Share of the size from the top of a line's type to its baseline."""
+
+
+@dataclass(frozen=True, slots=True)
+class TextStyle:
+    """How a text frame is set; lengths in points, `colour` as `#rrggbb`."""
+
+    font: str = "serif-400"
+    size_pt: float = 9.5
+    leading_pt: float = 13.0
+    colour: str = "#1c2833"
+    align: str = "left"
+
+
+@dataclass(frozen=True, slots=True)
+class TextLine:
+    """A line and where it begins, from the frame's top left corner, in points."""
+
+    text: str
+    x_pt: float
+    baseline_pt: float
+
+
+@cache
+def registered_font(name: str) -> str:
+    """The font's name, made known to the PDF writer."""
+    pdfmetrics.registerFont(TTFont(name, str(FONT_FOLDER / f"{name}.ttf")))
+    return name
+
+
+def width_of(text: str, style: TextStyle) -> float:
+    """Width of a text on one line, in points."""
+    return float(pdfmetrics.stringWidth(text, registered_font(style.font), style.size_pt))
+
+
+def lines_of(text: str, style: TextStyle, width_pt: float) -> list[TextLine]:
+    """The text broken into lines of at most `width_pt`; a word longer than that stays whole."""
+    lines = [line for paragraph in text.split("\n") for line in _broken(paragraph, style, width_pt)]
+    share = {"left": 0.0, "center": 0.5, "right": 1.0}[style.align]
+    return [
+        TextLine(
+            line,
+            share * (width_pt - width_of(line, style)),
+            _ASCENT * style.size_pt + index * style.leading_pt,
+        )
+        for index, line in enumerate(lines)
+    ]
+
+
+def _broken(paragraph: str, style: TextStyle, width_pt: float) -> list[str]:
+    lines, line = [], ""
+    for word in paragraph.split(" "):
+        longer = f"{line} {word}" if line else word
+        if line and width_of(longer, style) > width_pt:
+            lines.append(line)
+            line = word
+        else:
+            line = longer
+    return [*lines, line]

@@ -1,0 +1,1 @@
+"""What is kept: rows in PostgreSQL, bytes in the blob store, the history of edits."""

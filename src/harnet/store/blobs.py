@@ -1,0 +1,108 @@
+"""Bytes by their content: written whole or not at all, never changed."""
+
+import hashlib
+import os
+import shutil
+import tempfile
+from pathlib import Path
+from typing import BinaryIO
+
+import fsspec
+
+_BLOCK = 1 << 20
+
+
+def sha256_of(path: Path) -> str:
+    """The content hash of a file, read in blocks."""
+    digest = hashlib.sha256()
+    with path.open("rb") as file:
+        while block := file.read(_BLOCK):
+            digest.update(block)
+    return digest.hexdigest()
+
+
+class BlobStore:
+    """A content-addressed store on any fsspec file system; by default a local folder."""
+
+    def __init__(self, url: str) -> None:
+        self._files, self._root = fsspec.core.url_to_fs(url)
+        self._files.makedirs(self._root, exist_ok=True)
+
+    def _place(self, sha256: str) -> str:
+        return f"{self._root}/{sha256[:2]}/{sha256}"
+
+    def put_file(self, path: Path) -> str:
+        """Keeps a file's bytes; returns their SHA-256."""
+        sha256 = sha256_of(path)
+        self._put(path, self._place(sha256))
+        return sha256
+
+    def open(self, sha256: str) -> BinaryIO:
+        """The bytes with this hash, open for reading.
+
+        Raises:
+            FileNotFoundError: nothing of that hash is kept.
+        """
+        return self._files.open(self._place(sha256), "rb")  # type: ignore[no-any-return]
+
+    def put_preview(self, name: str, path: Path) -> None:
+        """Keeps a preview under its own name; it can be made again at any time."""
+        self._put(path, self._preview_place(name))
+
+    def open_preview(self, name: str) -> BinaryIO:
+        """A kept preview.
+
+        Raises:
+            FileNotFoundError: no such preview.
+        """
+        return self._files.open(self._preview_place(name), "rb")  # type: ignore[no-any-return]
+
+    def _preview_place(self, name: str) -> str:
+        return f"{self._root}/previews/{name[:2]}/{name}"
+
+    def _put(self, path: Path, place: str) -> None:
+        if self._files.exists(place):
+            return
+        self._files.makedirs(place.rpartition("/")[0], exist_ok=True)
+        part = f"{place}.{os.getpid()}.part"
+        try:
+            with path.open("rb") as source, self._files.open(part, "wb") as target:
+                shutil.copyfileobj(source, target, _BLOCK)
+                _sync(target)
+            self._files.mv(part, place)
+        except BaseException:
+            if self._files.exists(part):
+                self._files.rm(part)
+            raise
+
+
+def _sync(file: BinaryIO) -> None:
+    """Forces bytes to disk where the file system has one."""
+    file.flush()
+    try:
+        os.fsync(file.fileno())
+    except (OSError, AttributeError):
+        return
+
+
+def write_whole(source: BinaryIO, folder: Path, most_bytes: int) -> Path:
+    """A temporary file in `folder` with all of `source`, forced to disk.
+
+    Raises:
+        OverflowError: more than `most_bytes`; nothing stays behind.
+    """
+    handle, name = tempfile.mkstemp(prefix=".", suffix=".part", dir=folder)
+    path = Path(name)
+    written = 0
+    try:
+        with os.fdopen(handle, "wb") as file:
+            while block := source.read(_BLOCK):
+                written += len(block)
+                if written > most_bytes:
+                    raise OverflowError(written)
+                file.write(block)
+            _sync(file)
+    except BaseException:
+        path.unlink(missing_ok=True)
+        raise
+    return path

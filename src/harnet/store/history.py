@@ -1,0 +1,120 @@
+"""The one door for changes to a job: each is recorded with its rows before and after.
+
+Undo writes the values from before back through the same door, redo those from after.
+"""
+
+from collections.abc import Iterator
+from contextlib import contextmanager
+from typing import Any
+
+from sqlalchemy import delete, inspect, select
+from sqlalchemy.orm import Session, attributes
+
+from harnet.store.models import Base, Edit, Item, Job, Page, now_utc
+
+_RECORDED: dict[str, type[Base]] = {"page": Page, "item": Item, "job": Job}
+_NOT_RECORDED = {"version", "edited_at", "created_at"}
+
+Row = dict[str, Any]
+
+
+@contextmanager
+def recorded(session: Session, job: Job, label: str) -> Iterator[None]:
+    """A change to a job: what is added, altered or deleted inside becomes one history entry.
+
+    An edit that alters nothing leaves no entry. Edits that had been undone are gone afterwards.
+    """
+    with session.no_autoflush:
+        yield
+    changes = [_change(row, _before(row), None) for row in _touched(session.deleted)]
+    for row in _touched(session.dirty):
+        before, after = _before(row), _now(row)
+        if before != after:
+            changes.append(_change(row, before, after))
+    added = list(_touched(session.new))
+    session.flush()
+    changes += [_change(row, None, _now(row)) for row in added]
+    if not changes:
+        return
+    session.execute(delete(Edit).where(Edit.job_id == job.id, Edit.is_undone))
+    session.add(Edit(job_id=job.id, label=label, changes=changes))
+    job.edited_at = now_utc()
+    session.flush()
+
+
+def undo(session: Session, job: Job) -> Edit | None:
+    """Takes the latest edit back; None where there is nothing to undo."""
+    edit = session.scalars(
+        select(Edit).where(Edit.job_id == job.id, ~Edit.is_undone).order_by(Edit.id.desc()).limit(1)
+    ).first()
+    if edit is not None:
+        _write(session, edit.changes, "before")
+        edit.is_undone = True
+        job.edited_at = now_utc()
+        session.flush()
+    return edit
+
+
+def redo(session: Session, job: Job) -> Edit | None:
+    """Makes the edit undone last again; None where there is nothing to redo."""
+    edit = session.scalars(
+        select(Edit).where(Edit.job_id == job.id, Edit.is_undone).order_by(Edit.id).limit(1)
+    ).first()
+    if edit is not None:
+        _write(session, edit.changes, "after")
+        edit.is_undone = False
+        job.edited_at = now_utc()
+        session.flush()
+    return edit
+
+
+def _touched(rows: Any) -> list[Any]:
+    """The recorded rows, pages before the items on them."""
+    order = list(_RECORDED.values())
+    kept = [row for row in rows if type(row) in order]
+    return sorted(kept, key=lambda row: order.index(type(row)))
+
+
+def _columns(row: Any) -> list[str]:
+    return [
+        column.key for column in inspect(type(row)).column_attrs if column.key not in _NOT_RECORDED
+    ]
+
+
+def _now(row: Any) -> Row:
+    return {name: getattr(row, name) for name in _columns(row)}
+
+
+def _before(row: Any) -> Row:
+    values = {}
+    for name in _columns(row):
+        past = attributes.get_history(row, name)
+        values[name] = past.deleted[0] if past.deleted else getattr(row, name)
+    return values
+
+
+def _change(row: Any, before: Row | None, after: Row | None) -> Row:
+    return {"table": row.__tablename__, "id": row.id, "before": before, "after": after}
+
+
+def _write(session: Session, changes: list[Row], side: str) -> None:
+    """Brings each changed row to one side of its change; adds pages before their items."""
+    returning = [change for change in changes if change[side] is not None]
+    leaving = [change for change in changes if change[side] is None]
+    returning.sort(key=lambda change: list(_RECORDED).index(change["table"]))
+    for change in returning:
+        model = _RECORDED[change["table"]]
+        row = session.get(model, change["id"])
+        if row is None:
+            session.add(model(**change[side]))
+        else:
+            for name, value in change[side].items():
+                setattr(row, name, value)
+        session.flush()
+    leaving.sort(key=lambda change: list(_RECORDED).index(change["table"]), reverse=True)
+    for change in leaving:
+        row = session.get(_RECORDED[change["table"]], change["id"])
+        if row is not None:
+            session.delete(row)
+            session.flush()
+    session.expire_all()

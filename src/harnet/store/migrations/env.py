@@ -1,0 +1,13 @@
+"""Runs migrations on the database whose address the caller hands over."""
+
+from alembic import context
+
+from harnet.store.database import engine_for
+from harnet.store.models import Base
+
+engine = engine_for(context.config.attributes["url"])
+with engine.begin() as connection:
+    context.configure(connection=connection, target_metadata=Base.metadata)
+    with context.begin_transaction():
+        context.run_migrations()
+engine.dispose()

@@ -1,0 +1,166 @@
+"""The tables. Lengths are points, densities ppi, times UTC."""
+
+from datetime import UTC, datetime
+from typing import Any
+
+from sqlalchemy import BigInteger, DateTime, ForeignKey, String, Text, UniqueConstraint
+from sqlalchemy.dialects.postgresql import JSONB
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+
+
+def now_utc() -> datetime:
+    """This moment."""
+    return datetime.now(UTC)
+
+
+class Base(DeclarativeBase):
+    """The registry of tables."""
+
+    type_annotation_map = {dict[str, Any]: JSONB, list[Any]: JSONB, datetime: DateTime(True)}
+
+
+class Shelf(Base):
+    """A folder of pictures that Harnet knows."""
+
+    __tablename__ = "shelf"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(200), unique=True)
+    folder: Mapped[str] = mapped_column(Text)
+
+    pictures: Mapped[list["Picture"]] = relationship(back_populates="shelf")
+
+
+class Picture(Base):
+    """A picture file on a shelf, as it was when it was last read."""
+
+    __tablename__ = "picture"
+    __table_args__ = (UniqueConstraint("shelf_id", "file_name"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    shelf_id: Mapped[int] = mapped_column(ForeignKey("shelf.id"))
+    file_name: Mapped[str] = mapped_column(String(255))
+    sha256: Mapped[str] = mapped_column(String(64), index=True)
+    size_bytes: Mapped[int] = mapped_column(BigInteger)
+    modified_ns: Mapped[int] = mapped_column(BigInteger)
+    facts: Mapped[dict[str, Any]]
+    added_at: Mapped[datetime] = mapped_column(default=now_utc)
+
+    shelf: Mapped[Shelf] = relationship(back_populates="pictures")
+
+
+class Job(Base):
+    """One document: its default page, its target and its history."""
+
+    __tablename__ = "job"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    title: Mapped[str] = mapped_column(String(200))
+    unit: Mapped[str] = mapped_column(String(4))
+    px_per_inch: Mapped[float | None]
+    """The density of the job's pixels where its pages are defined in pixels."""
+    width_pt: Mapped[float]
+    height_pt: Mapped[float]
+    bleed_pt: Mapped[float] = mapped_column(default=0.0)
+    target_key: Mapped[str] = mapped_column(String(40))
+    target_ppi: Mapped[float]
+    created_at: Mapped[datetime] = mapped_column(default=now_utc)
+    edited_at: Mapped[datetime] = mapped_column(default=now_utc)
+
+    pages: Mapped[list["Page"]] = relationship(
+        back_populates="job", order_by="Page.position", cascade="all, delete-orphan"
+    )
+    edits: Mapped[list["Edit"]] = relationship(
+        back_populates="job", order_by="Edit.id", cascade="all, delete-orphan"
+    )
+    outputs: Mapped[list["Output"]] = relationship(
+        back_populates="job", order_by="Output.id.desc()", cascade="all, delete-orphan"
+    )
+
+
+class Page(Base):
+    """A page of a job."""
+
+    __tablename__ = "page"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), index=True)
+    position: Mapped[int]
+    width_pt: Mapped[float]
+    height_pt: Mapped[float]
+    version: Mapped[int] = mapped_column()
+
+    job: Mapped[Job] = relationship(back_populates="pages")
+    items: Mapped[list["Item"]] = relationship(
+        back_populates="page", order_by="Item.position", cascade="all, delete-orphan"
+    )
+    __mapper_args__ = {"version_id_col": version}
+
+
+class Item(Base):
+    """Something on a page: a placed picture, a text frame or a rectangle."""
+
+    __tablename__ = "item"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    page_id: Mapped[int] = mapped_column(ForeignKey("page.id"), index=True)
+    position: Mapped[int]
+    """Stacking order, lowest first."""
+    kind: Mapped[str] = mapped_column(String(12))
+    x_pt: Mapped[float]
+    y_pt: Mapped[float]
+    width_pt: Mapped[float]
+    height_pt: Mapped[float]
+    rotation_deg: Mapped[float] = mapped_column(default=0.0)
+    picture_id: Mapped[int | None] = mapped_column(ForeignKey("picture.id"), index=True)
+    scale_x: Mapped[float | None]
+    scale_y: Mapped[float | None]
+    offset_x: Mapped[float | None]
+    offset_y: Mapped[float | None]
+    flip_h: Mapped[bool] = mapped_column(default=False)
+    flip_v: Mapped[bool] = mapped_column(default=False)
+    text: Mapped[str | None] = mapped_column(Text)
+    style: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    version: Mapped[int] = mapped_column()
+
+    page: Mapped[Page] = relationship(back_populates="items")
+    picture: Mapped[Picture | None] = relationship()
+    __mapper_args__ = {"version_id_col": version}
+
+
+class Edit(Base):
+    """One change to a job: its label, and each touched row before and after."""
+
+    __tablename__ = "edit"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), index=True)
+    label: Mapped[str] = mapped_column(String(200))
+    changes: Mapped[list[Any]]
+    is_undone: Mapped[bool] = mapped_column(default=False)
+    made_at: Mapped[datetime] = mapped_column(default=now_utc)
+
+    job: Mapped[Job] = relationship(back_populates="edits")
+
+
+class Output(Base):
+    """A PDF or a page image that was asked for, with its progress and its receipt."""
+
+    __tablename__ = "output"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), index=True)
+    kind: Mapped[str] = mapped_column(String(12))
+    settings: Mapped[dict[str, Any]]
+    file_name: Mapped[str] = mapped_column(String(255))
+    state: Mapped[str] = mapped_column(String(12), default="waiting")
+    done_steps: Mapped[int] = mapped_column(default=0)
+    all_steps: Mapped[int] = mapped_column(default=0)
+    sha256: Mapped[str | None] = mapped_column(String(64))
+    size_bytes: Mapped[int | None] = mapped_column(BigInteger)
+    receipt: Mapped[dict[str, Any] | None]
+    trouble: Mapped[str | None] = mapped_column(Text)
+    asked_at: Mapped[datetime] = mapped_column(default=now_utc)
+    finished_at: Mapped[datetime | None]
+
+    job: Mapped[Job] = relationship(back_populates="outputs")

@@ -1,0 +1,68 @@
+"""Everything the use cases work with: the database, the blobs, the folders."""
+
+import os
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
+from pathlib import Path
+
+from sqlalchemy.orm import Session, sessionmaker
+from sqlalchemy.orm.exc import StaleDataError
+
+from harnet.store.blobs import BlobStore
+from harnet.store.database import engine_for
+from harnet.studio.errors import Conflict
+
+
+@dataclass(frozen=True, slots=True)
+class Settings:
+    """Where things are kept."""
+
+    database_url: str
+    data_folder: Path
+
+    @classmethod
+    def from_environment(cls) -> "Settings":
+        """Settings from HARNET_DATABASE and HARNET_DATA.
+
+        Raises:
+            KeyError: one of them is not set.
+        """
+        return cls(os.environ["HARNET_DATABASE"], Path(os.environ["HARNET_DATA"]))
+
+    @property
+    def shelves_folder(self) -> Path:
+        """The folder of the shelves that Harnet keeps itself."""
+        return self.data_folder / "shelves"
+
+    @property
+    def scratch_folder(self) -> Path:
+        """For files that are being made."""
+        return self.data_folder / "scratch"
+
+
+class Desk:
+    """The open studio: one for each process."""
+
+    def __init__(self, settings: Settings) -> None:
+        self.settings = settings
+        for folder in (settings.shelves_folder, settings.scratch_folder):
+            folder.mkdir(parents=True, exist_ok=True)
+        self.engine = engine_for(settings.database_url)
+        self.blobs = BlobStore((settings.data_folder / "blobs").as_uri())
+        self._sessions = sessionmaker(self.engine, expire_on_commit=False)
+
+    @contextmanager
+    def session(self) -> Iterator[Session]:
+        """One transaction: kept whole on leaving, or not at all.
+
+        Raises:
+            Conflict: a row was changed by another transaction meanwhile.
+        """
+        try:
+            with self._sessions.begin() as session:
+                yield session
+        except StaleDataError:
+            raise Conflict(
+                "Somebody changed this meanwhile. Your change was not made; reload to see theirs."
+            ) from None

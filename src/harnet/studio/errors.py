@@ -1,0 +1,13 @@
+"""Errors of the use cases; each is a sentence for the designer."""
+
+
+class Refused(Exception):
+    """What was asked cannot be done; the text says what happened, what was kept, what to do."""
+
+
+class NotThere(Exception):
+    """The job, page, item or picture asked for does not exist, or no longer."""
+
+
+class Conflict(Exception):
+    """Somebody changed the same thing meanwhile; nothing of this change was kept."""

@@ -1,0 +1,222 @@
+"""Jobs and their pages: making them, finding them, their target."""
+
+from dataclasses import dataclass
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, selectinload
+
+from harnet.core.errors import ValueOutOfRange
+from harnet.core.target import SHIPPED, Target, own_target
+from harnet.core.units import CSS_PX_PER_INCH, MM_PER_INCH, POINTS_PER_INCH, Unit, length_from_text
+from harnet.store.history import recorded
+from harnet.store.models import Item, Job, Page
+from harnet.studio.errors import NotThere, Refused
+
+_SMALLEST_PAGE_PT = 10.0
+_LARGEST_PAGE_PT = 14_400.0
+"""ISO 32000-1, Annex C (from memory): the largest page of a PDF at its default unit, 5.08 m."""
+_MOST_PAGES = 500
+_PT_PER_MM = POINTS_PER_INCH / MM_PER_INCH
+
+
+@dataclass(frozen=True, slots=True)
+class PageFormat:
+    """A common page size; lengths as they stand in the form."""
+
+    name: str
+    width: str
+    height: str
+    unit: str
+
+
+FORMATS = (
+    # ISO 216 for A4 and A5 (from memory); the pixel page is common practice, no source.
+    PageFormat("A4 upright", "210", "297", "mm"),
+    PageFormat("A5 upright", "148", "210", "mm"),
+    PageFormat("A3 lying", "420", "297", "mm"),
+    PageFormat("Banner 850 × 2000 mm", "850", "2000", "mm"),
+    PageFormat("Screen 1920 × 1080 px", "1920", "1080", "px"),
+)
+
+
+@dataclass(frozen=True, slots=True)
+class JobOrder:
+    """A new job as a person asks for it: lengths are texts in `unit`."""
+
+    title: str
+    width: str
+    height: str
+    unit: str
+    px_per_inch: str = ""
+    bleed: str = "0"
+    pages: str = "1"
+    target: str = "coated"
+    own_ppi: str = ""
+
+
+def make_job(session: Session, order: JobOrder) -> Job:
+    """A new job with its empty pages.
+
+    Raises:
+        Refused: a figure makes no sense; the sentence says which.
+    """
+    title = " ".join(order.title.split())[:200]
+    if not title:
+        raise Refused("Give the job a title; it names the files that leave.")
+    try:
+        unit = Unit.named(order.unit)
+        px_per_inch = _figure(order.px_per_inch, "density") if unit is Unit.PX else None
+        per_inch = px_per_inch or CSS_PX_PER_INCH
+        if px_per_inch is not None and not 1 <= px_per_inch <= 2400:
+            raise ValueOutOfRange(
+                f"a page's pixels stand at 1 to 2400 ppi, not {order.px_per_inch}"
+            )
+        width = _page_length(order.width, unit, per_inch)
+        height = _page_length(order.height, unit, per_inch)
+        bleed = length_from_text(order.bleed or "0", Unit.MM)
+        if not 0 <= bleed <= 50 * _PT_PER_MM:
+            raise ValueOutOfRange(f"bleed lies between 0 and 50 mm, not {order.bleed}")
+        target = target_from(order.target, order.own_ppi)
+        count = int(_figure(order.pages, "number of pages"))
+        if not 1 <= count <= _MOST_PAGES:
+            raise ValueOutOfRange(f"a job has 1 to {_MOST_PAGES} pages, not {order.pages}")
+    except ValueOutOfRange as error:
+        raise Refused(_sentence(error)) from None
+    job = Job(
+        title=title,
+        unit=unit.value,
+        px_per_inch=px_per_inch,
+        width_pt=width,
+        height_pt=height,
+        bleed_pt=bleed,
+        target_key=target.key,
+        target_ppi=target.density_ppi,
+    )
+    job.pages = [Page(position=index, width_pt=width, height_pt=height) for index in range(count)]
+    session.add(job)
+    session.flush()
+    return job
+
+
+def _figure(text: str, what: str) -> float:
+    try:
+        return float(text.strip().replace(",", "."))
+    except ValueError:
+        raise ValueOutOfRange(f"the {what} must be a figure, not “{text}”") from None
+
+
+def _page_length(text: str, unit: Unit, per_inch: float) -> float:
+    length = length_from_text(text, unit, per_inch)
+    if not _SMALLEST_PAGE_PT <= length <= _LARGEST_PAGE_PT:
+        raise ValueOutOfRange(
+            f"a page measures between 4 mm and 5.08 m a side, not {text} {unit.value}"
+        )
+    return length
+
+
+def _sentence(error: ValueOutOfRange) -> str:
+    text = str(error)
+    return f"{text[0].upper()}{text[1:]}."
+
+
+def target_from(key: str, own_ppi: str = "") -> Target:
+    """A shipped target by its key, or `own` with a figure in ppi.
+
+    Raises:
+        ValueOutOfRange: no such target, or no sensible figure.
+    """
+    if key == "own":
+        return own_target(_figure(own_ppi, "target"))
+    for target in SHIPPED:
+        if target.key == key:
+            return target
+    raise ValueOutOfRange(f"“{key}” is not a target")
+
+
+def target_of(job: Job) -> Target:
+    """The job's target."""
+    for target in SHIPPED:
+        if target.key == job.target_key:
+            return target
+    return own_target(job.target_ppi)
+
+
+def set_target(session: Session, job: Job, key: str, own_ppi: str) -> Target:
+    """Gives the job another target, as one edit.
+
+    Raises:
+        Refused: no such target, or no sensible figure.
+    """
+    try:
+        target = target_from(key, own_ppi)
+    except ValueOutOfRange as error:
+        raise Refused(_sentence(error)) from None
+    with recorded(session, job, f"Target {target.name.lower()}, {target.density_ppi:g} ppi"):
+        job.target_key, job.target_ppi = target.key, target.density_ppi
+    return target
+
+
+def all_jobs(session: Session) -> list[Job]:
+    """Every job, the one edited last first."""
+    return list(session.scalars(select(Job).order_by(Job.edited_at.desc())))
+
+
+def job_with(session: Session, job_id: int) -> Job:
+    """The job of that number with its pages, items and their pictures.
+
+    Raises:
+        NotThere: there is none.
+    """
+    loading = (
+        selectinload(Job.pages).selectinload(Page.items).joinedload(Item.picture).joinedload("*")
+    )
+    job = session.get(Job, job_id, options=[loading])
+    if job is None:
+        raise NotThere("This job does not exist.")
+    return job
+
+
+def page_of(job: Job, number: int) -> Page:
+    """The job's page of that number, 1 being the first.
+
+    Raises:
+        NotThere: the job has no such page.
+    """
+    if not 1 <= number <= len(job.pages):
+        raise NotThere(f"{job.title} has {len(job.pages)} pages, none numbered {number}.")
+    return job.pages[number - 1]
+
+
+def add_page(session: Session, job: Job, after_number: int) -> int:
+    """A new empty page behind another, as one edit; returns its number."""
+    if len(job.pages) >= _MOST_PAGES:
+        raise Refused(f"A job has at most {_MOST_PAGES} pages.")
+    before = page_of(job, after_number)
+    with recorded(session, job, f"Add page {after_number + 1}"):
+        for page in job.pages[after_number:]:
+            page.position += 1
+        session.add(
+            Page(
+                job_id=job.id,
+                position=before.position + 1,
+                width_pt=before.width_pt,
+                height_pt=before.height_pt,
+            )
+        )
+    session.expire(job, ["pages"])
+    return after_number + 1
+
+
+def remove_page(session: Session, job: Job, number: int) -> int:
+    """Removes a page with what is on it, as one edit; returns the number to show next."""
+    if len(job.pages) == 1:
+        raise Refused("A job keeps at least one page.")
+    page = page_of(job, number)
+    with recorded(session, job, f"Remove page {number}"):
+        for later in job.pages[number:]:
+            later.position -= 1
+        for item in page.items:
+            session.delete(item)
+        session.delete(page)
+    session.expire(job, ["pages"])
+    return min(number, len(job.pages))

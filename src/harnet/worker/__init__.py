@@ -1,0 +1,1 @@
+"""Work in the background: tasks on the queue in PostgreSQL."""
