@@ -12,8 +12,9 @@ from harnet.core.verdict import Verdict, verdict_of
 class Figures:
     """Density, verdict, headroom and reach of a placement; lengths in points.
 
-    `density`, `headroom`, `reach_w_pt` and `reach_h_pt` are None for vector art, which is sharp
-    at any size.
+    `reach_…` is the whole picture's, `crop_reach_…` that of the part its frame shows. These, the
+    density and the headroom are None for vector art, which is sharp at any size. `needed_…` are
+    the pixels that fill the frame at the target.
     """
 
     target: Target
@@ -22,6 +23,8 @@ class Figures:
     headroom: float | None
     reach_w_pt: float | None
     reach_h_pt: float | None
+    crop_reach_w_pt: float | None
+    crop_reach_h_pt: float | None
     needed_px_w: int
     needed_px_h: int
     evenness: float
@@ -63,6 +66,8 @@ def figures_of(placement: Placement, target: Target) -> Figures:
             None,
             None,
             None,
+            None,
+            None,
             needed_w,
             needed_h,
             scales[1] / scales[0] - 1,
@@ -75,6 +80,8 @@ def figures_of(placement: Placement, target: Target) -> Figures:
         headroom(density.judged, limits.density_ppi),
         reach_pt(int(source.px_w), limits.density_ppi),
         reach_pt(int(source.px_h), limits.density_ppi),
+        placement.frame.width * density.x / limits.density_ppi,
+        placement.frame.height * density.y / limits.density_ppi,
         needed_w,
         needed_h,
         density.evenness,

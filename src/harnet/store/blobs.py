@@ -5,7 +5,7 @@ import os
 import shutil
 import tempfile
 from pathlib import Path
-from typing import BinaryIO
+from typing import IO, BinaryIO
 
 import fsspec
 
@@ -85,7 +85,7 @@ def _sync(file: BinaryIO) -> None:
         return
 
 
-def write_whole(source: BinaryIO, folder: Path, most_bytes: int) -> Path:
+def write_whole(source: IO[bytes], folder: Path, most_bytes: int) -> Path:
     """A temporary file in `folder` with all of `source`, forced to disk.
 
     Raises:

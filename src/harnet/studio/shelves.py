@@ -5,7 +5,7 @@ import tempfile
 import unicodedata
 from collections.abc import Iterable
 from pathlib import Path, PurePath
-from typing import BinaryIO
+from typing import IO
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -53,7 +53,7 @@ def safe_file_name(name: str) -> str:
     return plain[:_LONGEST_NAME] or "unnamed"
 
 
-def take_in(desk: Desk, session: Session, shelf: Shelf, name: str, stream: BinaryIO) -> Picture:
+def take_in(desk: Desk, session: Session, shelf: Shelf, name: str, stream: IO[bytes]) -> Picture:
     """Puts a file onto a shelf once it proved to be a usable picture.
 
     A file whose bytes are on the shelf already is that picture, not a second one; another file
@@ -147,7 +147,7 @@ def _remember_file(picture: Picture) -> None:
 
 def path_of(picture: Picture) -> Path:
     """Where the picture's file lies, or lay."""
-    return path_of(picture)
+    return Path(picture.shelf.folder) / picture.file_name
 
 
 def state_of(picture: Picture) -> FileState:

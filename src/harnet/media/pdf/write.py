@@ -55,13 +55,15 @@ def write_pdf(
         UnreadableFile: a picture's file cannot be read any more.
     """
     with pikepdf.new() as pdf:
-        writer = _Writer(pdf, at_most_ppi)
+        texts = [part for plan in plans for part in plan.parts if isinstance(part, TextPart)]
+        writer = _Writer(pdf, _text_forms(pdf, texts), at_most_ppi)
         for done, plan in enumerate(plans):
             progress(done, len(plans))
             writer.add_page(plan)
         pdf.docinfo["/Title"] = title
         pdf.docinfo["/Producer"] = "Harnet"
-        pdf.save(path, deterministic_id=True)
+        # 16-bit samples came with PDF 1.5; the rest used here is older.
+        pdf.save(path, deterministic_id=True, min_version="1.7")
     progress(len(plans), len(plans))
     return writer.promises
 
@@ -69,8 +71,11 @@ def write_pdf(
 class _Writer:
     """The PDF being written, the pictures it holds already, and what was promised so far."""
 
-    def __init__(self, pdf: pikepdf.Pdf, at_most_ppi: float | None) -> None:
+    def __init__(
+        self, pdf: pikepdf.Pdf, texts: list[pikepdf.Object], at_most_ppi: float | None
+    ) -> None:
         self.pdf = pdf
+        self._texts = texts
         self.promises: list[Promise] = []
         self._at_most_ppi = at_most_ppi
         self._kept: dict[str, tuple[pikepdf.Object, str]] = {}
@@ -84,11 +89,10 @@ class _Writer:
         page.obj.BleedBox = pikepdf.Array([0, 0, width, height])
         to_pdf = Matrix(1, 0, 0, -1, bleed, plan.height_pt + bleed)
         xobjects = pikepdf.Dictionary()
-        texts = _text_forms(self.pdf, [part for part in plan.parts if isinstance(part, TextPart)])
         operators: list[str] = []
         for index, part in enumerate(plan.parts):
             operators.append("q")
-            operators += self._drawn(part, plan, to_pdf, f"/X{index}", xobjects, texts)
+            operators += self._drawn(part, plan, to_pdf, f"/X{index}", xobjects)
             operators.append("Q")
         page.obj.Resources = pikepdf.Dictionary(XObject=xobjects)
         page.obj.Contents = self.pdf.make_stream("\n".join(operators).encode())
@@ -100,12 +104,11 @@ class _Writer:
         to_pdf: Matrix,
         name: str,
         xobjects: pikepdf.Dictionary,
-        texts: list[pikepdf.Object],
     ) -> list[str]:
         if isinstance(part, RectanglePart):
             return _rectangle(part, to_pdf)
         if isinstance(part, TextPart):
-            xobjects[name] = texts.pop(0)
+            xobjects[name] = self._texts.pop(0)
             frame = part.frame
             turn = turned_about(part.rotation_deg, frame.centre)
             lower_left = Matrix(1, 0, 0, -1, frame.x, frame.y + frame.height)
@@ -177,11 +180,11 @@ def _form_from(pdf: pikepdf.Pdf, drawn: bytes, page_index: int) -> pikepdf.Objec
 
 
 def _text_forms(pdf: pikepdf.Pdf, parts: Sequence[TextPart]) -> list[pikepdf.Object]:
-    """Each text frame as a form, with the fonts embedded once for the page."""
+    """Each text frame as a form, in order; the fonts are embedded once for all of them."""
     if not parts:
         return []
     drawn = io.BytesIO()
-    canvas = Canvas(drawn, invariant=1)
+    canvas = Canvas(drawn, invariant=1, initialFontName=registered_font(parts[0].style.font))
     for part in parts:
         canvas.setPageSize((part.frame.width, part.frame.height))
         canvas.setFont(registered_font(part.style.font), part.style.size_pt)

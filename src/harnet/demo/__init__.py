@@ -1,0 +1,1 @@
+"""The Tarnholm scenario: an invented lighthouse, its pictures and the jobs made of them."""

@@ -1,0 +1,75 @@
+"""Laying out demo pages with a few words: picture, text and rectangle, in millimetres."""
+
+from dataclasses import asdict, dataclass
+
+from harnet.core.geometry import Box
+from harnet.core.placing import Content, Fit, Placement, fitted
+from harnet.core.units import MM_PER_INCH, POINTS_PER_INCH
+from harnet.media.textlines import TextStyle
+from harnet.store.models import Item, Page, Picture
+from harnet.studio.placed import PICTURE, RECTANGLE, TEXT, write_box, write_placement
+from harnet.studio.shelves import source_of
+
+_PT_PER_MM = POINTS_PER_INCH / MM_PER_INCH
+
+HEADING = TextStyle("sans-600", 19, 22, "#0b5f6b")
+TITLE = TextStyle("sans-600", 30, 33, "#fbfaf6")
+BODY = TextStyle("serif-400", 9.2, 12.6, "#1c2833")
+CAPTION = TextStyle("sans-400", 7.4, 9.6, "#566573")
+LIGHT_BODY = TextStyle("serif-400", 10.5, 14, "#f3eee2")
+
+MmBox = tuple[float, float, float, float]
+
+
+@dataclass
+class PageMaker:
+    """Puts items onto one page, each above the last; boxes are x, y, width, height in mm."""
+
+    page: Page
+    shelf: dict[str, Picture]
+
+    def picture(
+        self,
+        name: str,
+        box: MmBox,
+        ppi: float | tuple[float, float] | None = None,
+        rotation_deg: float = 0,
+    ) -> None:
+        """A picture covering its frame, or at an effective ppi (two for an uneven one)."""
+        picture = self.shelf[name]
+        source, frame = source_of(picture), _box(box)
+        content = fitted(source, frame, Fit.COVER)
+        if ppi is not None:
+            ppi_x, ppi_y = ppi if isinstance(ppi, tuple) else (ppi, ppi)
+            scale_x, scale_y = POINTS_PER_INCH / ppi_x, POINTS_PER_INCH / ppi_y
+            content = Content(
+                scale_x,
+                scale_y,
+                (frame.width - source.px_w * scale_x) / 2,
+                (frame.height - source.px_h * scale_y) / 2,
+            )
+        item = self._new(PICTURE)
+        item.picture = picture
+        write_placement(item, Placement(source, frame, content, rotation_deg))
+
+    def text(self, words: str, box: MmBox, style: TextStyle = BODY) -> None:
+        """A text frame."""
+        item = self._new(TEXT)
+        item.text, item.style = words, asdict(style)
+        write_box(item, _box(box))
+
+    def rectangle(self, box: MmBox, fill: str) -> None:
+        """A filled rectangle."""
+        item = self._new(RECTANGLE)
+        item.style = {"fill": fill, "stroke": None, "stroke_pt": 0}
+        write_box(item, _box(box))
+
+    def _new(self, kind: str) -> Item:
+        item = Item(kind=kind, position=len(self.page.items) + 1, style={})
+        self.page.items.append(item)
+        return item
+
+
+def _box(box: MmBox) -> Box:
+    x, y, width, height = (length * _PT_PER_MM for length in box)
+    return Box(x, y, width, height)

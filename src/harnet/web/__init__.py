@@ -1,0 +1,1 @@
+"""The web application: one blueprint a view, pages drawn by the server."""

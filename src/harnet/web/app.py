@@ -1,0 +1,142 @@
+"""Puts the application together: blueprints, safety headers, errors, words for templates."""
+
+import json
+import uuid
+
+from flask import Flask, Response, g, make_response, render_template, request
+from flask_wtf.csrf import CSRFError, CSRFProtect
+from markupsafe import Markup
+from werkzeug.exceptions import HTTPException
+
+from harnet.core.target import SHIPPED
+from harnet.core.verdict import Verdict
+from harnet.core.wording import (
+    bytes_text,
+    counted,
+    grouped,
+    memory_text,
+    ppi_text,
+    px_text,
+    share_text,
+)
+from harnet.media.errors import UnreadableFile
+from harnet.media.limits import MAX_FILE_BYTES
+from harnet.studio.desk import Desk, Settings
+from harnet.studio.errors import Conflict, NotThere, Refused
+from harnet.web import files, jobs, ledger, output, pages, pictures, preflight
+from harnet.web.marks import sprite
+from harnet.web.shared import JobHeader
+from harnet.worker.tasks import queue_on
+
+_POLICY = (
+    "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data: blob:;"
+    " font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none';"
+    " frame-ancestors 'none'"
+)
+_HTMX = {
+    "includeIndicatorStyles": False,
+    "allowEval": False,
+    "responseHandling": [
+        {"code": "204", "swap": False},
+        {"code": "[23]..", "swap": True},
+        {"code": "[45]..", "swap": True, "error": True},
+    ],
+}
+
+
+def create_app(settings: Settings, secret_key: str | None = None) -> Flask:
+    """The application on a studio; without a key, sessions end with the process."""
+    app = Flask(__name__)
+    app.config.update(
+        SECRET_KEY=secret_key or uuid.uuid4().hex,
+        MAX_CONTENT_LENGTH=MAX_FILE_BYTES + 1_000_000,
+        MAX_FORM_MEMORY_SIZE=2_000_000,
+        SESSION_COOKIE_SAMESITE="Lax",
+        WTF_CSRF_TIME_LIMIT=None,
+    )
+    app.extensions["desk"] = Desk(settings)
+    queue = queue_on(settings)
+    queue.open()
+    app.extensions["queue"] = queue
+    CSRFProtect(app)
+    for view in (jobs, pages, ledger, preflight, output, pictures, files):
+        app.register_blueprint(view.blueprint)
+    _add_words(app)
+    _add_safety(app)
+    _add_errors(app)
+    return app
+
+
+def _add_words(app: Flask) -> None:
+    app.jinja_env.filters.update(
+        bytes=bytes_text,
+        grouped=grouped,
+        memory=memory_text,
+        ppi=ppi_text,
+        share=share_text,
+        signed_share=lambda share: share_text(share, signed=True),
+        counted=counted,
+    )
+    app.jinja_env.globals.update(
+        px_text=px_text,
+        sprite=Markup(sprite()),
+        verdicts=list(Verdict),
+        shipped_targets=SHIPPED,
+        htmx_config=json.dumps(_HTMX),
+        JobHeader=JobHeader,
+    )
+    app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
+
+
+def _add_safety(app: Flask) -> None:
+    @app.before_request
+    def name_request() -> None:
+        g.request_id = uuid.uuid4().hex[:8]
+
+    @app.after_request
+    def add_headers(response: Response) -> Response:
+        response.headers.setdefault("Content-Security-Policy", _POLICY)
+        response.headers["X-Content-Type-Options"] = "nosniff"
+        response.headers["Referrer-Policy"] = "same-origin"
+        response.headers.setdefault("Cache-Control", "no-store")
+        return response
+
+
+def _add_errors(app: Flask) -> None:
+    statuses = {NotThere: 404, Conflict: 409, Refused: 422, UnreadableFile: 422}
+    for kind, status in statuses.items():
+        app.register_error_handler(kind, lambda error, status=status: _told(str(error), status))
+    app.register_error_handler(
+        CSRFError, lambda error: _told("This page was open too long. Reload it and try again.", 400)
+    )
+    app.register_error_handler(
+        HTTPException, lambda error: _told(_HTTP.get(error.code, str(error.name)), error.code)
+    )
+
+    @app.errorhandler(Exception)
+    def unexpected(error: Exception) -> Response:
+        app.logger.exception("request %s failed", g.get("request_id"))
+        return _told(
+            "Something went wrong inside Harnet; nothing of this change was kept. If it happens"
+            f" again, tell whoever runs Harnet the number {g.get('request_id')}.",
+            500,
+        )
+
+
+_HTTP = {
+    404: "There is nothing at this address.",
+    405: "This address does not take that.",
+    413: "The file is larger than the limit; nothing of it was kept.",
+}
+
+
+def _told(sentence: str, status: int) -> Response:
+    """The sentence as a notice inside the page, or as a page of its own."""
+    if "HX-Request" in request.headers:
+        response = make_response(render_template("_notice.html", sentence=sentence), status)
+        response.headers["HX-Retarget"] = "#notice"
+        response.headers["HX-Reswap"] = "innerHTML"
+        return response
+    if request.accept_mimetypes.best == "application/json":
+        return make_response({"trouble": sentence}, status)
+    return make_response(render_template("error.html", sentence=sentence, status=status), status)

@@ -1,0 +1,182 @@
+"""The Output view: asking for a PDF or a page image, progress, receipts."""
+
+from dataclasses import dataclass
+from typing import Any
+
+from flask import Blueprint, current_app, render_template, request
+
+from harnet.core.resampling import page_px
+from harnet.core.wording import grouped, ppi_text
+from harnet.media.pageimage import MAX_IMAGE_PX
+from harnet.store.models import Output
+from harnet.studio.errors import NotThere, Refused
+from harnet.studio.jobs import job_with, page_of
+from harnet.studio.outputs import (
+    USUAL_DENSITIES,
+    WAITING,
+    WORKING,
+    ask_for_image,
+    ask_for_pdf,
+    cancel,
+    output_with,
+    outputs_of,
+)
+from harnet.studio.placed import Placed
+from harnet.studio.shelves import facts_of_picture
+from harnet.web.shared import JobHeader, desk
+
+blueprint = Blueprint("output", __name__, url_prefix="/jobs/<int:job_id>/output")
+
+
+@dataclass(frozen=True, slots=True)
+class Plan:
+    """What will happen to a placed picture."""
+
+    placed: Placed
+    mark: str
+    now: str
+    how: str
+
+
+@dataclass(frozen=True, slots=True)
+class ImageSize:
+    """The pixels that a page leaves with at a density."""
+
+    density_ppi: int
+    px: str
+    is_possible: bool
+
+
+@blueprint.get("")
+def show(job_id: int) -> str:
+    """Settings, what happens to each picture, and the outputs so far."""
+    with desk().session() as session:
+        job = job_with(session, job_id)
+        number = request.args.get("page", 1, int)
+        page = page_of(job, number)
+        header = JobHeader.of(job)
+        return render_template(
+            "output.html",
+            header=header,
+            job=job,
+            kind="image" if request.args.get("kind") == "image" else "pdf",
+            number=number,
+            plans=[_plan(placed) for placed in header.placed],
+            page_plans=[_plan(placed) for placed in header.placed if placed.page_number == number],
+            missing=sum(placed.file_state.value == "missing" for placed in header.placed),
+            sizes=[_size(page.width_pt, page.height_pt, ppi) for ppi in USUAL_DENSITIES],
+            outputs=outputs_of(session, job),
+            running=(WAITING, WORKING),
+        )
+
+
+def _plan(placed: Placed) -> Plan:
+    figures = placed.figures
+    assert placed.item.picture is not None
+    facts = facts_of_picture(placed.item.picture)
+    if placed.file_state.value == "missing":
+        how = "missing: a marked box stands in its place"
+    elif facts.is_vector:
+        how = "stays vector"
+    elif facts.format == "jpeg" and facts.lossy and facts.bits == 8:
+        how = "passes through, byte for byte"
+    else:
+        how = f"lossless, {facts.bits} bit kept"
+    density = figures.density
+    if density is None:
+        return Plan(placed, "line", "line art", how)
+    now = ppi_text(density.judged)
+    if density.is_uneven:
+        now = f"{ppi_text(density.x)} / {ppi_text(density.y)}"
+    return Plan(placed, figures.verdict.value, now, how)
+
+
+def _size(width_pt: float, height_pt: float, density_ppi: int) -> ImageSize:
+    px_w, px_h = page_px(width_pt, height_pt, density_ppi)
+    text = f"{grouped(px_w)} × {grouped(px_h)} px"
+    return ImageSize(density_ppi, text, px_w * px_h <= MAX_IMAGE_PX)
+
+
+@blueprint.post("/pdf")
+def make_pdf(job_id: int) -> str:
+    """Asks the worker for the PDF."""
+    with desk().session() as session:
+        job = job_with(session, job_id)
+        output_id = ask_for_pdf(session, job).id
+    return _sent(job_id, output_id)
+
+
+@blueprint.post("/image")
+def make_image(job_id: int) -> str:
+    """Asks the worker for one page as PNG."""
+    text = request.form.get("density") or request.form.get("own_density", "")
+    try:
+        density = float(text.strip().replace(",", "."))
+    except ValueError:
+        raise Refused(f"“{text}” is not a density; write a figure such as 300.") from None
+    with desk().session() as session:
+        job = job_with(session, job_id)
+        output_id = ask_for_image(session, job, request.form.get("page", 1, int), density).id
+    return _sent(job_id, output_id)
+
+
+def _sent(job_id: int, output_id: int) -> str:
+    """Puts the task on the queue once the order is written, and shows the list."""
+    current_app.extensions["queue"].configure_task("make_output", queue="outputs").defer(
+        output_id=output_id
+    )
+    return listing(job_id)
+
+
+@blueprint.get("/list")
+def listing(job_id: int) -> str:
+    """The outputs so far; the page asks again while one is being made."""
+    with desk().session() as session:
+        job = job_with(session, job_id)
+        return render_template(
+            "_outputs.html", job=job, outputs=outputs_of(session, job), running=(WAITING, WORKING)
+        )
+
+
+@blueprint.post("/<int:output_id>/cancel")
+def stop(job_id: int, output_id: int) -> str:
+    """Cancels an output that is not finished."""
+    with desk().session() as session:
+        cancel(_own_output(session, job_id, output_id))
+    return listing(job_id)
+
+
+@blueprint.get("/<int:output_id>/receipt")
+def receipt(job_id: int, output_id: int) -> str:
+    """What was promised and what was found."""
+    with desk().session() as session:
+        job = job_with(session, job_id)
+        output = _own_output(session, job_id, output_id)
+        if output.receipt is None:
+            raise NotThere("This output has no receipt: it was not finished.")
+        return render_template(
+            "receipt.html",
+            header=JobHeader.of(job),
+            job=job,
+            output=output,
+            receipt=output.receipt,
+            rows=[_receipt_row(row) for row in output.receipt["rows"]],
+        )
+
+
+def _own_output(session: Any, job_id: int, output_id: int) -> Output:
+    output = output_with(session, output_id)
+    if output.job_id != job_id:
+        raise NotThere("This output belongs to another job.")
+    return output
+
+
+def _receipt_row(row: dict[str, Any]) -> dict[str, Any]:
+    return row | {"promised": _pair(row["promised"]), "found": _pair(row["found"])}
+
+
+def _pair(densities: list[float] | None) -> str:
+    if not densities:
+        return "—"
+    x, y = densities
+    return f"{x:.1f}" if abs(x - y) < 0.05 else f"{x:.1f} / {y:.1f}"

@@ -1,0 +1,87 @@
+"""What every view of a job shows at its top, and how views reach the studio."""
+
+from dataclasses import dataclass
+
+from flask import current_app
+
+from harnet.core.target import Target
+from harnet.core.units import Unit
+from harnet.core.verdict import Verdict
+from harnet.core.wording import counted, length_text, size_text
+from harnet.store.models import Job
+from harnet.studio.checking import Preflight, preflight_of
+from harnet.studio.desk import Desk
+from harnet.studio.jobs import target_of
+from harnet.studio.placed import Placed, placed_in, unit_of, verdict_counts
+
+_STRIP_PX = 210.0
+
+
+def desk() -> Desk:
+    """The studio of this application."""
+    found: Desk = current_app.extensions["desk"]
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class StripPart:
+    """A stretch of the verdict strip, in pixels of its drawing."""
+
+    verdict: Verdict
+    count: int
+    x: float
+    width: float
+
+
+@dataclass(frozen=True, slots=True)
+class JobHeader:
+    """A job's title line: pages, verdict strip, target, findings."""
+
+    job: Job
+    target: Target
+    placed: tuple[Placed, ...]
+    preflight: Preflight
+
+    @classmethod
+    def of(cls, job: Job) -> "JobHeader":
+        """The header of a job as it stands."""
+        placed = placed_in(job)
+        return cls(job, target_of(job), tuple(placed), preflight_of(job, placed))
+
+    @property
+    def page_line(self) -> str:
+        """Number of pages, page size and bleed."""
+        unit, per_inch = unit_of(self.job)
+        parts = [counted(len(self.job.pages), "page"), page_size_text(self.job)]
+        if self.job.bleed_pt:
+            in_mm = Unit.MM if unit is Unit.PX else unit
+            parts.append(f"bleed {length_text(self.job.bleed_pt, in_mm, per_inch)} {in_mm.value}")
+        return " · ".join(parts)
+
+    @property
+    def counts(self) -> dict[Verdict, int]:
+        """How many placements have each verdict."""
+        return verdict_counts(self.placed)
+
+    @property
+    def counts_line(self) -> str:
+        """The verdicts that occur, in words."""
+        said = [f"{count} {verdict.value}" for verdict, count in self.counts.items() if count]
+        return " · ".join([f"{len(self.placed)} placed", *reversed(said)])
+
+    def strip(self, width: float = _STRIP_PX) -> list[StripPart]:
+        """The verdict strip, worst first."""
+        parts, x = [], 0.0
+        for verdict, count in self.counts.items():
+            if count:
+                part = width * count / len(self.placed)
+                parts.append(StripPart(verdict, count, x, part))
+                x += part
+        return parts
+
+
+def page_size_text(job: Job) -> str:
+    """A job's default page in its own unit; a pixel page states its density."""
+    unit, per_inch = unit_of(job)
+    text = size_text(job.width_pt, job.height_pt, unit, per_inch)
+    return f"{text} at {job.px_per_inch:g} ppi" if job.px_per_inch else text

@@ -1,0 +1,66 @@
+// Small helpers of forms: common sizes, dependent fields, choosing all, notices.
+import { say } from "./notice.js";
+
+document.addEventListener("click", (event) => {
+  const size = event.target.closest("[data-page-size]");
+  if (size) {
+    const form = size.form ?? size.closest("form");
+    for (const name of ["width", "height", "unit"]) form.elements[name].value = size.dataset[name];
+    showDependents(form);
+  }
+  if (event.target.closest("[data-close-notice]")) {
+    document.querySelector("#notice").replaceChildren();
+  }
+});
+
+document.addEventListener("change", (event) => {
+  const field = event.target;
+  if (field.matches("[data-submits]")) field.form.submit();
+  if (field.dataset.pageChoice) location.assign(field.dataset.pageChoice + field.value);
+  if (field.matches("[data-choose-all]")) {
+    for (const box of field.form.querySelectorAll("[name=item]")) box.checked = field.checked;
+  }
+  const form = field.form;
+  if (form?.querySelector(".px-only")) showDependents(form);
+  if (form?.querySelector("[data-chosen-count]")) countChosen(form);
+});
+
+// Typing a figure of one's own chooses it.
+document.addEventListener("input", (event) => {
+  const own = event.target.closest("label")?.querySelector("input[type=radio]");
+  if (own && event.target !== own) own.checked = true;
+});
+
+function showDependents(form) {
+  form.querySelector(".px-only").hidden = form.elements.unit.value !== "px";
+  form.querySelector(".own-only").hidden = form.elements.target.value !== "own";
+}
+
+function countChosen(form) {
+  const boxes = [...form.querySelectorAll("[name=item]")];
+  const chosen = boxes.filter((box) => box.checked);
+  form.querySelector("[data-chosen-count]").textContent = `${chosen.length} chosen`;
+  for (const box of boxes) box.closest("tr").classList.toggle("chosen", box.checked);
+}
+
+// Undo, redo and a new target come back to the address the person is at.
+document.addEventListener("htmx:configRequest", (event) => {
+  const { path, parameters } = event.detail;
+  if (/\/(undo|redo|target)$/.test(path)) {
+    parameters.delete("back");
+    parameters.set("back", location.pathname + location.search);
+  }
+});
+
+document.addEventListener("htmx:beforeRequest", () => {
+  document.querySelector("#notice")?.replaceChildren();
+});
+document.addEventListener("htmx:sendError", () => {
+  say("Harnet does not answer. Nothing was changed; check that it is running and try again.");
+});
+
+function start() {
+  const form = document.querySelector("form:has(.px-only)");
+  if (form) showDependents(form);
+}
+start();

@@ -1,0 +1,58 @@
+// Harnet's own keys: pages, findings, scaling, undo. Typing in a field is left alone.
+import { nudge, togglePan } from "./canvas.js";
+
+const isTyping = (target) => target.closest("input, textarea, select, [contenteditable]");
+const press = (selector) => {
+  const found = document.querySelector(selector);
+  found?.click();
+  return Boolean(found);
+};
+
+document.addEventListener("keydown", (event) => {
+  if (isTyping(event.target) || event.altKey) return;
+  const key = event.key;
+  if (event.ctrlKey || event.metaKey) {
+    const wantsRedo = key.toLowerCase() === "y" || (key.toLowerCase() === "z" && event.shiftKey);
+    if (wantsRedo ? press("#redo") : key.toLowerCase() === "z" && press("#undo")) {
+      event.preventDefault();
+    }
+    return;
+  }
+  if (handled(key, event)) event.preventDefault();
+});
+
+function handled(key, event) {
+  const desk = document.querySelector(".desk");
+  const preflight = document.querySelector(".preflight");
+  if (desk) {
+    if (key === "," || key === ".") return turnPage(desk, key === "," ? -1 : 1);
+    if (key === "r") return press("#scale-reach");
+    if (key === "e") return press("#scale-native");
+    if (key === "Delete" || key === "Backspace") return press("#take-off");
+    if (key === "Escape") return togglePan(false) || press("#deselect");
+    if (key === "Enter") return chooseFocused(event) || togglePan(true);
+    if (key.startsWith("Arrow")) return nudge(key.slice(5), event.shiftKey ? 10 : 1);
+  }
+  if (preflight && (key === "n" || key === "p")) return turnFinding(preflight, key === "n" ? 1 : -1);
+  return false;
+}
+
+function turnPage(desk, step) {
+  const number = Number(desk.dataset.page) + step;
+  if (number < 1 || number > Number(desk.dataset.pages)) return false;
+  return press(`.film a:nth-of-type(${number})`);
+}
+
+function turnFinding(view, step) {
+  const index = Number(view.dataset.finding) + step;
+  if (index < 0 || index >= Number(view.dataset.findings)) return false;
+  location.assign(`${view.dataset.address}?finding=${index}`);
+  return true;
+}
+
+function chooseFocused(event) {
+  const item = event.target.closest(".item:not(.selected)");
+  if (!item) return false;
+  item.dispatchEvent(new CustomEvent("choose-item", { bubbles: true }));
+  return true;
+}

@@ -1,0 +1,5 @@
+// Starts what the pages need; every listener sits on the document, so that swapped parts work too.
+import "./canvas.js";
+import "./keys.js";
+import "./upload.js";
+import "./forms.js";

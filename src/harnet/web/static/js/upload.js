@@ -1,0 +1,76 @@
+// Files go up one after the other, each with its own bar and its own sentence.
+const drop = () => document.querySelector("#drop");
+
+document.addEventListener("change", (event) => {
+  if (event.target.id === "files") takeIn([...event.target.files]);
+});
+for (const name of ["dragover", "dragleave", "drop"]) {
+  document.addEventListener(name, (event) => {
+    if (!drop() || !event.dataTransfer?.types.includes("Files")) return;
+    event.preventDefault();
+    drop().classList.toggle("over", name === "dragover");
+    if (name === "drop") takeIn([...event.dataTransfer.files]);
+  });
+}
+
+async function takeIn(files) {
+  const list = document.querySelector("#uploads");
+  list.replaceChildren();
+  const counts = { added: 0, known: 0, refused: 0 };
+  const rows = files.map((file) => {
+    const row = document.createElement("div");
+    row.className = "upload";
+    const bar = document.createElement("progress");
+    bar.max = 1;
+    bar.value = 0;
+    const name = document.createElement("b");
+    name.textContent = file.name;
+    const said = document.createElement("span");
+    said.className = "sub";
+    said.textContent = "waiting";
+    row.append(name, bar, said);
+    list.append(row);
+    return { file, row, bar, said };
+  });
+  for (const one of rows) counts[await send(one)] += 1;
+  const sum = document.createElement("p");
+  sum.className = "upload-sum";
+  const parts = [`${counts.added} added`];
+  if (counts.known) parts.push(`${counts.known} on the shelf already`);
+  if (counts.refused) parts.push(`${counts.refused} refused, nothing of them was kept`);
+  sum.textContent = parts.join(" · ");
+  list.prepend(sum);
+}
+
+function send({ file, row, bar, said }) {
+  const form = new FormData();
+  form.append("file", file);
+  const request = new XMLHttpRequest();
+  request.open("POST", drop().dataset.upload);
+  request.setRequestHeader("X-CSRFToken", drop().dataset.token);
+  request.setRequestHeader("Accept", "application/json");
+  request.responseType = "json";
+  request.upload.addEventListener("progress", (event) => {
+    bar.value = event.loaded / event.total;
+    said.textContent = event.loaded === event.total ? "being read" : "on its way";
+  });
+  return new Promise((resolve) => {
+    request.addEventListener("loadend", () => {
+      bar.remove();
+      const answer = request.response;
+      if (request.status !== 200) {
+        row.classList.add("refused");
+        said.textContent = answer?.trouble ?? `${file.name} could not be sent; try it again.`;
+        resolve("refused");
+        return;
+      }
+      said.textContent = answer.is_known ? `is on the shelf already as ${answer.name}` : "added";
+      if (!answer.is_known) {
+        document.querySelector("#wall").insertAdjacentHTML("afterbegin", answer.tile);
+        document.querySelector("#no-pictures")?.remove();
+      }
+      resolve(answer.is_known ? "known" : "added");
+    });
+    request.send(form);
+  });
+}
