@@ -2,18 +2,18 @@
 
 from harnet.core.units import Unit, from_points
 
-_THIN = "\u202f"
-"""Narrow no-break space, between thousands and before a percent sign."""
+_SPACE = "\u00a0"
+"""No-break space, between thousands and before a percent sign."""
 _MINUS = "\u2212"
 
 
 def grouped(figure: int) -> str:
     """A whole number with its thousands apart.
 
-    >>> grouped(5184) == "5\u202f184"
+    >>> grouped(5184) == "5\u00a0184"
     True
     """
-    return f"{figure:,}".replace(",", _THIN).replace("-", _MINUS)
+    return f"{figure:,}".replace(",", _SPACE).replace("-", _MINUS)
 
 
 def px_text(px_w: int | None, px_h: int | None) -> str:
@@ -35,12 +35,12 @@ def ppi_text(density_ppi: float) -> str:
 def share_text(share: float, signed: bool = False) -> str:
     """A share in whole percent.
 
-    >>> share_text(-0.29) == "\u221229\u202f%"
+    >>> share_text(-0.29) == "\u221229\u00a0%"
     True
     """
     percent = round(share * 100)
     sign = "+" if signed and percent > 0 else _MINUS if percent < 0 else ""
-    return f"{sign}{abs(percent)}{_THIN}%"
+    return f"{sign}{abs(percent)}{_SPACE}%"
 
 
 def length_text(length_pt: float, unit: Unit, px_per_inch: float = 96.0, digits: int = 1) -> str:

@@ -71,7 +71,7 @@ def _part(item: Item) -> Part:
 
 def ask_for_pdf(session: Session, job: Job) -> Output:
     """Notes down that a PDF with every pixel kept is wanted."""
-    return _asked(session, job, PDF, {"mode": "keep every pixel"}, f"{job.title}.pdf")
+    return _asked(session, job, PDF, {"mode": "keep every pixel"}, f"{_file_title(job)}.pdf")
 
 
 def ask_for_image(session: Session, job: Job, page_number: int, density_ppi: float) -> Output:
@@ -90,8 +90,13 @@ def ask_for_image(session: Session, job: Job, page_number: int, density_ppi: flo
             f" limit is {MAX_IMAGE_PX // 10**6} megapixels. Choose a lower density."
         )
     settings = {"page": page_number, "density_ppi": density_ppi}
-    name = f"{job.title} page {page_number} at {density_ppi:g} ppi.png"
+    name = f"{_file_title(job)} page {page_number} at {density_ppi:g} ppi.png"
     return _asked(session, job, PAGE_IMAGE, settings, name)
+
+
+def _file_title(job: Job) -> str:
+    """The job's title without what file names must not hold."""
+    return job.title.replace(": ", " ")
 
 
 def _asked(

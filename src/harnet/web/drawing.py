@@ -13,9 +13,9 @@ from harnet.store.models import Item, Job, Page
 from harnet.studio.jobs import target_of
 from harnet.studio.placed import PICTURE, TEXT, Placed, box_of, placed_from, unit_of
 
-_ROOM_PX = (820.0, 520.0)
+_ROOM_PX = (844.0, 514.0)
 """The canvas at 1280 × 800, which badges and handles are sized for."""
-_MARGIN_SHARE = 0.045
+_MARGIN_SHARE = 0.02
 
 
 @dataclass(frozen=True, slots=True)

@@ -1,6 +1,8 @@
 """Bytes for the browser: previews, page fonts and finished outputs."""
 
-from flask import Blueprint, Response, abort, send_file, send_from_directory
+from collections.abc import Iterator
+
+from flask import Blueprint, Response, abort, send_from_directory, stream_with_context
 
 from harnet.media.previews import SIZES, preview_name
 from harnet.media.textlines import FONT_FOLDER
@@ -9,6 +11,7 @@ from harnet.web.shared import desk
 
 blueprint = Blueprint("files", __name__)
 _FOREVER = 365 * 24 * 3600
+_BLOCK_BYTES = 1 << 20
 _PNG_START = b"\x89PNG"
 
 
@@ -18,12 +21,12 @@ def preview(sha256: str, size: str) -> Response:
     if size not in SIZES or not sha256.isalnum():
         abort(404)
     try:
-        file = desk().blobs.open_preview(preview_name(sha256, size))
+        with desk().blobs.open_preview(preview_name(sha256, size)) as file:
+            data = file.read()
     except FileNotFoundError:
         abort(404)
-    kind = "image/png" if file.read(4) == _PNG_START else "image/jpeg"
-    file.seek(0)
-    response = send_file(file, mimetype=kind, max_age=_FOREVER)
+    kind = "image/png" if data.startswith(_PNG_START) else "image/jpeg"
+    response = Response(data, mimetype=kind)
     response.headers["Cache-Control"] = f"private, max-age={_FOREVER}, immutable"
     return response
 
@@ -41,9 +44,15 @@ def finished(output_id: int) -> Response:
         output = output_with(session, output_id)
     if output.state != DONE or output.sha256 is None:
         abort(404)
-    return send_file(
-        desk().blobs.open(output.sha256),
-        mimetype="application/pdf" if output.kind == PDF else "image/png",
-        as_attachment=True,
-        download_name=output.file_name,
-    )
+    kind = "application/pdf" if output.kind == PDF else "image/png"
+    response = Response(stream_with_context(_blocks_of(output.sha256)), mimetype=kind)
+    response.content_length = output.size_bytes
+    response.headers.set("Content-Disposition", "attachment", filename=output.file_name)
+    return response
+
+
+def _blocks_of(sha256: str) -> Iterator[bytes]:
+    """The bytes block by block: the store may be anywhere, so no file is handed to the server."""
+    with desk().blobs.open(sha256) as file:
+        while block := file.read(_BLOCK_BYTES):
+            yield block

@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass
+from itertools import pairwise
 
 from harnet.core.target import Target
 from harnet.core.verdict import Verdict
@@ -57,7 +58,7 @@ def ruler_of(placed: list[Placed], target: Target, selected_id: int | None) -> R
     edges.append(high)
     bands = [
         Band(verdict, x_of(start), x_of(end) - x_of(start))
-        for verdict, start, end in zip(Verdict, edges, edges[1:], strict=True)
+        for verdict, (start, end) in zip(Verdict, pairwise(edges), strict=True)
     ]
     stacked: dict[int, int] = {}
     dots = []

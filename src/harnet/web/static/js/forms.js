@@ -40,6 +40,7 @@ function countChosen(form) {
   const boxes = [...form.querySelectorAll("[name=item]")];
   const chosen = boxes.filter((box) => box.checked);
   form.querySelector("[data-chosen-count]").textContent = `${chosen.length} chosen`;
+  form.querySelector(".batch").hidden = chosen.length === 0;
   for (const box of boxes) box.closest("tr").classList.toggle("chosen", box.checked);
 }
 
