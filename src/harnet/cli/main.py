@@ -14,6 +14,7 @@ from harnet.core.errors import ValueOutOfRange
 from harnet.core.picture import Facts
 from harnet.core.target import target_named
 from harnet.core.units import Unit, from_points
+from harnet.core.wording import counted
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.read import facts_of
 from harnet.studio.pdfcheck import PdfCheck, check_pdf
@@ -78,7 +79,7 @@ def _print_check(result: PdfCheck, form: str) -> None:
         },
     )
     counts = ", ".join(f"{count} {verdict}" for verdict, count in result.summary.items())
-    click.echo(f"{result.pages} pages, {len(rows)} images: {counts}")
+    click.echo(f"{counted(result.pages, 'page')}, {counted(len(rows), 'image')}: {counts}")
 
 
 @harnet.command()

@@ -28,17 +28,27 @@ class EffectiveDensity:
     @property
     def evenness(self) -> float:
         """`max / min − 1` of the two axes: 0 is even, 0.16 is stretched by 16 %."""
-        return max(self.x, self.y) / min(self.x, self.y) - 1
+        return evenness_of(self.x, self.y)
 
     @property
     def is_uneven(self) -> bool:
         """Whether the two axes differ by more than one percent."""
-        return self.evenness > UNEVEN_ABOVE
+        return is_uneven(self.evenness)
 
     @property
     def judged(self) -> float:
         """`worst` rounded to 0.05 ppi, so that a tag's rounding does not decide a verdict."""
         return judged_ppi(self.worst)
+
+
+def evenness_of(across: float, down: float) -> float:
+    """How far two densities, or two scales, stand apart: `max / min − 1`."""
+    return max(across, down) / min(across, down) - 1
+
+
+def is_uneven(evenness: float) -> bool:
+    """Whether an evenness is seen; a hair above one percent from rounding is not."""
+    return round(evenness, 9) > UNEVEN_ABOVE
 
 
 def judged_ppi(density_ppi: float) -> float:

@@ -58,7 +58,6 @@ def figures_of(placement: Placement, target: Target) -> Figures:
     needed_w = pixels_needed(placement.frame.width, limits.density_ppi)
     needed_h = pixels_needed(placement.frame.height, limits.density_ppi)
     if density is None:
-        scales = sorted((placement.content.scale_x, placement.content.scale_y))
         return Figures(
             limits,
             Verdict.FULL,
@@ -70,7 +69,7 @@ def figures_of(placement: Placement, target: Target) -> Figures:
             None,
             needed_w,
             needed_h,
-            scales[1] / scales[0] - 1,
+            placement.evenness,
             placement.is_uneven,
         )
     return Figures(
@@ -84,8 +83,8 @@ def figures_of(placement: Placement, target: Target) -> Figures:
         placement.frame.height * density.y / limits.density_ppi,
         needed_w,
         needed_h,
-        density.evenness,
-        density.is_uneven,
+        placement.evenness,
+        placement.is_uneven,
     )
 
 

@@ -12,6 +12,8 @@ from harnet.core.density import (
     ASSUMED_DENSITY_PPI,
     EffectiveDensity,
     effective_density,
+    evenness_of,
+    is_uneven,
 )
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.geometry import Box, Matrix, turned_about
@@ -157,13 +159,14 @@ class Placement:
         return effective_density(int(self.source.px_w), int(self.source.px_h), self.matrix)
 
     @property
+    def evenness(self) -> float:
+        """How far its two scales, and so its two densities, stand apart."""
+        return evenness_of(self.content.scale_x, self.content.scale_y)
+
+    @property
     def is_uneven(self) -> bool:
         """Whether the picture is stretched in one direction."""
-        if self.source.is_vector:
-            stretch = self.content.scale_x / self.content.scale_y
-            return abs(stretch - 1) > 0.01
-        density = self.density
-        return density is not None and density.is_uneven
+        return is_uneven(self.evenness)
 
     @property
     def native_share(self) -> float:
@@ -227,7 +230,8 @@ def with_frame_size(
         ValueOutOfRange: a frame too small to hold or too large for any page.
     """
     for length in (width, height):
-        if not SMALLEST_FRAME_PT <= length <= LARGEST_LENGTH_PT:
+        # A hair of room: scaling down to the smallest frame ends within rounding of it.
+        if not SMALLEST_FRAME_PT * (1 - 1e-9) <= length <= LARGEST_LENGTH_PT:
             raise ValueOutOfRange(
                 f"a frame measures between {SMALLEST_FRAME_PT:g} and {LARGEST_LENGTH_PT:g} pt"
                 f" a side, not {length:.6g} pt"

@@ -2,7 +2,7 @@
 
 from enum import Enum
 
-from harnet.core.density import EffectiveDensity
+from harnet.core.density import EffectiveDensity, judged_ppi
 from harnet.core.target import Target
 
 
@@ -40,7 +40,8 @@ def verdict_of(density: EffectiveDensity, target: Target, is_bilevel: bool = Fal
     # The product of two floats may lie a hair above the figure meant: 150 · (1 − 0.1).
     if e < round(limits.passes_from_ppi, 6):
         return Verdict.THIN
-    if e < limits.density_ppi:
+    # A target between two steps of 0.05 is met by a picture scaled to exactly that.
+    if e < judged_ppi(limits.density_ppi):
         return Verdict.NEAR
     if e <= limits.ceiling_ppi:
         return Verdict.FULL

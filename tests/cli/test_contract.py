@@ -1,0 +1,137 @@
+"""The command's contract: forms, figures and exit codes, through the installed command."""
+
+import csv
+import io
+import json
+import os
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+from PIL import Image
+from reportlab.lib.utils import ImageReader
+from reportlab.pdfgen.canvas import Canvas
+
+from tests.conftest import photo
+
+HARNET = Path(sys.executable).with_name("harnet")
+
+
+def harnet(*arguments):
+    """Runs the command as another tool would: no database, no server, nothing set."""
+    clean = {name: value for name, value in os.environ.items() if not name.startswith("HARNET")}
+    return subprocess.run(
+        [HARNET, *map(str, arguments)], capture_output=True, text=True, env=clean, check=False
+    )
+
+
+@pytest.fixture
+def flyer(tmp_path):
+    """A PDF with one image of 300 × 200 px at a width in points."""
+
+    def make(*widths_pt, mode="RGB"):
+        path = tmp_path / "flyer.pdf"
+        canvas = Canvas(str(path))
+        for width in widths_pt:
+            image = ImageReader(Image.fromarray(photo()).convert(mode))
+            canvas.drawImage(image, 0, 0, width, width * 2 / 3)
+            canvas.showPage()
+        canvas.save()
+        return path
+
+    return make
+
+
+class TestCheck:
+    def test_json(self, flyer):
+        path = flyer(72, 101.75)
+        run = harnet("check", path, "--target", "300", "--format", "json")
+        answer = json.loads(run.stdout)
+        assert (answer["file"], answer["pages"]) == (str(path), 2)
+        assert answer["target"]["density_ppi"] == 300
+        second = answer["images"][1]
+        assert second["ppi_x"] == pytest.approx(212.3, abs=0.05)
+        assert {
+            key: second[key] for key in ("page", "px_w", "px_h", "verdict", "colour", "bits")
+        } == {
+            "page": 2,
+            "px_w": 300,
+            "px_h": 200,
+            "verdict": "thin",
+            "colour": "rgb",
+            "bits": 8,
+        }
+        assert second["ppi_min"] == min(second["ppi_x"], second["ppi_y"])
+        assert second["width_pt"] == pytest.approx(101.75, abs=0.001)
+        assert answer["summary"] == {"coarse": 0, "thin": 1, "near": 0, "full": 1, "surplus": 0}
+        assert run.returncode == 1
+
+    @pytest.mark.parametrize(
+        "width, target, code",
+        [(72, "300", 0), (80, "300", 0), (80.1, "300", 1), (100, "office", 0)],
+    )
+    def test_exit_code_by_verdict(self, flyer, width, target, code):
+        assert harnet("check", flyer(width), "--target", target).returncode == code
+
+    def test_csv_and_table(self, flyer):
+        path = flyer(72)
+        rows = list(csv.DictReader(io.StringIO(harnet("check", path, "--format", "csv").stdout)))
+        assert (rows[0]["px_w"], rows[0]["verdict"]) == ("300", "full")
+        table = harnet("check", path).stdout
+        assert "300 × 200" in table and table.splitlines()[-1].startswith("1 page, 1 image: ")
+
+    @pytest.mark.parametrize("name, content", [("cut.pdf", b"%PDF-1.7\n1 0 obj"), ("a.pdf", b"hi")])
+    def test_unreadable_is_two_with_one_sentence(self, tmp_path, name, content):
+        path = tmp_path / name
+        path.write_bytes(content)
+        run = harnet("check", path, "--format", "json")
+        assert (run.returncode, run.stdout) == (2, "")
+        assert run.stderr.startswith(str(path)) and run.stderr.count("\n") == 1
+
+    def test_an_unknown_target_is_two(self, flyer):
+        run = harnet("check", flyer(72), "--target", "cardboard")
+        assert run.returncode == 2 and "cardboard" in run.stderr
+
+
+class TestFacts:
+    def test_the_good_are_listed_and_the_bad_get_a_sentence(self, make_picture, tmp_path):
+        good = make_picture("slipway.jpg", dpi=(300, 300))
+        bad = tmp_path / "notes.png"
+        bad.write_text("hello")
+        run = harnet("facts", bad, good, "--format", "json")
+        [row] = json.loads(run.stdout)
+        assert run.returncode == 2
+        assert run.stderr.startswith(f"{bad}: ") and "slipway" not in run.stderr
+        assert row["file"] == str(good)
+        assert (row["kind"], row["format"], row["px_w"], row["px_h"]) == (
+            "raster",
+            "jpeg",
+            300,
+            200,
+        )
+        assert (row["density_x"], row["colour"], row["bits"]) == (300, "rgb", 8)
+        assert (row["alpha"], row["lossy"], row["icc"], row["frames"]) == (False, True, None, 1)
+        assert (row["size_bytes"], row["unpacked_bytes"]) == (good.stat().st_size, 180_000)
+
+    def test_table_and_csv(self, make_picture):
+        path = make_picture("gull-close.png")
+        assert "none" in harnet("facts", path).stdout
+        [row] = csv.DictReader(io.StringIO(harnet("facts", path, "--format", "csv").stdout))
+        assert row["density_x"] == ""
+
+
+class TestReach:
+    def test_json(self, make_picture):
+        path = make_picture("harbour-morning.jpg", 5184, 3456)
+        run = harnet("reach", path, "--ppi", "300", "--unit", "cm", "--format", "json")
+        answer = json.loads(run.stdout)
+        # arithmetic, and stated in practice: 43.9 × 29.3 cm
+        assert answer["width"] == pytest.approx(43.9, abs=0.05)
+        assert answer["height"] == pytest.approx(29.3, abs=0.05)
+        assert (answer["unit"], answer["ppi"], run.returncode) == ("cm", 300, 0)
+
+    @pytest.mark.parametrize("arguments", [("--ppi", "0"), ("--ppi", "300", "--unit", "ell")])
+    def test_nonsense_is_two_with_a_sentence(self, make_picture, arguments):
+        run = harnet("reach", make_picture(), *arguments)
+        assert run.returncode == 2 and run.stderr.count("\n") == 1

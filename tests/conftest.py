@@ -1,0 +1,100 @@
+"""A studio of its own for every test: one migrated database, emptied before each."""
+
+import os
+import re
+from pathlib import Path
+
+import numpy as np
+import psycopg
+import pytest
+from PIL import Image
+from sqlalchemy import text
+
+from harnet.store.database import migrate
+from harnet.store.models import Base
+from harnet.studio.desk import Desk, Settings
+from harnet.studio.jobs import JobOrder, make_job
+from harnet.studio.shelves import shelf_named, take_in
+
+
+@pytest.fixture(scope="session")
+def database_url():
+    """A new database on the tests' cluster, gone afterwards."""
+    cluster = os.environ["HARNET_TEST_DATABASE"]
+    name = f"harnet_test_{os.getpid()}"
+    link = psycopg.connect(cluster.replace("+psycopg", ""), autocommit=True)
+    link.execute(f"drop database if exists {name} with (force)")
+    link.execute(f"create database {name}")
+    url = re.sub(r"/[^/]+$", f"/{name}", cluster)
+    migrate(url)
+    yield url
+    link.execute(f"drop database {name} with (force)")
+    link.close()
+
+
+@pytest.fixture
+def settings(database_url, tmp_path):
+    """Settings of an empty studio."""
+    settings = Settings(database_url, tmp_path / "data")
+    desk = Desk(settings)
+    tables = ", ".join(Base.metadata.tables)
+    with desk.engine.begin() as connection:
+        connection.execute(text(f"truncate {tables}, procrastinate_jobs restart identity cascade"))
+    desk.engine.dispose()
+    return settings
+
+
+@pytest.fixture
+def desk(settings):
+    """The studio, open."""
+    desk = Desk(settings)
+    yield desk
+    desk.engine.dispose()
+
+
+def photo(width=300, height=200, channels=3, seed=1) -> np.ndarray:
+    """A picture with both smooth and rough parts, as an 8-bit array."""
+    y, x = np.mgrid[0:height, 0:width]
+    smooth = 120 + 80 * np.sin(x / 17) * np.cos(y / 23)
+    rough = np.random.default_rng(seed).integers(-30, 30, (height, width))
+    layers = [np.roll(smooth, 9 * layer, axis=1) + rough for layer in range(channels)]
+    stacked = np.clip(np.stack(layers, axis=-1), 0, 255).astype("uint8")
+    return stacked if channels > 1 else stacked[..., 0]
+
+
+@pytest.fixture
+def make_picture(tmp_path):
+    """Writes a picture file with Pillow and returns its path."""
+
+    def make(name="slipway.jpg", width=300, height=200, mode="RGB", **options) -> Path:
+        path = tmp_path / name
+        path.parent.mkdir(parents=True, exist_ok=True)
+        seed = options.pop("seed", 1)
+        Image.fromarray(photo(width, height, seed=seed)).convert(mode).save(path, **options)
+        return path
+
+    return make
+
+
+@pytest.fixture
+def on_shelf(desk):
+    """Takes a file onto a shelf and returns the picture's number."""
+
+    def take(path: Path) -> int:
+        with desk.session() as session, path.open("rb") as file:
+            shelf = shelf_named(desk, session, "Tarnholm shelf")
+            return take_in(desk, session, shelf, path.name, file).id
+
+    return take
+
+
+@pytest.fixture
+def new_job(desk):
+    """Makes a job and returns its number."""
+
+    def make(**changes) -> int:
+        wanted = {"title": "Quay flyer", "width": "148", "height": "210", "unit": "mm"} | changes
+        with desk.session() as session:
+            return make_job(session, JobOrder(**wanted)).id
+
+    return make
