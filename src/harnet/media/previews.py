@@ -7,6 +7,7 @@ import pypdfium2
 import pyvips
 
 from harnet.core.picture import Facts
+from harnet.media.decode import opened_image
 from harnet.media.errors import UnreadableFile
 
 LIGHT_PX, THUMB_PX = 1400, 320
@@ -32,7 +33,7 @@ def write_previews(path: Path, facts: Facts, name: str, folder: Path) -> dict[st
         return {
             size: _written(light, edge, folder / f"{size}-{edge}") for size, edge in SIZES.items()
         }
-    except pyvips.Error as error:
+    except (pyvips.Error, OSError) as error:
         if "premature" in str(error).lower() or "truncated" in str(error).lower():
             trouble = "the file breaks off before its end"
         else:
@@ -47,6 +48,8 @@ def _decoded(path: Path, facts: Facts) -> pyvips.Image:
             pixels = page.render(scale=LIGHT_PX / max(page.get_size()), rev_byteorder=True)
             rows = numpy.ascontiguousarray(pixels.to_numpy()[:, :, :3])
             return pyvips.Image.new_from_array(rows, interpretation="srgb")
+    if facts.format == "bmp":
+        return opened_image(path, facts).thumbnail_image(LIGHT_PX, height=LIGHT_PX, size="down")
     size = "both" if facts.is_vector else "down"
     return pyvips.Image.thumbnail(
         str(path),

@@ -117,4 +117,6 @@ def _write(session: Session, changes: list[Row], side: str) -> None:
         if row is not None:
             session.delete(row)
             session.flush()
+            # A page already loaded would otherwise delete this item of its own once more.
+            session.expire_all()
     session.expire_all()

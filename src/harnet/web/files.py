@@ -46,7 +46,8 @@ def finished(output_id: int) -> Response:
         abort(404)
     kind = "application/pdf" if output.kind == PDF else "image/png"
     response = Response(stream_with_context(_blocks_of(output.sha256)), mimetype=kind)
-    response.content_length = output.size_bytes
+    if output.size_bytes is not None:
+        response.content_length = output.size_bytes
     response.headers.set("Content-Disposition", "attachment", filename=output.file_name)
     return response
 

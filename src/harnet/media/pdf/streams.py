@@ -7,8 +7,9 @@ import numpy
 import pikepdf
 import pyvips
 
-from harnet.core.picture import Colour
+from harnet.core.picture import Colour, turned_upright
 from harnet.core.resampling import px_for
+from harnet.media.decode import opened_image
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.header import Header
 from harnet.media.facts.read import raster_header
@@ -31,15 +32,33 @@ def image_stream(
     Raises:
         UnreadableFile: the file vanished, changed or cannot be decoded.
     """
-    assert part.path is not None
-    header = raster_header(part.path, part.name)
-    assert header is not None
+    header = _unchanged_header(part)
     density = part.placement.density
     if at_most_ppi and density and min(density.x, density.y) > at_most_ppi:
         return _resampled(pdf, part, header, at_most_ppi), RESAMPLED
     if header.format == "jpeg" and header.lossy and header.bits == 8:
         return _passed_through(pdf, part, header), PASSES_THROUGH
     return _decoded(pdf, part, header, _opened(part)), LOSSLESS
+
+
+def _unchanged_header(part: PicturePart) -> Header:
+    """The header as it was when the picture was placed; the figures promised rest on it."""
+    assert part.path is not None
+    header = raster_header(part.path, part.name)
+    if header is not None:
+        size = turned_upright(header.stored_w, header.stored_h, header.orientation)
+        if size == (part.facts.px_w, part.facts.px_h):
+            return header
+    raise changed_since(part.name)
+
+
+def changed_since(name: str) -> UnreadableFile:
+    """The error for a file that is no longer the picture that was placed."""
+    return UnreadableFile(
+        name,
+        "its file changed after it was placed and no longer has the same size",
+        "Place or relink it again",
+    )
 
 
 def _passed_through(pdf: pikepdf.Pdf, part: PicturePart, header: Header) -> pikepdf.Stream:
@@ -55,9 +74,10 @@ def _passed_through(pdf: pikepdf.Pdf, part: PicturePart, header: Header) -> pike
 
 
 def _opened(part: PicturePart) -> pyvips.Image:
+    assert part.path is not None
     try:
-        return pyvips.Image.new_from_file(str(part.path), access="sequential", fail_on="truncated")
-    except pyvips.Error:
+        return opened_image(part.path, part.facts)
+    except (pyvips.Error, OSError):
         raise UnreadableFile(part.name, "its pixels cannot be decoded any more") from None
 
 

@@ -13,8 +13,9 @@ from reportlab.pdfgen.canvas import Canvas
 from harnet.core.density import EffectiveDensity, effective_density
 from harnet.core.geometry import Box, Matrix, quarter_turns, turned_about
 from harnet.media.errors import UnreadableFile
+from harnet.media.facts.read import facts_of
 from harnet.media.pageplan import PagePlan, Part, PicturePart, RectanglePart, TextPart
-from harnet.media.pdf.streams import image_stream
+from harnet.media.pdf.streams import changed_since, image_stream
 from harnet.media.textlines import lines_of, registered_font
 
 STAYS_VECTOR, MISSING = "stays vector", "missing: a marked box stands in its place"
@@ -162,6 +163,8 @@ class _Writer:
     def _vector(self, part: PicturePart) -> pikepdf.Object:
         if part.sha256 not in self._kept:
             assert part.path is not None
+            if not facts_of(part.path, part.name).is_vector:
+                raise changed_since(part.name)
             try:
                 drawn = cairosvg.svg2pdf(bytestring=part.path.read_bytes(), unsafe=False)
             except Exception as error:

@@ -1,0 +1,130 @@
+"""A running Harnet, web and worker, with the demo's data; and Debian's Chromium to drive it."""
+
+import os
+import re
+import socket
+import subprocess
+import sys
+import time
+import urllib.request
+from pathlib import Path
+
+import psycopg
+import pytest
+from playwright.sync_api import Page, expect
+
+from harnet.demo.__main__ import load_demo
+from harnet.store.database import migrate
+from harnet.studio.desk import Settings
+
+ROOT = Path(__file__).resolve().parents[2]
+KEPT_PICTURES = ROOT / "var" / "test demo pictures"
+"""The generated pictures are kept between runs, like the demo's own."""
+
+expect.set_options(timeout=15_000)
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args():
+    return {
+        "executable_path": "/usr/bin/chromium",
+        "args": [
+            "--no-sandbox",
+            "--disable-gpu",
+            "--disable-background-networking",
+            "--disable-component-update",
+            "--disable-sync",
+            "--no-first-run",
+        ],
+    }
+
+
+@pytest.fixture(scope="session")
+def browser_context_args(live):
+    return {"viewport": {"width": 1280, "height": 800}, "base_url": live.address}
+
+
+class Live:
+    """The running application."""
+
+    def __init__(self, address: str, settings: Settings) -> None:
+        self.address = address
+        self.settings = settings
+        self.shelf = settings.shelves_folder / "Tarnholm shelf"
+
+
+@pytest.fixture(scope="session")
+def live(tmp_path_factory):
+    cluster = os.environ["HARNET_TEST_DATABASE"]
+    name = f"harnet_e2e_{os.getpid()}"
+    with psycopg.connect(cluster.replace("+psycopg", ""), autocommit=True) as link:
+        link.execute(f"drop database if exists {name} with (force)")
+        link.execute(f"create database {name}")
+    url = re.sub(r"/[^/]+$", f"/{name}", cluster)
+    settings = Settings(url, tmp_path_factory.mktemp("studio") / "data")
+    migrate(url)
+    load_demo(settings, KEPT_PICTURES)
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        port = probe.getsockname()[1]
+    env = os.environ | {"HARNET_DATABASE": url, "HARNET_DATA": str(settings.data_folder)}
+    web = [Path(sys.executable).with_name("gunicorn"), "--threads", "8", "--no-control-socket"]
+    processes = [
+        subprocess.Popen(
+            [*web, "--log-level", "warning", "--bind", f"127.0.0.1:{port}", "harnet.web.serve:app"],
+            env=env,
+        ),
+        subprocess.Popen([sys.executable, "-m", "harnet.worker.main"], env=env),
+    ]
+    address = f"http://127.0.0.1:{port}"
+    for _ in range(200):
+        try:
+            urllib.request.urlopen(f"{address}/jobs/new", timeout=5).close()
+            break
+        except OSError:
+            time.sleep(0.1)
+    yield Live(address, settings)
+    for process in processes:
+        process.terminate()
+    for process in processes:
+        process.wait(20)
+
+
+@pytest.fixture
+def page(page: Page):
+    """A page that fails its test when the browser reports an error of its own."""
+    troubles = []
+    page.on("pageerror", lambda error: troubles.append(str(error)))
+    page.on(
+        "console",
+        lambda message: (
+            troubles.append(message.text)
+            if message.type == "error" and "status of 4" not in message.text
+            else None
+        ),
+    )
+    yield page
+    assert troubles == []
+
+
+def job_address(page: Page, title: str) -> str:
+    """The address of a job's Pages view, found the way a person finds it."""
+    page.goto("/jobs")
+    page.locator(".job-row", has_text=title).click()
+    expect(page.locator("#canvas")).to_be_visible()
+    return page.url.split("?")[0]
+
+
+def drag(page: Page, start: tuple[float, float], by: tuple[float, float], steps: int = 8) -> None:
+    """A real pointer: down, several moves, up."""
+    x, y = start
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + by[0], y + by[1], steps=steps)
+    page.wait_for_timeout(150)
+    page.mouse.up()
+
+
+def middle(locator) -> tuple[float, float]:
+    box = locator.bounding_box()
+    return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2

@@ -1,0 +1,260 @@
+"""The PDF that leaves: pixels kept, checked with poppler, qpdf, Pillow and pdfium."""
+
+import subprocess
+from contextlib import contextmanager
+
+import numpy as np
+import pikepdf
+import pypdfium2
+import pytest
+import pyvips
+from PIL import Image, ImageCms
+
+from harnet.core.geometry import Box
+from harnet.core.placing import Content, Fit, Placement, Source, fitted
+from harnet.media.facts.read import facts_of
+from harnet.media.pageimage import read_back_image, write_png
+from harnet.media.pageplan import PagePlan, PicturePart, RectanglePart, TextPart
+from harnet.media.pdf.painted import painted_images
+from harnet.media.pdf.readback import read_back
+from harnet.media.pdf.write import write_pdf
+from harnet.media.textlines import TextStyle, lines_of, width_of
+from tests.conftest import photo
+from tests.media.test_painted import agrees_with_poppler
+
+FRAME = Box(36, 48, 144, 96)
+
+
+def part(path, frame=FRAME, *, rotation_deg=0.0, content=None, fit=Fit.COVER, sha256=None):
+    facts = facts_of(path)
+    source = Source(
+        facts.px_w or facts.width_pt, facts.px_h or facts.height_pt, is_vector=facts.is_vector
+    )
+    placement = Placement(source, frame, content or fitted(source, frame, fit), rotation_deg)
+    return PicturePart(1, path.name, sha256 or str(path), path, facts, placement)
+
+
+def plan(*parts, number=1, bleed_pt=9.0):
+    return PagePlan(number, 300, 400, bleed_pt, parts)
+
+
+@pytest.fixture
+def out(tmp_path):
+    return tmp_path / "out.pdf"
+
+
+@contextmanager
+def only_image(path):
+    """The one image of a PDF's first page."""
+    with pikepdf.open(path) as pdf:
+        [image] = [x for x in pdf.pages[0].Resources.XObject.values() if x.Subtype == "/Image"]
+        yield image
+
+
+class TestPixels:
+    @pytest.mark.parametrize("mode", ["RGB", "L", "CMYK"])
+    @pytest.mark.parametrize("progressive", [False, True])
+    def test_jpeg_data_passes_through_byte_for_byte(self, make_picture, out, mode, progressive):
+        path = make_picture(mode=mode, progressive=progressive)
+        [promise] = write_pdf([plan(part(path))], "t", out)
+        assert promise.how == "passes through"
+        with only_image(out) as image:
+            assert image.read_raw_bytes() == path.read_bytes()
+
+    def test_poppler_hands_the_same_jpeg_back(self, make_picture, out, tmp_path):
+        path = make_picture()
+        write_pdf([plan(part(path))], "t", out)
+        subprocess.run(["pdfimages", "-j", out, tmp_path / "got"], check=True)
+        assert (tmp_path / "got-000.jpg").read_bytes() == path.read_bytes()
+
+    @pytest.mark.parametrize(
+        "name, mode",
+        [
+            ("a.png", "RGB"),
+            ("a.png", "L"),
+            ("a.png", "1"),
+            ("a.png", "P"),
+            ("a.tif", "CMYK"),
+            ("a.tif", "1"),
+            ("a.gif", "P"),
+            ("a.bmp", "RGB"),
+            ("a.webp", "RGB"),
+        ],
+    )
+    def test_all_else_is_lossless(self, make_picture, out, name, mode):
+        path = make_picture(name, mode=mode, **({"lossless": True} if name == "a.webp" else {}))
+        write_pdf([plan(part(path))], "t", out)
+        with only_image(out) as image, Image.open(path) as original:
+            got = pikepdf.PdfImage(image).as_pil_image()
+            wanted = original.convert("RGB") if mode == "P" else original
+            assert got.mode == wanted.mode
+            assert np.array_equal(np.asarray(got), np.asarray(wanted))
+
+    def test_16_bit_stays_16_bit(self, out, tmp_path):
+        path = tmp_path / "keeper-1931.tif"
+        pixels = (photo(channels=1).astype("uint16") << 8) + 77
+        Image.fromarray(pixels).save(path)
+        write_pdf([plan(part(path))], "t", out)
+        with only_image(out) as image:
+            got = np.frombuffer(image.read_bytes(), ">u2").reshape(200, 300)
+            assert image.BitsPerComponent == 16
+        assert np.array_equal(got, pixels)
+
+    def test_alpha_becomes_a_soft_mask(self, out, tmp_path):
+        path = tmp_path / "a.png"
+        rgba = np.dstack([photo(), photo(channels=1, seed=4)])
+        Image.fromarray(rgba).save(path)
+        write_pdf([plan(part(path))], "t", out)
+        with only_image(out) as image:
+            mask = np.frombuffer(image.SMask.read_bytes(), "uint8").reshape(200, 300)
+        assert np.array_equal(mask, rgba[..., 3])
+        assert len(painted_images(out)[1]) == 1
+
+    def test_profiles_are_kept(self, make_picture, out):
+        profile = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
+        for name in ("a.jpg", "a.png"):
+            write_pdf([plan(part(make_picture(name, icc_profile=profile)))], "t", out)
+            with only_image(out) as image:
+                assert image.ColorSpace[1].read_bytes() == profile
+
+    def test_cmyk_jpeg_from_pillow_is_marked_as_inverted(self, make_picture, out):
+        path = make_picture(mode="CMYK")
+        write_pdf([plan(part(path))], "t", out)
+        with only_image(out) as image:
+            assert list(image.Decode) == [1, 0] * 4
+
+    @pytest.mark.parametrize("orientation", range(1, 9))
+    def test_orientation_is_drawn_upright(self, tmp_path, out, orientation):
+        exif = Image.Exif()
+        exif[274] = orientation
+        quarters = np.zeros((80, 120, 3), "uint8")
+        quarters[:40, :60], quarters[:40, 60:], quarters[40:, :60] = (255, 0, 0), (0, 255, 0), 255
+        path = tmp_path / "a.jpg"
+        Image.fromarray(quarters).save(path, exif=exif, quality=95)
+        write_pdf([plan(part(path, Box(0, 0, 300, 400), fit=Fit.STRETCH), bleed_pt=0)], "t", out)
+        with pypdfium2.PdfDocument(out) as pdf:
+            shown = np.asarray(pdf[0].render(scale=0.2).to_pil().resize((60, 80)), float)
+        upright = pyvips.Image.new_from_file(str(path)).autorot()
+        wanted = upright.resize(60 / upright.width, vscale=80 / upright.height).numpy()
+        assert np.abs(shown - wanted).mean() < 12
+
+
+class TestPlaces:
+    def test_density_boxes_and_structure(self, make_picture, out):
+        turned = part(make_picture("a.jpg"), rotation_deg=33)
+        uneven = part(make_picture("b.png"), content=Content(0.3, 0.5, -10, -20), sha256="b")
+        promises = write_pdf([plan(turned, uneven), plan(turned, number=2)], "Quay", out)
+        painted = agrees_with_poppler(out)
+        for promise, image in zip(promises, painted, strict=True):
+            assert image.density.x == pytest.approx(promise.density.x, rel=1e-6)
+            assert image.density.y == pytest.approx(promise.density.y, rel=1e-6)
+        found = read_back(out)
+        assert found.page_sizes_pt == ((300, 400), (300, 400))
+        boxes = subprocess.run(["pdfinfo", "-box", out], capture_output=True, text=True).stdout
+        assert "TrimBox:             9.00     9.00   309.00   409.00" in boxes
+        assert subprocess.run(["qpdf", "--check", out], capture_output=True).returncode == 0
+
+    def test_a_picture_used_twice_is_held_once(self, make_picture, out):
+        one = part(make_picture())
+        write_pdf([plan(one), plan(one, number=2)], "t", out)
+        with pikepdf.open(out) as pdf:
+            held = [x for x in pdf.objects if getattr(x, "Subtype", None) == "/Image"]
+        assert len(held) == 1
+
+    def test_the_matrix_on_the_page_is_the_placements(self, make_picture, out):
+        one = part(make_picture(), rotation_deg=-12)
+        write_pdf([plan(one)], "t", out)
+        [image] = painted_images(out)[1]
+        # PDF measures upwards from the bleed's lower left corner.
+        for (x, y), (u, v) in (((0, 1), (0, 0)), ((1, 0), (1, 1))):
+            on_page = one.placement.matrix.applied(u, v)
+            in_pdf = image.matrix.applied(x, y)
+            assert in_pdf == pytest.approx((on_page[0] + 9, 400 + 9 - on_page[1]), abs=0.01)
+
+    def test_what_lies_outside_the_frame_is_not_seen(self, tmp_path, out):
+        path = tmp_path / "red.png"
+        Image.fromarray(np.full((50, 50, 3), (255, 0, 0), "uint8")).save(path)
+        large = part(path, Box(100, 100, 50, 50), content=Content(10, 10, -200, -200))
+        write_pdf([plan(large, bleed_pt=0)], "t", out)
+        with pypdfium2.PdfDocument(out) as pdf:
+            shown = np.asarray(pdf[0].render(scale=1).to_pil())
+        red = (shown == (255, 0, 0)).all(axis=2)
+        assert red[102:148, 102:148].all()
+        assert not red[:98].any() and not red[:, 153:].any()
+
+
+CREST = """<svg xmlns="http://www.w3.org/2000/svg" width="80" height="40" viewBox="0 0 80 40">
+<rect width="80" height="40" fill="#0b5f6b"/><circle cx="20" cy="20" r="10" fill="#ff0000"/>
+</svg>"""
+
+
+class TestVectorAndText:
+    def test_svg_stays_vector(self, tmp_path, out):
+        path = tmp_path / "crest.svg"
+        path.write_text(CREST)
+        one = part(path, Box(50, 100, 160, 80), fit=Fit.STRETCH)
+        [promise] = write_pdf([plan(one, bleed_pt=0)], "t", out)
+        assert (promise.how, promise.density) == ("stays vector", None)
+        assert painted_images(out)[1] == []
+        with pypdfium2.PdfDocument(out) as pdf:
+            shown = np.asarray(pdf[0].render(scale=1).to_pil())
+        assert tuple(shown[140, 90]) == (255, 0, 0)
+        assert tuple(shown[110, 190]) == (11, 95, 107)
+        assert tuple(shown[95, 90]) == (255, 255, 255)
+
+    def test_text_stays_text_in_an_embedded_font(self, out):
+        words = TextPart(Box(30, 30, 200, 60), 0, "Boats leave — at ten", TextStyle())
+        write_pdf([plan(words), plan(words, number=2)], "t", out)
+        text = subprocess.run(["pdftotext", out, "-"], capture_output=True, text=True).stdout
+        assert text.count("Boats leave — at ten") == 2
+        fonts = subprocess.run(["pdffonts", out], capture_output=True, text=True).stdout
+        rows = fonts.splitlines()[2:]
+        assert len(rows) == 1 and "SourceSerif4" in rows[0] and " yes yes yes " in rows[0]
+
+    def test_rectangles(self, out):
+        box = RectanglePart(Box(100, 100, 50, 50), 0, "#0b6f78", "#7a1f3d", 4)
+        write_pdf([plan(box, bleed_pt=0)], "t", out)
+        with pypdfium2.PdfDocument(out) as pdf:
+            shown = np.asarray(pdf[0].render(scale=1).to_pil())
+        assert tuple(shown[125, 125]) == (11, 111, 120)
+        assert tuple(shown[125, 100]) == (122, 31, 61)
+
+    def test_lines_break_within_their_frame(self):
+        style = TextStyle(align="right")
+        lines = lines_of("one two three four five six\nseven", style, 60)
+        assert " ".join(line.text for line in lines) == "one two three four five six seven"
+        assert all(width_of(line.text, style) <= 60 for line in lines)
+        assert all(line.x_pt + width_of(line.text, style) == pytest.approx(60) for line in lines)
+
+    def test_a_missing_picture_leaves_a_mark_and_is_promised_as_missing(self, make_picture, out):
+        one = part(make_picture())
+        gone = PicturePart(1, one.name, one.sha256, None, one.facts, one.placement)
+        [promise] = write_pdf([plan(gone)], "t", out)
+        assert promise.how.startswith("missing") and painted_images(out)[1] == []
+
+
+class TestPageImage:
+    def test_pixels_and_density_tag(self, make_picture, tmp_path):
+        path = tmp_path / "page.png"
+        write_png(plan(part(make_picture())), 150, path)
+        found = read_back_image(path)
+        assert (found.px_w, found.px_h) == (625, 833)
+        # PNG counts whole pixels per metre
+        assert found.density_x == pytest.approx(150, abs=0.02)
+
+    def test_dense_pictures_are_resampled_like_pillow_does(self, tmp_path):
+        # Lanczos against Lanczos: libvips and Pillow differ by rounding and edges only.
+        path = tmp_path / "dense.png"
+        Image.fromarray(photo(1200, 800)).save(path)
+        one = part(path, Box(0, 0, 300, 200), fit=Fit.STRETCH)
+        write_png(PagePlan(1, 300, 200, 0, (one,)), 72, tmp_path / "page.png")
+        with Image.open(path) as image:
+            wanted = np.asarray(image.resize((300, 200), Image.Resampling.LANCZOS), float)
+        got = np.asarray(Image.open(tmp_path / "page.png"), float)
+        assert np.abs(got - wanted)[4:-4, 4:-4].mean() < 2.0
+
+    def test_a_tilted_one_bit_picture_is_drawn_in_greys(self, make_picture, tmp_path):
+        path = make_picture("chart.png", 1200, 800, mode="1")
+        write_png(plan(part(path, rotation_deg=5)), 100, tmp_path / "page.png")
+        values = np.unique(np.asarray(Image.open(tmp_path / "page.png")))
+        assert len(values) > 20

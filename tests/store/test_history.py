@@ -1,0 +1,115 @@
+"""Edits are recorded whole, and undone and redone through the same door."""
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+from sqlalchemy import select
+
+from harnet.store.history import recorded, redo, undo
+from harnet.store.models import Edit, Item, Page
+from harnet.studio.errors import Conflict
+from harnet.studio.jobs import add_page, job_with, remove_page, set_target
+from harnet.studio.placing import Gesture, apply_gesture, place_picture, remove_items
+from harnet.studio.shelves import picture_with
+
+
+def snapshot(session):
+    """Every page and item as it stands, versions aside."""
+    session.expire_all()
+    rows = []
+    for model in (Page, Item):
+        for row in session.scalars(select(model).order_by(model.id)):
+            names = [c.key for c in model.__table__.columns if c.key != "version"]
+            rows.append((model.__name__, *(str(getattr(row, name)) for name in names)))
+    return rows
+
+
+def test_an_edit_that_changes_nothing_leaves_no_entry(desk, new_job):
+    job_id = new_job()
+    with desk.session() as session:
+        job = job_with(session, job_id)
+        with recorded(session, job, "Nothing"):
+            job.title = job.title
+        assert session.scalars(select(Edit)).all() == []
+
+
+def test_undo_and_redo_of_a_page_with_what_is_on_it(desk, new_job, on_shelf, make_picture):
+    job_id, picture_id = new_job(pages="2"), on_shelf(make_picture())
+    with desk.session() as session:
+        job = job_with(session, job_id)
+        place_picture(session, job, job.pages[1], picture_with(session, picture_id))
+    with desk.session() as session:
+        before = snapshot(session)
+        remove_page(session, job_with(session, job_id), 2)
+        after = snapshot(session)
+        assert len(after) < len(before)
+    with desk.session() as session:
+        assert undo(session, job_with(session, job_id)).label == "Remove page 2"
+        assert snapshot(session) == before
+        assert redo(session, job_with(session, job_id)).label == "Remove page 2"
+        assert snapshot(session) == after
+        assert redo(session, job_with(session, job_id)) is None
+
+
+def test_a_new_edit_forgets_what_was_undone(desk, new_job):
+    job_id = new_job()
+    with desk.session() as session:
+        job = job_with(session, job_id)
+        set_target(session, job, "office", "")
+        undo(session, job)
+        set_target(session, job, "screen", "")
+        assert redo(session, job) is None
+        assert [edit.label for edit in session.scalars(select(Edit))] == [
+            "Target web screen, 72 ppi"
+        ]
+
+
+def test_two_windows_cannot_both_write(desk, new_job, on_shelf, make_picture):
+    job_id, picture_id = new_job(), on_shelf(make_picture())
+    with desk.session() as session:
+        job = job_with(session, job_id)
+        place_picture(session, job, job.pages[0], picture_with(session, picture_id))
+    with pytest.raises(Conflict), desk.session() as first:
+        job = job_with(first, job_id)
+        item = job.pages[0].items[0]
+        with desk.session() as second:
+            other = job_with(second, job_id)
+            apply_gesture(second, other, other.pages[0].items[0], Gesture("move", 5, 0))
+        apply_gesture(first, job, item, Gesture("move", 0, 7))
+    with desk.session() as session:
+        assert len(session.scalars(select(Edit)).all()) == 2
+
+
+steps = st.lists(st.sampled_from(["move", "size", "pan", "page", "place", "remove"]), max_size=6)
+
+
+@given(steps=steps)
+@settings(
+    max_examples=15, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
+)
+def test_any_chain_undone_is_where_it_began(desk, new_job, on_shelf, make_picture, steps):
+    job_id, picture_id = new_job(), on_shelf(make_picture())
+    with desk.session() as session:
+        job = job_with(session, job_id)
+        place_picture(session, job, job.pages[0], picture_with(session, picture_id))
+    with desk.session() as session:
+        before = snapshot(session)
+        job = job_with(session, job_id)
+        for step in steps:
+            page = job.pages[0]
+            if step == "page":
+                add_page(session, job, 1)
+            elif step == "place":
+                place_picture(session, job, page, picture_with(session, picture_id))
+            elif page.items and step == "remove":
+                remove_items(session, job, [page.items[-1]])
+            elif page.items:
+                apply_gesture(session, job, page.items[0], Gesture(step, 7, -3, "se"))
+        after = snapshot(session)
+        count = len(session.scalars(select(Edit).where(Edit.job_id == job_id)).all()) - 1
+        for _ in range(count):
+            undo(session, job)
+        assert snapshot(session) == before
+        for _ in range(count):
+            redo(session, job)
+        assert snapshot(session) == after

@@ -1,0 +1,112 @@
+"""Taking files in, and how they stand afterwards."""
+
+import io
+import os
+from pathlib import Path
+
+import pytest
+from sqlalchemy import select
+
+from harnet.core.preflight.finding import FileState
+from harnet.media.errors import UnreadableFile
+from harnet.media.previews import SIZES, preview_name
+from harnet.store.models import Picture
+from harnet.studio.shelves import (
+    path_of,
+    picture_with,
+    safe_file_name,
+    shelf_named,
+    state_of,
+    take_in,
+    take_in_folder,
+)
+
+
+def take(desk, name, data):
+    with desk.session() as session:
+        shelf = shelf_named(desk, session, "Tarnholm shelf")
+        return take_in(desk, session, shelf, name, io.BytesIO(data))
+
+
+def files_on_shelf(desk):
+    return sorted(p.name for p in (desk.settings.shelves_folder / "Tarnholm shelf").iterdir())
+
+
+def test_a_file_is_kept_as_it_is_with_its_previews(desk, make_picture):
+    data = make_picture(width=2000, height=1000).read_bytes()
+    picture = take(desk, "slipway.jpg", data)
+    with desk.session() as session:
+        assert path_of(picture_with(session, picture.id)).read_bytes() == data
+    for size, edge in SIZES.items():
+        with desk.blobs.open_preview(preview_name(picture.sha256, size)) as file:
+            assert file.read(2) == b"\xff\xd8", edge
+
+
+def test_the_same_bytes_are_one_picture_and_the_same_name_is_two(desk, make_picture):
+    first = make_picture(seed=1).read_bytes()
+    second = make_picture(seed=2).read_bytes()
+    one = take(desk, "slipway.jpg", first)
+    assert take(desk, "again.jpg", first).id == one.id
+    assert take(desk, "slipway.jpg", second).file_name == "slipway 2.jpg"
+    assert files_on_shelf(desk) == ["slipway 2.jpg", "slipway.jpg"]
+
+
+def test_nothing_of_a_refused_file_stays(desk):
+    with pytest.raises(UnreadableFile, match=r"notes\.png: "):
+        take(desk, "notes.png", b"hello")
+    assert files_on_shelf(desk) == []
+    with desk.session() as session:
+        assert session.scalars(select(Picture)).all() == []
+
+
+@pytest.mark.parametrize(
+    "given, kept",
+    [
+        ("../../etc/passwd", "passwd"),
+        ("C:\\pictures\\gull.jpg", "gull.jpg"),
+        (".hidden.png", "hidden.png"),
+        ("a\x00b\n.jpg", "a-b-.jpg"),
+        ("", "unnamed"),
+        ("x" * 300 + ".jpeg", "x" * 115 + ".jpeg"),
+    ],
+)
+def test_names_are_data_and_never_paths(given, kept):
+    assert safe_file_name(given) == kept
+
+
+def test_states_in_place_changed_missing_and_back(desk, make_picture):
+    picture = take(desk, "slipway.jpg", make_picture().read_bytes())
+
+    def state():
+        with desk.session() as session:
+            return state_of(picture_with(session, picture.id))
+
+    path = desk.settings.shelves_folder / "Tarnholm shelf" / "slipway.jpg"
+    assert state() is FileState.IN_PLACE
+    os.utime(path, (1, 1))
+    assert state() is FileState.IN_PLACE, "touched, but the same bytes"
+    path.rename(path.with_name("elsewhere.jpg"))
+    assert state() is FileState.MISSING
+    path.write_bytes(make_picture(seed=9).read_bytes())
+    assert state() is FileState.CHANGED
+
+
+def test_a_missing_file_comes_back_by_being_dropped_again(desk, make_picture):
+    data = make_picture().read_bytes()
+    picture = take(desk, "slipway.jpg", data)
+    (desk.settings.shelves_folder / "Tarnholm shelf" / "slipway.jpg").unlink()
+    assert take(desk, "slipway.jpg", data).id == picture.id
+    with desk.session() as session:
+        assert state_of(picture_with(session, picture.id)) is FileState.IN_PLACE
+
+
+def test_a_folder_is_read_and_its_bad_files_are_told(desk, make_picture):
+    with desk.session() as session:
+        shelf = shelf_named(desk, session, "Tarnholm shelf")
+        folder = Path(shelf.folder)
+        make_picture().rename(folder / "slipway.jpg")
+        (folder / "notes.png").write_text("hello")
+        troubles = take_in_folder(desk, session, shelf)
+        assert [trouble.name for trouble in troubles] == ["notes.png"]
+        session.refresh(shelf)
+        assert [picture.file_name for picture in shelf.pictures] == ["slipway.jpg"]
