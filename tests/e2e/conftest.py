@@ -99,7 +99,7 @@ def page(page: Page):
         "console",
         lambda message: (
             troubles.append(message.text)
-            if message.type == "error" and "status of 4" not in message.text
+            if message.type == "error" and not re.search(r"status of 4|Error Code 4", message.text)
             else None
         ),
     )
@@ -122,7 +122,9 @@ def drag(page: Page, start: tuple[float, float], by: tuple[float, float], steps:
     page.mouse.down()
     page.mouse.move(x + by[0], y + by[1], steps=steps)
     page.wait_for_timeout(150)
-    page.mouse.up()
+    with page.expect_response("**/gesture"):
+        page.mouse.up()
+    page.wait_for_timeout(100)
 
 
 def middle(locator) -> tuple[float, float]:

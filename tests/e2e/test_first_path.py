@@ -99,10 +99,13 @@ def test_from_a_new_job_to_a_verified_pdf(page, files, tmp_path):
     page.mouse.down()
     page.mouse.move(x + 90, y + 60, steps=6)
     expect(page.locator("#card-ppi")).not_to_have_text("412")
+    page.wait_for_timeout(400)
     during = page.locator("#card-ppi").inner_text()
     assert int(during) < 412
     expect(page.locator(".selected .badge-plate text")).to_have_text(f"{during} ppi")
-    page.mouse.up()
+    with page.expect_response("**/gesture"):
+        page.mouse.up()
+    page.wait_for_timeout(100)
     expect(page.locator("#card-ppi")).to_have_text(during)
 
     # Pull an edge: the frame crops, the density stays.
@@ -188,7 +191,7 @@ def test_a_page_leaves_as_png_at_its_density(page, tmp_path):
     page.get_by_role("link", name="Page image").click()
     # arithmetic: 1 920 × 1 080 px at 96 leave at 300 as 6 000 × 3 375
     expect(page.locator(".sizes-table tr", has_text="300 ppi")).to_contain_text("6 000 × 3 375 px")
-    page.get_by_label("150 ppi").check()
+    page.get_by_role("radio", name="150 ppi", exact=True).check()
     page.get_by_role("button", name="Make the PNG").click()
     expect(page.locator(".made[data-state=done]")).to_be_visible(timeout=60_000)
     with page.expect_download() as download:

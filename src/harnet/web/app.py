@@ -36,6 +36,8 @@ _POLICY = (
 _HTMX = {
     "includeIndicatorStyles": False,
     "allowEval": False,
+    # Without a pause, so that a key pressed right after a swap finds its button at work.
+    "defaultSettleDelay": 0,
     "responseHandling": [
         {"code": "204", "swap": False},
         {"code": "[23]..", "swap": True},
