@@ -8,7 +8,7 @@ from harnet.demo.layout import (
     HEADING,
     LIGHT_BODY,
     TITLE,
-    PageMaker,
+    DemoPage,
 )
 from harnet.media.textlines import TextStyle
 from harnet.store.models import Job, Picture
@@ -52,7 +52,7 @@ def make_jobs(session: Session, shelf: Shelf) -> list[Job]:
 def _handbook(session: Session, shelf: Shelf) -> Job:
     order = JobOrder("Tarnholm Light: visitor handbook", "148", "210", "mm", bleed="3", pages="12")
     job = make_job(session, order)
-    page = [PageMaker(page, shelf) for page in job.pages]
+    page = [DemoPage(page, shelf) for page in job.pages]
 
     page[0].picture("cover-dusk.jpg", (-3, -3, 154, 216), 340)
     page[0].picture("crest.svg", (14, 14, 26, 26))
@@ -128,7 +128,7 @@ def _banner(session: Session, shelf: Shelf) -> Job:
     # 44 ppi: seen from 2 m, by one arc minute.
     order = JobOrder("Quay banner", "850", "2000", "mm", target="own", own_ppi="44", bleed="0")
     job = make_job(session, order)
-    page = PageMaker(job.pages[0], shelf)
+    page = DemoPage(job.pages[0], shelf)
     page.rectangle((0, 0, 850, 2000), "#1c2833")
     page.picture("cover-dusk.jpg", (0, 0, 850, 1180))
     page.picture("harbour-morning.jpg", (60, 1240, 350, 240))
@@ -148,7 +148,7 @@ def _screens(session: Session, shelf: Shelf) -> Job:
     names = ("harbour-morning.jpg", "storm-watch.jpg", "north-gallery.jpg")
     words = ("Boats at every full hour", "Open in most weathers", "142 steps to the gallery")
     for made, name, text in zip(job.pages, names, words, strict=True):
-        page = PageMaker(made, shelf)
+        page = DemoPage(made, shelf)
         page.picture(name, full)
         page.rectangle((0, 225, 508, 60.75), "#1c2833")
         page.text(text, (24, 240, 460, 36), TextStyle("sans-600", 64, 70, "#f3eee2"))

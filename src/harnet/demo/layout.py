@@ -22,7 +22,7 @@ MmBox = tuple[float, float, float, float]
 
 
 @dataclass
-class PageMaker:
+class DemoPage:
     """Puts items onto one page, each above the last; boxes are x, y, width, height in mm."""
 
     page: Page
@@ -37,7 +37,7 @@ class PageMaker:
     ) -> None:
         """A picture covering its frame, or at an effective ppi (two for an uneven one)."""
         picture = self.shelf[name]
-        source, frame = source_of(picture), _box(box)
+        source, frame = source_of(picture), _frame(box)
         content = fitted(source, frame, Fit.COVER)
         if ppi is not None:
             ppi_x, ppi_y = ppi if isinstance(ppi, tuple) else (ppi, ppi)
@@ -56,13 +56,13 @@ class PageMaker:
         """A text frame."""
         item = self._new(TEXT)
         item.text, item.style = words, asdict(style)
-        write_box(item, _box(box))
+        write_box(item, _frame(box))
 
     def rectangle(self, box: MmBox, fill: str) -> None:
         """A filled rectangle."""
         item = self._new(RECTANGLE)
         item.style = {"fill": fill, "stroke": None, "stroke_pt": 0}
-        write_box(item, _box(box))
+        write_box(item, _frame(box))
 
     def _new(self, kind: str) -> Item:
         item = Item(kind=kind, position=len(self.page.items) + 1, style={})
@@ -70,6 +70,6 @@ class PageMaker:
         return item
 
 
-def _box(box: MmBox) -> Box:
+def _frame(box: MmBox) -> Box:
     x, y, width, height = (length * _PT_PER_MM for length in box)
     return Box(x, y, width, height)

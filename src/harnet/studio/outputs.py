@@ -24,7 +24,7 @@ from harnet.store.models import Item, Job, Output, Page, now_utc
 from harnet.studio.desk import Desk
 from harnet.studio.errors import NotThere, Refused
 from harnet.studio.jobs import job_with, page_of
-from harnet.studio.placed import PICTURE, RECTANGLE, box_of, placement_of
+from harnet.studio.placed import PICTURE, RECTANGLE, frame_of, placement_of
 from harnet.studio.shelves import path_of, safe_file_name, state_of
 
 PDF, PAGE_IMAGE = "pdf", "page image"
@@ -60,13 +60,13 @@ def _part(item: Item) -> Part:
     if item.kind == RECTANGLE:
         style = item.style
         return RectanglePart(
-            box_of(item),
+            frame_of(item),
             item.rotation_deg,
             style.get("fill"),
             style.get("stroke"),
             style.get("stroke_pt", 1.0),
         )
-    return TextPart(box_of(item), item.rotation_deg, item.text or "", TextStyle(**item.style))
+    return TextPart(frame_of(item), item.rotation_deg, item.text or "", TextStyle(**item.style))
 
 
 def ask_for_pdf(session: Session, job: Job) -> Output:

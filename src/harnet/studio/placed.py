@@ -44,10 +44,10 @@ def placement_of(item: Item) -> Placement:
         item.flip_h,
         item.flip_v,
     )
-    return Placement(source_of(item.picture), box_of(item), content, item.rotation_deg)
+    return Placement(source_of(item.picture), frame_of(item), content, item.rotation_deg)
 
 
-def box_of(item: Item) -> Box:
+def frame_of(item: Item) -> Box:
     """The frame of any row."""
     return Box(item.x_pt, item.y_pt, item.width_pt, item.height_pt)
 

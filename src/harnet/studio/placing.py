@@ -29,7 +29,7 @@ from harnet.studio.errors import Conflict, NotThere, Refused
 from harnet.studio.jobs import target_of
 from harnet.studio.placed import (
     PICTURE,
-    box_of,
+    frame_of,
     placement_of,
     write_box,
     write_placement,
@@ -116,7 +116,7 @@ def after_gesture(item: Item, gesture: Gesture) -> Placement | Box:
         raise Refused("That is farther than any page is large.")
     try:
         if item.kind != PICTURE:
-            return _box_after(box_of(item), gesture)
+            return _box_after(frame_of(item), gesture)
         placement = placement_of(item)
         if gesture.kind == "move":
             return moved(placement, gesture.dx_pt, gesture.dy_pt)

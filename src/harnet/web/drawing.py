@@ -11,7 +11,7 @@ from harnet.core.wording import ppi_text, size_text
 from harnet.media.textlines import TextLine, TextStyle, lines_of
 from harnet.store.models import Item, Job, Page
 from harnet.studio.jobs import target_of
-from harnet.studio.placed import PICTURE, TEXT, Placed, box_of, placed_from, unit_of
+from harnet.studio.placed import PICTURE, TEXT, Placed, frame_of, placed_from, unit_of
 
 _ROOM_PX = (844.0, 514.0)
 """The canvas at 1280 × 800, which badges and handles are sized for."""
@@ -123,7 +123,7 @@ def drawn_of(
         placement = geometry if isinstance(geometry, Placement) else None
         placed = placed_from(item, number, target_of(job), placement)
         return _picture(job, placed, px_pt, is_selected)
-    box = geometry if isinstance(geometry, Box) else box_of(item)
+    box = geometry if isinstance(geometry, Box) else frame_of(item)
     turn = turned_about(item.rotation_deg, box.centre)
     style = TextStyle(**item.style) if item.kind == TEXT else None
     corners = [turn.applied(x, y) for x, y in box.corners()]

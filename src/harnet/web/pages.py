@@ -17,7 +17,7 @@ from harnet.core.wording import length_text
 from harnet.store.models import Item, Job
 from harnet.studio.errors import Refused
 from harnet.studio.jobs import add_page, job_with, page_of, remove_page
-from harnet.studio.placed import PICTURE, box_of, placed_from, unit_of, worst_verdict
+from harnet.studio.placed import PICTURE, frame_of, placed_from, unit_of, worst_verdict
 from harnet.studio.placing import (
     Gesture,
     after_gesture,
@@ -258,7 +258,7 @@ def _box_fields(job: Job, item: Item | None) -> dict[str, str]:
     if item is None:
         return {}
     unit, per_inch = unit_of(job)
-    box = box_of(item)
+    box = frame_of(item)
     lengths = (box.x, box.y, box.width, box.height)
     return {
         name: length_text(length, unit, per_inch, 2)

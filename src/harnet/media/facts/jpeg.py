@@ -1,4 +1,4 @@
-"""JPEG headers (ITU-T T.81), with JFIF, Exif, ICC and Adobe segments."""
+"""JPEG headers (ITU-T T.81), with their JFIF, Exif and ICC segments."""
 
 import struct
 

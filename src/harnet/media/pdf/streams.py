@@ -19,7 +19,8 @@ PASSES_THROUGH, LOSSLESS, RESAMPLED = "passes through", "lossless", "resampled f
 _ROWS_AT_ONCE = 256
 _DEVICE = {1: pikepdf.Name.DeviceGray, 3: pikepdf.Name.DeviceRGB, 4: pikepdf.Name.DeviceCMYK}
 _ICC_SPACE = {b"GRAY": 1, b"RGB ": 3, b"CMYK": 4}
-_ADOBE = b"\xff\xee\x00\x0eAdobe"
+_APP14 = b"\xff\xee\x00\x0e"
+"""The segment that names a colour transform (ISO/IEC 10918-6, 6.5.3, from memory)."""
 
 
 def image_stream(
@@ -67,8 +68,8 @@ def _passed_through(pdf: pikepdf.Pdf, part: PicturePart, header: Header) -> pike
     stream = pikepdf.Stream(pdf, data)
     stream.Filter = pikepdf.Name.DCTDecode
     _describe(pdf, stream, header.stored_w, header.stored_h, header.channels, 8, header.icc)
-    # Writers that leave the Adobe marker in a CMYK JPEG store it inverted.
-    if header.channels == 4 and _ADOBE in data[: data.find(b"\xff\xda")]:
+    # Common practice, no source: a CMYK JPEG with this segment is stored inverted.
+    if header.channels == 4 and _APP14 in data[: data.find(b"\xff\xda")]:
         stream.Decode = pikepdf.Array([1, 0] * 4)
     return stream
 
