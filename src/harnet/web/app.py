@@ -24,8 +24,8 @@ from harnet.media.limits import MAX_FILE_BYTES
 from harnet.studio.desk import Desk, Settings
 from harnet.studio.errors import Conflict, NotThere, Refused
 from harnet.web import files, jobs, ledger, output, pages, pictures, preflight
+from harnet.web.drawing import crop_of
 from harnet.web.marks import sprite
-from harnet.web.shared import JobHeader
 from harnet.worker.tasks import queue_on
 
 _POLICY = (
@@ -85,7 +85,7 @@ def _add_words(app: Flask) -> None:
         verdicts=list(Verdict),
         shipped_targets=SHIPPED,
         htmx_config=json.dumps(_HTMX),
-        JobHeader=JobHeader,
+        crop_of=crop_of,
     )
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
 

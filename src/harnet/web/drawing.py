@@ -1,10 +1,11 @@
 """A page as SVG: what the templates draw, every figure ready; lengths in points."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from harnet.core.geometry import Box, Matrix, turned_about
 from harnet.core.gesture import Handle
 from harnet.core.placing import Placement
+from harnet.core.preflight.finding import FileState
 from harnet.core.units import Unit
 from harnet.core.verdict import Verdict
 from harnet.core.wording import ppi_text, size_text
@@ -152,11 +153,14 @@ def _picture(job: Job, placed: Placed, px_pt: float, is_selected: bool) -> Drawn
         badge, badge_class = "line art", "line"
     else:
         badge, badge_class = f"{ppi_text(figures.density.judged)} ppi", figures.verdict.value
+    is_missing = placed.file_state is FileState.MISSING
+    if is_missing:
+        badge += ", file missing"
     return Drawn(
         placed.item,
         _matrix(placement.matrix),
         _points(placement.clip),
-        placed.file_state.value == "missing",
+        is_missing,
         badge,
         badge_class,
         turn.applied(frame.x + 6 * px_pt, frame.y + frame.height - 26 * px_pt),
@@ -205,6 +209,25 @@ def _points(points: list[tuple[float, float]]) -> str:
 
 def _matrix(matrix: Matrix) -> str:
     return "matrix(" + " ".join(f"{value:.8g}" for value in matrix.as_tuple()) + ")"
+
+
+@dataclass(frozen=True, slots=True)
+class Crop:
+    """A small drawing of a picture as its frame shows it, upright."""
+
+    sha256: str
+    frame: Box
+    view_box: str
+    matrix: str
+
+
+def crop_of(placed: Placed) -> Crop:
+    """The part of a picture that its frame shows, at its true proportion."""
+    assert placed.item.picture is not None
+    upright = replace(placed.placement, rotation_deg=0.0)
+    frame = upright.frame
+    view_box = f"{frame.x:.4f} {frame.y:.4f} {frame.width:.4f} {frame.height:.4f}"
+    return Crop(placed.item.picture.sha256, frame, view_box, _matrix(upright.matrix))
 
 
 def verdict_class(verdict: Verdict | None) -> str:

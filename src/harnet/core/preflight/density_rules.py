@@ -33,9 +33,23 @@ def _shortfall(
         f" {ppi_text(target.density_ppi)} ppi, passes from {ppi_text(target.passes_from_ppi)} and"
         f" its floor is {ppi_text(target.floor_ppi)}. The picture has"
         f" {px_text(int(source.px_w), int(source.px_h))} pixels, enough for"
-        f" {size_text(figures.reach_w_pt, figures.reach_h_pt, checked.unit)}.",
+        f" {size_text(figures.reach_w_pt, figures.reach_h_pt, checked.unit)}"
+        f"{_crop_clause(checked)}.",
         (Fix.REACH,),
     )
+
+
+def _crop_clause(checked: Checked) -> str:
+    """What the part inside the frame is enough for, where that is less than the whole."""
+    figures = checked.figures
+    crop_w, crop_h = figures.crop_reach_w_pt, figures.crop_reach_h_pt
+    if crop_w is None or crop_h is None or figures.reach_w_pt is None:
+        return ""
+    width, height = checked.placement.drawn_size_pt
+    frame = checked.placement.frame
+    if frame.width > 0.98 * width and frame.height > 0.98 * height:
+        return ""
+    return f"; the part its frame shows, for {size_text(crop_w, crop_h, checked.unit)}"
 
 
 @rule("density-below-floor")

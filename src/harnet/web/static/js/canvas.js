@@ -188,11 +188,14 @@ export function togglePan(isOn) {
 document.addEventListener("click", (event) => {
   if (event.target.closest("#pan")) togglePan(!panIsOn);
 });
-document.addEventListener("htmx:afterSwap", () => {
+function takeUp() {
+  document.querySelector(".film .on")?.scrollIntoView({ block: "nearest" });
   const isOn = panIsOn;
   panIsOn = false;
   if (isOn) togglePan(true);
-});
+}
+document.addEventListener("htmx:afterSwap", takeUp);
+takeUp();
 for (const [name, isHeld] of [["keydown", true], ["keyup", false]]) {
   document.addEventListener(name, (event) => {
     if (event.key !== " " || !desk()?.dataset.selected || event.target.closest("input, select, button, a")) return;
