@@ -6,6 +6,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
 import pytest
+from sqlalchemy import text
 
 from harnet.core.density import EffectiveDensity
 from harnet.core.errors import ValueOutOfRange
@@ -30,7 +31,7 @@ from harnet.studio.pdfcheck import check_pdf
 from harnet.studio.placed import placed_in
 from harnet.studio.placing import place_picture
 from harnet.studio.shelves import path_of, picture_with
-from harnet.worker.tasks import queue_on
+from harnet.worker.tasks import queue_on, take_up_again
 
 
 @pytest.fixture
@@ -211,3 +212,32 @@ class TestTargets:
         assert target_from("slides").density_ppi == 96
         with pytest.raises(ValueOutOfRange):
             target_from("")
+
+
+def test_a_killed_workers_task_is_taken_up_again(settings, desk, laid_out):
+    output_id = asked(desk, laid_out)
+
+    async def work():
+        queue = queue_on(settings)
+        async with queue.open_async():
+            await queue.configure_task("make_output", queue="outputs").defer_async(
+                output_id=output_id
+            )
+            # A worker that took the task long ago and was never heard of again.
+            with desk.engine.begin() as link:
+                dead = link.execute(
+                    text(
+                        "insert into procrastinate_workers (last_heartbeat)"
+                        " values (now() - interval '5 minutes') returning id"
+                    )
+                ).scalar_one()
+                link.execute(
+                    text("update procrastinate_jobs set status = 'doing', worker_id = :worker"),
+                    {"worker": dead},
+                )
+            await take_up_again(queue)
+            await queue.run_worker_async(wait=False, install_signal_handlers=False)
+
+    with ThreadPoolExecutor(1) as thread:
+        thread.submit(lambda: asyncio.run(work())).result()
+    assert result(desk, output_id).state == "done"

@@ -1,5 +1,6 @@
 """How figures are written: units always, thousands apart, a real minus."""
 
+from harnet.core.density import EffectiveDensity
 from harnet.core.units import Unit, from_points
 
 _SPACE = "\u00a0"
@@ -30,6 +31,13 @@ def ppi_text(density_ppi: float) -> str:
     whole = round(density_ppi)
     near_whole_tens = abs(density_ppi - whole) >= 0.05 and whole % 10 == 0
     return f"{density_ppi:.1f}" if near_whole_tens else str(whole)
+
+
+def density_text(density: EffectiveDensity) -> str:
+    """An effective density in ppi: one figure, or both where the picture is uneven."""
+    if density.is_uneven:
+        return f"{ppi_text(density.x)} / {ppi_text(density.y)}"
+    return ppi_text(density.judged)
 
 
 def share_text(share: float, signed: bool = False) -> str:

@@ -6,10 +6,11 @@ from harnet.core.figures import reach_zones
 from harnet.core.placing import Source
 from harnet.core.units import Unit
 from harnet.core.verdict import Verdict
-from harnet.core.wording import length_text, ppi_text, px_text, share_text, size_text
+from harnet.core.wording import density_text, length_text, ppi_text, px_text, share_text, size_text
 from harnet.store.models import Job
 from harnet.studio.placed import Placed, unit_of
 from harnet.studio.shelves import facts_of_picture
+from harnet.web.marks import mark_of
 
 _BAR_PX = 308.0
 
@@ -80,7 +81,7 @@ def card_of(job: Job, placed: Placed) -> Card:
         placed,
         placed.name,
         f"page {placed.page_number} · {kind}" + (f" · {pixels} px" if pixels else ""),
-        "line" if density is None else figures.verdict.value,
+        mark_of(figures),
         _verdict_text(figures.verdict, density is None),
         _ppi_line(placed),
         _shortfall(placed),
@@ -112,11 +113,7 @@ def _verdict_text(verdict: Verdict, is_vector: bool) -> str:
 
 def _ppi_line(placed: Placed) -> str:
     density = placed.figures.density
-    if density is None:
-        return "—"
-    if density.is_uneven:
-        return f"{ppi_text(density.x)} / {ppi_text(density.y)}"
-    return ppi_text(density.judged)
+    return "—" if density is None else density_text(density)
 
 
 def _shortfall(placed: Placed) -> str:

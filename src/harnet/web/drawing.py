@@ -13,6 +13,7 @@ from harnet.media.textlines import TextLine, TextStyle, lines_of
 from harnet.store.models import Item, Job, Page
 from harnet.studio.jobs import target_of
 from harnet.studio.placed import PICTURE, TEXT, Placed, frame_of, placed_from, unit_of
+from harnet.web.marks import mark_of
 
 _ROOM_PX = (844.0, 514.0)
 """The canvas at 1280 × 800, which badges and handles are sized for."""
@@ -150,9 +151,9 @@ def _picture(job: Job, placed: Placed, px_pt: float, is_selected: bool) -> Drawn
     placement, figures = placed.placement, placed.figures
     frame, turn = placement.frame, placement.turn
     if figures.density is None:
-        badge, badge_class = "line art", "line"
+        badge = "line art"
     else:
-        badge, badge_class = f"{ppi_text(figures.density.judged)} ppi", figures.verdict.value
+        badge = f"{ppi_text(figures.density.judged)} ppi"
     is_missing = placed.file_state is FileState.MISSING
     if is_missing:
         badge += ", file missing"
@@ -162,7 +163,7 @@ def _picture(job: Job, placed: Placed, px_pt: float, is_selected: bool) -> Drawn
         _points(placement.clip),
         is_missing,
         badge,
-        badge_class,
+        mark_of(figures),
         turn.applied(frame.x + 6 * px_pt, frame.y + frame.height - 26 * px_pt),
         _matrix(turn),
         frame,

@@ -8,13 +8,14 @@ from dataclasses import dataclass
 from flask import Blueprint, Response, render_template, request
 from sqlalchemy.orm import Session
 
-from harnet.core.wording import length_text, ppi_text, px_text, share_text, size_text
+from harnet.core.wording import density_text, length_text, px_text, share_text, size_text
 from harnet.store.models import Job
 from harnet.studio.errors import Refused
 from harnet.studio.jobs import job_with
 from harnet.studio.placed import Placed, by_shortfall, unit_of
 from harnet.studio.placing import item_in
 from harnet.studio.shelves import facts_of_picture
+from harnet.web.marks import mark_of
 from harnet.web.pages import scale_items
 from harnet.web.shared import JobHeader, desk
 
@@ -41,7 +42,7 @@ class Row:
     @property
     def mark(self) -> str:
         """The name of its grain mark."""
-        return "line" if self.placed.figures.is_vector else self.placed.figures.verdict.value
+        return mark_of(self.placed.figures)
 
 
 def bar_px(density_share: float) -> float:
@@ -57,15 +58,11 @@ def row_of(job: Job, placed: Placed) -> Row:
     unit, per_inch = unit_of(job)
     facts, figures = facts_of_picture(placed.item.picture), placed.figures
     frame, density = placed.placement.frame, figures.density
-    ppi = ""
-    if density is not None:
-        both = f"{ppi_text(density.x)} / {ppi_text(density.y)}"
-        ppi = both if density.is_uneven else ppi_text(density.judged)
     return Row(
         placed,
         px_text(facts.px_w, facts.px_h),
         size_text(frame.width, frame.height, unit, per_inch, 0 if unit.value != "in" else 1),
-        ppi,
+        density_text(density) if density else "",
         bar_px(1 + figures.headroom) if figures.headroom is not None else 0.0,
         "any" if figures.headroom is None else share_text(figures.headroom, signed=True),
         f"{share_text(figures.evenness)} uneven" if figures.is_uneven else "even",

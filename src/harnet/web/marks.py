@@ -1,5 +1,6 @@
 """The grain marks as one hidden SVG of symbols: dots that get finer as density rises."""
 
+from harnet.core.figures import Figures
 from harnet.core.verdict import Verdict
 
 _DOTS = {
@@ -11,6 +12,11 @@ _DOTS = {
 }
 _SIZE = 14.0
 _RADIUS_SHARE = 0.36
+
+
+def mark_of(figures: Figures) -> str:
+    """The name of the grain mark that goes with a verdict: vector art has its own."""
+    return "line" if figures.is_vector else figures.verdict.value
 
 
 def sprite() -> str:

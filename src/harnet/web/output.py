@@ -6,7 +6,7 @@ from typing import Any
 from flask import Blueprint, current_app, render_template, request
 
 from harnet.core.resampling import page_px
-from harnet.core.wording import grouped, ppi_text
+from harnet.core.wording import density_text, grouped
 from harnet.media.pageimage import MAX_IMAGE_PX
 from harnet.store.models import Output
 from harnet.studio.errors import NotThere, Refused
@@ -23,6 +23,7 @@ from harnet.studio.outputs import (
 )
 from harnet.studio.placed import Placed
 from harnet.studio.shelves import facts_of_picture
+from harnet.web.marks import mark_of
 from harnet.web.shared import JobHeader, desk
 
 blueprint = Blueprint("output", __name__, url_prefix="/jobs/<int:job_id>/output")
@@ -82,13 +83,8 @@ def _plan(placed: Placed) -> Plan:
         how = "passes through, byte for byte"
     else:
         how = f"lossless, {facts.bits} bit kept"
-    density = figures.density
-    if density is None:
-        return Plan(placed, "line", "line art", how)
-    now = ppi_text(density.judged)
-    if density.is_uneven:
-        now = f"{ppi_text(density.x)} / {ppi_text(density.y)}"
-    return Plan(placed, figures.verdict.value, now, how)
+    now = density_text(figures.density) if figures.density else "line art"
+    return Plan(placed, mark_of(figures), now, how)
 
 
 def _size(width_pt: float, height_pt: float, density_ppi: int) -> ImageSize:

@@ -9,6 +9,7 @@ from harnet.core.wording import size_text
 from harnet.studio.jobs import job_with
 from harnet.studio.placed import Placed, checked_from
 from harnet.studio.placing import item_in
+from harnet.web.marks import mark_of
 from harnet.web.pages import scale_items
 from harnet.web.shared import JobHeader, desk
 
@@ -85,5 +86,4 @@ def _row(
         remedy = "even out"
     elif Fix.RELINK in finding.fixes:
         remedy = "relink"
-    mark = "line" if figures.is_vector else figures.verdict.value
-    return FindingRow(index, finding, placed, mark, remedy, index == chosen_index)
+    return FindingRow(index, finding, placed, mark_of(figures), remedy, index == chosen_index)
