@@ -150,10 +150,8 @@ def drawn_of(
 def _picture(job: Job, placed: Placed, px_pt: float, is_selected: bool) -> Drawn:
     placement, figures = placed.placement, placed.figures
     frame, turn = placement.frame, placement.turn
-    if figures.density is None:
-        badge = "line art"
-    else:
-        badge = f"{ppi_text(figures.density.judged)} ppi"
+    density = figures.density
+    badge = f"{ppi_text(density.judged)} ppi" if density else "line art"
     is_missing = placed.file_state is FileState.MISSING
     if is_missing:
         badge += ", file missing"
