@@ -16,9 +16,14 @@ SIZES = {"light": LIGHT_PX, "thumb": THUMB_PX}
 _JPEG_QUALITY = 84
 
 
+SPOT = "spot"
+SPOT_PX = 300
+"""Edge of the square kept at full pixels: an inch of the picture as printed at 300 ppi."""
+
+
 def preview_name(sha256: str, size: str) -> str:
-    """The name a preview is kept under."""
-    return f"{sha256}-{SIZES[size]}"
+    """The name that a preview, or the spot, is kept under."""
+    return f"{sha256}-{SIZES.get(size, SPOT)}"
 
 
 def write_previews(path: Path, facts: Facts, name: str, folder: Path) -> dict[str, Path]:
@@ -30,9 +35,13 @@ def write_previews(path: Path, facts: Facts, name: str, folder: Path) -> dict[st
     try:
         light = _decoded(path, facts)
         light = light.copy_memory()
-        return {
+        made = {
             size: _written(light, edge, folder / f"{size}-{edge}") for size, edge in SIZES.items()
         }
+        if not facts.is_vector:
+            made[SPOT] = folder / "spot.png"
+            _spot(path, facts, light).pngsave(str(made[SPOT]), keep="none")
+        return made
     except (pyvips.Error, OSError) as error:
         if "premature" in str(error).lower() or "truncated" in str(error).lower():
             trouble = "the file breaks off before its end"
@@ -59,6 +68,40 @@ def _decoded(path: Path, facts: Facts) -> pyvips.Image:
         output_profile="srgb",
         fail_on="truncated",
     )
+
+
+def _spot(path: Path, facts: Facts, light: pyvips.Image) -> pyvips.Image:
+    """A square at full pixels from where the picture draws the eye."""
+    assert facts.px_w is not None and facts.px_h is not None
+    edge = min(SPOT_PX, facts.px_w, facts.px_h)
+    small = round(light.width * edge / facts.px_w)
+    small = max(1, min(small, light.width, light.height))
+    _, found = light.smartcrop(
+        small, small, interesting="attention", attention_x=True, attention_y=True
+    )
+    image = opened_image(path, facts, in_any_order=True).autorot()
+    left = round(found["attention_x"] / light.width * image.width - edge / 2)
+    top = round(found["attention_y"] / light.height * image.height - edge / 2)
+    spot = image.crop(
+        max(0, min(left, image.width - edge)), max(0, min(top, image.height - edge)), edge, edge
+    )
+    # An embedded profile is honoured as in the other previews; without one, libvips' own is.
+    spot = spot.copy_memory().thumbnail_image(edge, output_profile="srgb")
+    return spot.flatten(background=255) if spot.hasalpha() else spot
+
+
+def rung(spot: bytes, density_ppi: int, edge: int) -> bytes:
+    """The spot as it would print at a density: that many squares across, as PNG.
+
+    The spot is an inch at 300 ppi; `edge` is the size of the drawing in pixels.
+    """
+    image = pyvips.Image.new_from_buffer(spot, "")
+    across = max(1, min(density_ppi, image.width))
+    few = image.thumbnail_image(across, height=across, size="force")
+    # Each printed pixel is drawn as a square: nearest neighbour only ever repeats it.
+    kernel = "nearest" if across <= edge else "lanczos3"
+    drawn = few.resize(edge / across, kernel=kernel)
+    return bytes(drawn.crop(0, 0, min(edge, drawn.width), min(edge, drawn.height)).pngsave_buffer())
 
 
 def _written(image: pyvips.Image, edge: int, path: Path) -> Path:

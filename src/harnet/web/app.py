@@ -23,7 +23,7 @@ from harnet.media.errors import UnreadableFile
 from harnet.media.limits import MAX_FILE_BYTES
 from harnet.studio.desk import Desk, Settings
 from harnet.studio.errors import Conflict, NotThere, Refused
-from harnet.web import files, jobs, ledger, output, pages, pictures, preflight
+from harnet.web import calculator, files, jobs, ledger, output, pages, pictures, preflight
 from harnet.web.drawing import crop_of
 from harnet.web.marks import sprite
 from harnet.worker.tasks import queue_on
@@ -61,7 +61,7 @@ def create_app(settings: Settings, secret_key: str | None = None) -> Flask:
     queue.open()
     app.extensions["queue"] = queue
     CSRFProtect(app)
-    for view in (jobs, pages, ledger, preflight, output, pictures, files):
+    for view in (calculator, jobs, pages, ledger, preflight, output, pictures, files):
         app.register_blueprint(view.blueprint)
     _add_words(app)
     _add_safety(app)
@@ -86,6 +86,7 @@ def _add_words(app: Flask) -> None:
         shipped_targets=SHIPPED,
         htmx_config=json.dumps(_HTMX),
         crop_of=crop_of,
+        calculator_units=calculator.UNITS,
     )
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
 

@@ -4,13 +4,15 @@ from collections.abc import Iterator
 
 from flask import Blueprint, Response, abort, send_from_directory, stream_with_context
 
-from harnet.media.previews import SIZES, preview_name
+from harnet.media.previews import SIZES, SPOT, preview_name, rung
 from harnet.media.textlines import FONT_FOLDER
 from harnet.studio.outputs import DONE, PDF, output_with
 from harnet.web.shared import desk
 
 blueprint = Blueprint("files", __name__)
 _FOREVER = 365 * 24 * 3600
+LADDER_PPI = (1, 2, 3, 4, 12, 72, 150, 300)
+LADDER_EDGE_PX = 150
 _BLOCK_BYTES = 1 << 20
 _PNG_START = b"\x89PNG"
 
@@ -27,6 +29,21 @@ def preview(sha256: str, size: str) -> Response:
         abort(404)
     kind = "image/png" if data.startswith(_PNG_START) else "image/jpeg"
     response = Response(data, mimetype=kind)
+    response.headers["Cache-Control"] = f"private, max-age={_FOREVER}, immutable"
+    return response
+
+
+@blueprint.get("/ladder/<sha256>/<int:density_ppi>")
+def ladder_rung(sha256: str, density_ppi: int) -> Response:
+    """A picture's spot at one density of the ladder."""
+    if density_ppi not in LADDER_PPI or not sha256.isalnum():
+        abort(404)
+    try:
+        with desk().blobs.open_preview(preview_name(sha256, SPOT)) as file:
+            data = rung(file.read(), density_ppi, LADDER_EDGE_PX)
+    except FileNotFoundError:
+        abort(404)
+    response = Response(data, mimetype="image/png")
     response.headers["Cache-Control"] = f"private, max-age={_FOREVER}, immutable"
     return response
 

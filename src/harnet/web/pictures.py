@@ -30,10 +30,11 @@ from harnet.studio.shelves import (
     take_in,
     times_placed,
 )
+from harnet.web.calculator import KEEP, UNITS, calculator_of, first_size
+from harnet.web.files import LADDER_PPI
 from harnet.web.shared import desk
 
 blueprint = Blueprint("pictures", __name__, url_prefix="/pictures")
-_REACH_UNITS = (Unit.MM, Unit.CM, Unit.INCH, Unit.POINT, Unit.PX)
 _A4_PT = (595.2756, 841.8898)
 _SCENE_PX = (430.0, 300.0)
 
@@ -126,7 +127,7 @@ def upload() -> ResponseReturnValue:
 def picture(picture_id: int) -> str:
     """One picture: its facts, and how large it can print."""
     asked_unit = request.args.get("unit", "cm")
-    unit = next((unit for unit in _REACH_UNITS if unit.value == asked_unit), Unit.CM)
+    unit = next((unit for unit in UNITS if unit.value == asked_unit), Unit.CM)
     with desk().session() as session:
         found = picture_with(session, picture_id)
         facts = facts_of_picture(found)
@@ -136,9 +137,14 @@ def picture(picture_id: int) -> str:
             facts=_fact_lines(found, facts),
             is_vector=facts.is_vector,
             unit=unit,
-            units=_REACH_UNITS,
+            units=UNITS,
             reaches=[] if facts.is_vector else [_reach(facts, t, unit) for t in SHIPPED],
             silhouettes=[] if facts.is_vector else _silhouettes(facts),
+            calculator=None
+            if facts.is_vector
+            else calculator_of(facts, KEEP, unit, first_size(facts)),
+            picture_id=picture_id,
+            ladder=() if facts.is_vector else LADDER_PPI,
             state=state_of(found).value,
             times=times_placed(session, [found.id]).get(found.id, 0),
         )

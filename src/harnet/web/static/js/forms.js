@@ -13,6 +13,16 @@ document.addEventListener("click", (event) => {
   }
 });
 
+// The field that was changed leads; this runs before htmx sends the form.
+document.addEventListener(
+  "change",
+  (event) => {
+    const changed = event.target.form?.elements.changed;
+    if (changed) changed.value = event.target.matches("[data-leads]") ? event.target.name : "";
+  },
+  true,
+);
+
 document.addEventListener("change", (event) => {
   const field = event.target;
   if (field.matches("[data-submits]")) field.form.submit();
