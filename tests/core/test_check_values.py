@@ -5,6 +5,8 @@ trade goes by. Standards are named from memory; their texts were not at hand.
 """
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from harnet.core.density import (
     density_from_distance,
@@ -20,6 +22,13 @@ from harnet.core.errors import ValueOutOfRange
 from harnet.core.geometry import Matrix
 from harnet.core.placing import GivesWay, Source, placed_at_native_size, scaled_by
 from harnet.core.resampling import page_px, resampled, unpacked_bytes
+from harnet.core.sizing import (
+    PrintSize,
+    with_density,
+    with_height,
+    with_other_pixels,
+    with_width,
+)
 from harnet.core.target import SHIPPED, own_target, target_named
 from harnet.core.units import Unit, from_points, to_points
 from harnet.core.verdict import Verdict, verdict_of
@@ -291,3 +300,43 @@ class TestVerdicts:
             Verdict.COARSE,
             Verdict.THIN,
         ]
+
+
+class TestCalculator:
+    def test_keeping_the_pixels_each_figure_leads_in_turn(self):
+        # arithmetic, and stated in practice: 3 600 × 2 400 px
+        assert with_width(3600, 2400, 18 * 72).density_ppi == pytest.approx(200)
+        assert with_width(3600, 2400, 6 * 72).density_ppi == pytest.approx(600)
+        assert inches(with_height(3600, 2400, 8 * 72).width_pt) == pytest.approx(12)
+        at_300 = with_density(5184, 3456, 300)
+        assert (cm(at_300.width_pt), cm(at_300.height_pt)) == pytest.approx((43.9, 29.3), abs=0.05)
+
+    def test_changing_the_pixels_says_what_would_be_invented(self):
+        # arithmetic, and stated in practice
+        change = with_other_pixels(5184, 3456, PrintSize(5184, 3456, 300))
+        assert (change.px_w, change.px_h) == (21600, 14400)
+        assert change.invented_share == pytest.approx(0.942, abs=0.0005)
+
+    @given(st.integers(1, 30_000), st.integers(1, 30_000), st.floats(1, 5000))
+    def test_the_triple_stays_locked(self, px_w, px_h, density):
+        size = with_density(px_w, px_h, density)
+        for again in (
+            with_width(px_w, px_h, size.width_pt),
+            with_height(px_w, px_h, size.height_pt),
+        ):
+            assert again.density_ppi == pytest.approx(density)
+            assert (again.width_pt, again.height_pt) == pytest.approx(
+                (size.width_pt, size.height_pt)
+            )
+
+    @pytest.mark.parametrize("figure", [0, -1, float("inf"), float("nan")])
+    def test_nonsense_is_refused(self, figure):
+        for lead in (with_width, with_height, with_density):
+            with pytest.raises(ValueOutOfRange):
+                lead(100, 100, figure)
+        with pytest.raises(ValueOutOfRange):
+            with_other_pixels(100, 100, PrintSize(100, 100, figure))
+
+    def test_more_pixels_than_any_picture_has_are_refused(self):
+        with pytest.raises(ValueOutOfRange, match="no picture is that large"):
+            with_other_pixels(100, 100, PrintSize(1e6, 1e6, 300))

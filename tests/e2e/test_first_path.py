@@ -229,3 +229,72 @@ def test_a_job_that_makes_no_sense_keeps_what_was_typed(page):
     page.get_by_role("button", name="Make the job").click()
     expect(page.get_by_role("alert")).to_contain_text("“wide” is not a length")
     expect(page.get_by_label("Title")).to_have_value("Nonsense")
+
+
+def test_the_calculators_two_modes(page):
+    # every figure: arithmetic, and stated in practice
+    page.goto("/pictures?words=harbour-morning")
+    page.locator(".tile").click()
+    said = page.locator("#calculator .note")
+    expect(said).to_contain_text("packed closer: at 300 ppi this picture is 43.9 × 29.3 cm large")
+    page.get_by_label("Density, ppi").fill("72")
+    page.get_by_label("Density, ppi").press("Tab")
+    expect(page.get_by_label("Width, cm")).to_have_value("182.88")
+    page.get_by_label("Change the pixels").check()
+    expect(said).to_contain_text("exactly the pixels it has")
+    page.get_by_label("Density, ppi").fill("300")
+    page.get_by_label("Density, ppi").press("Tab")
+    expect(said).to_contain_text("needs 21 600 × 14 400 px")
+    expect(said).to_contain_text("94 % of them would be invented")
+    expect(said).to_contain_text("from 51.3 MiB to 889.9 MiB")
+    page.get_by_label("Width, cm").fill("10")
+    page.get_by_label("Width, cm").press("Tab")
+    expect(said).to_contain_text("of the pixels would be given up")
+    page.get_by_label("Keep the pixels").check()
+    page.locator("#calculator").get_by_label("Unit").select_option("in")
+    page.get_by_label("Height, in").fill("-4")
+    page.get_by_label("Height, in").press("Tab")
+    expect(page.get_by_role("alert")).to_contain_text("must be above 0")
+    expect(page.locator(".ladder img")).to_have_count(8)
+
+
+def test_searching_sorting_and_filtering_the_shelf(page, live, tmp_path):
+    page.goto("/pictures")
+    page.get_by_label("Search by name").press_sequentially("tide")
+    expect(page.locator(".tile")).to_have_count(2)
+    assert "words=tide" in page.url
+    page.get_by_label("Search by name").fill("")
+    page.get_by_label("Kind").select_option("vector")
+    expect(page.locator(".tile")).to_have_count(1)
+    page.get_by_label("Kind").select_option("")
+    page.get_by_label("Colour").select_option("cmyk")
+    expect(page.locator(".tile")).to_have_count(1)
+    expect(page.locator(".tile")).to_contain_text("signal-flags.tif")
+    page.get_by_label("Colour").select_option("lab")
+    expect(page.locator("#wall")).to_contain_text("No picture fits")
+    page.goto("/pictures?order=pixels")
+    expect(page.locator(".tile").first).to_contain_text("harbour-morning.jpg")
+
+    Image.fromarray(photo(300, 200, seed=77)).save(live.shelf / "from-elsewhere.jpg")
+    (live.shelf / "spoilt.jpg").write_text("no picture")
+    page.get_by_role("button", name="Look for new files").click()
+    expect(page.locator(".looked")).to_contain_text("1 new picture found")
+    expect(page.locator(".looked")).to_contain_text("spoilt.jpg: its content is not a picture")
+    expect(page.locator(".tile[data-name='from-elsewhere.jpg']")).to_be_visible()
+    (live.shelf / "spoilt.jpg").unlink()
+
+
+def test_a_file_dropped_onto_the_page_goes_up(page, files):
+    page.goto("/pictures")
+    data = list((files / "bell.png").read_bytes())
+    drop = page.evaluate_handle(
+        """(data) => {
+            const transfer = new DataTransfer();
+            transfer.items.add(new File([new Uint8Array(data)], "dropped.png"));
+            return transfer;
+        }""",
+        data,
+    )
+    page.dispatch_event("#drop", "drop", {"dataTransfer": drop})
+    expect(page.locator(".upload-sum")).to_contain_text(" ")
+    expect(page.locator(".upload")).to_contain_text("bell.png")

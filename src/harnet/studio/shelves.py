@@ -132,6 +132,26 @@ def take_in_folder(desk: Desk, session: Session, shelf: Shelf) -> list[Unreadabl
     return troubles
 
 
+def read_shelves_again(desk: Desk, session: Session) -> tuple[int, list[UnreadableFile]]:
+    """Reads every shelf's folder; returns how many pictures are new, and what went wrong.
+
+    A folder that vanished is told like a file that cannot be read; its pictures stay known.
+    """
+    before = session.scalar(select(func.count()).select_from(Picture)) or 0
+    troubles: list[UnreadableFile] = []
+    for shelf in session.scalars(select(Shelf)):
+        try:
+            troubles += take_in_folder(desk, session, shelf)
+        except OSError:
+            troubles.append(
+                UnreadableFile(
+                    shelf.name, "the shelf's folder is not there any more", "Bring it back"
+                )
+            )
+    after = session.scalar(select(func.count()).select_from(Picture)) or 0
+    return after - before, troubles
+
+
 def _examined(desk: Desk, path: Path, shown: str, sha256: str) -> Facts:
     with tempfile.TemporaryDirectory(dir=desk.settings.scratch_folder) as folder:
         examined = examine(path, shown, Path(folder))

@@ -20,11 +20,13 @@ from harnet.core.wording import (
 from harnet.media.errors import UnreadableFile
 from harnet.store.models import Picture
 from harnet.studio.errors import Refused
+from harnet.studio.shelfsearch import COLOURS, KINDS, ORDERS, SHAPES, Wanted, found
 from harnet.studio.shelves import (
     DEFAULT_SHELF,
     all_pictures,
     facts_of_picture,
     picture_with,
+    read_shelves_again,
     shelf_named,
     state_of,
     take_in,
@@ -71,11 +73,38 @@ class Silhouette:
 
 @blueprint.get("")
 def shelf() -> str:
-    """Every picture, with its pixels and its reach at a target."""
-    target = _asked_target()
+    """The pictures that are looked for, with their pixels and their reach at a target."""
+    target, wanted = _asked_target(), _wanted()
     with desk().session() as session:
-        pictures = [_wall_picture(picture, target) for picture in all_pictures(session)]
-        return render_template("pictures.html", pictures=pictures, target=target)
+        everything = all_pictures(session)
+        return render_template(
+            "pictures.html",
+            pictures=[_wall_picture(one, target) for one in found(everything, wanted, target)],
+            total=len(everything),
+            target=target,
+            wanted=wanted,
+            choices={"shape": SHAPES, "kind": KINDS, "colour": COLOURS},
+            orders=ORDERS,
+        )
+
+
+@blueprint.post("/look-again")
+def look_again() -> ResponseReturnValue:
+    """Reads the shelves' folders for files that came another way."""
+    with desk().session() as session:
+        added, troubles = read_shelves_again(desk(), session)
+    words = [f"{counted(added, 'new picture')} found on the shelves."]
+    words += [str(trouble) for trouble in troubles]
+    return render_template("_looked.html", sentences=words, added=added)
+
+
+def _wanted() -> Wanted:
+    """What the address asks for; a choice that does not exist leaves that open."""
+    asked = request.args
+    allowed = {"shape": SHAPES, "kind": KINDS, "colour": COLOURS, "order": ORDERS}
+    chosen = {name: asked.get(name, "") for name in allowed}
+    chosen = {name: value for name, value in chosen.items() if value in allowed[name]}
+    return Wanted(words=asked.get("words", "")[:100], **chosen)
 
 
 def _asked_target() -> Target:
@@ -129,12 +158,12 @@ def picture(picture_id: int) -> str:
     asked_unit = request.args.get("unit", "cm")
     unit = next((unit for unit in UNITS if unit.value == asked_unit), Unit.CM)
     with desk().session() as session:
-        found = picture_with(session, picture_id)
-        facts = facts_of_picture(found)
+        shown = picture_with(session, picture_id)
+        facts = facts_of_picture(shown)
         return render_template(
             "picture.html",
-            picture=found,
-            facts=_fact_lines(found, facts),
+            picture=shown,
+            facts=_fact_lines(shown, facts),
             is_vector=facts.is_vector,
             unit=unit,
             units=UNITS,
@@ -145,8 +174,8 @@ def picture(picture_id: int) -> str:
             else calculator_of(facts, KEEP, unit, first_size(facts)),
             picture_id=picture_id,
             ladder=() if facts.is_vector else LADDER_PPI,
-            state=state_of(found).value,
-            times=times_placed(session, [found.id]).get(found.id, 0),
+            state=state_of(shown).value,
+            times=times_placed(session, [shown.id]).get(shown.id, 0),
         )
 
 

@@ -1,0 +1,47 @@
+"""Pictures of pictures: upright, small, and honest about their pixels."""
+
+import io
+
+import numpy as np
+import pytest
+from PIL import Image
+
+from harnet.media.examine import examine
+from harnet.media.previews import SIZES, rung
+from tests.conftest import photo
+
+
+@pytest.mark.parametrize("mode", ["RGB", "L", "1", "P", "CMYK", "RGBA"])
+@pytest.mark.parametrize("ending", ["png", "tif", "jpg", "bmp", "gif", "webp"])
+def test_every_kind_gets_its_previews_at_its_true_proportion(tmp_path, mode, ending):
+    path = tmp_path / f"a.{ending}"
+    try:
+        Image.fromarray(photo(600, 400)).convert(mode).save(path)
+    except (OSError, ValueError):
+        pytest.skip(f"Pillow writes no {mode} {ending}")
+    previews = examine(path, path.name, tmp_path).previews
+    assert set(previews) == {*SIZES, "spot"}
+    with Image.open(previews["thumb"]) as image:
+        assert image.size == (320, 213) and image.mode in ("RGB", "RGBA", "L")
+
+
+def test_previews_are_upright(tmp_path):
+    exif = Image.Exif()
+    exif[274] = 6
+    Image.fromarray(photo(600, 400)).save(tmp_path / "a.jpg", exif=exif)
+    previews = examine(tmp_path / "a.jpg", "a.jpg", tmp_path).previews
+    with Image.open(previews["thumb"]) as image:
+        assert image.size == (213, 320)
+
+
+def test_a_rung_of_the_ladder_shows_as_many_squares_as_its_density(tmp_path):
+    path = tmp_path / "a.png"
+    Image.fromarray(photo(900, 700)).save(path)
+    spot = examine(path, "a.png", tmp_path).previews["spot"]
+    with Image.open(spot) as image:
+        assert image.size == (300, 300)
+    for ppi in (1, 2, 3, 12):
+        pixels = np.asarray(Image.open(io.BytesIO(rung(spot.read_bytes(), ppi, 120))), int)
+        assert pixels.shape[:2] == (120, 120)
+        steps = np.abs(np.diff(pixels, axis=1)).sum(axis=(0, 2)) > 0
+        assert steps.sum() == ppi - 1, ppi
