@@ -90,6 +90,10 @@ def live(tmp_path_factory):
         process.wait(20)
 
 
+_EXPECTED = re.compile(r"status of 4|Error Code 4|htmx:(afterRequest|sendAbort)")
+"""What is no fault: refusals, and requests that a newer one replaces while they run."""
+
+
 @pytest.fixture
 def page(page: Page):
     """A page that fails its test when the browser reports an error of its own."""
@@ -99,7 +103,7 @@ def page(page: Page):
         "console",
         lambda message: (
             troubles.append(message.text)
-            if message.type == "error" and not re.search(r"status of 4|Error Code 4", message.text)
+            if message.type == "error" and not _EXPECTED.search(message.text)
             else None
         ),
     )
@@ -107,10 +111,16 @@ def page(page: Page):
     assert troubles == []
 
 
+def follow(locator) -> None:
+    """Clicks what leads to another page and waits until that page's scripts are at work."""
+    with locator.page.expect_navigation(wait_until="load"):
+        locator.click()
+
+
 def job_address(page: Page, title: str) -> str:
     """The address of a job's Pages view, found the way a person finds it."""
     page.goto("/jobs")
-    page.locator(".job-row", has_text=title).click()
+    follow(page.locator(".job-row", has_text=title))
     expect(page.locator("#canvas")).to_be_visible()
     return page.url.split("?")[0]
 

@@ -11,7 +11,7 @@ from PIL import Image
 from playwright.sync_api import Page, expect
 
 from tests.conftest import photo
-from tests.e2e.conftest import drag, middle
+from tests.e2e.conftest import drag, follow, middle
 from tests.media.test_bad_input import svg, tiny_png_declaring
 
 HARNET = Path(sys.executable).with_name("harnet")
@@ -80,10 +80,10 @@ def test_from_a_new_job_to_a_verified_pdf(page, files, tmp_path):
     upload(page, files / "breakwater.jpg", files / "bell.png")
 
     page.goto("/jobs")
-    page.get_by_role("link", name="New job").click()
+    follow(page.get_by_role("link", name="New job"))
     page.get_by_label("Title").fill("Quay flyer")
     page.get_by_role("button", name="A5 upright").click()
-    page.get_by_role("button", name="Make the job").click()
+    follow(page.get_by_role("button", name="Make the job"))
     expect(page.locator(".job-name")).to_contain_text("148 × 210 mm · bleed 3 mm")
 
     # Place by dragging from the list; it comes whole, half the page wide at most.
@@ -147,20 +147,20 @@ def test_from_a_new_job_to_a_verified_pdf(page, files, tmp_path):
     expect(page.locator(".tag")).to_contain_text("Coarse")
 
     # Ledger: worst first; preflight leads to the placement; scaling to reach cures it.
-    page.get_by_role("link", name="Ledger").click()
+    follow(page.get_by_role("link", name="Ledger"))
     names = page.locator("tbody .name").all_inner_texts()
     assert [name.strip() for name in names] == ["bell.png", "breakwater.jpg"]
-    page.get_by_role("link", name="Preflight").click()
+    follow(page.get_by_role("link", name="Preflight"))
     expect(page.locator(".finding")).to_have_count(2)
-    page.locator(".finding", has_text="bell.png").click()
-    page.get_by_role("link", name="Show it on page 2").click()
+    follow(page.locator(".finding", has_text="bell.png"))
+    follow(page.get_by_role("link", name="Show it on page 2"))
     expect(page.locator(".card-title h2")).to_have_text("bell.png")
     page.get_by_role("button", name="Scale to reach").click()
     expect(page.locator("#card-ppi")).to_have_text("300")
     expect(page.locator(".job-counts")).to_contain_text("2 placed · 1 full · 1 thin")
 
     # Out as PDF: read back, receipt, download, and the command agrees.
-    page.get_by_role("link", name="Output").click()
+    follow(page.get_by_role("link", name="Output"))
     page.get_by_role("button", name="Make the PDF").click()
     expect(page.locator(".made[data-state=done]")).to_be_visible(timeout=60_000)
     expect(page.locator(".made")).to_contain_text("2 of 2 pictures as promised · 2 of 2 pages")
@@ -186,9 +186,9 @@ def test_from_a_new_job_to_a_verified_pdf(page, files, tmp_path):
 
 def test_a_page_leaves_as_png_at_its_density(page, tmp_path):
     page.goto("/jobs")
-    page.locator(".job-row", has_text="Ticket-hall screens").click()
-    page.get_by_role("link", name="Output").click()
-    page.get_by_role("link", name="Page image").click()
+    follow(page.locator(".job-row", has_text="Ticket-hall screens"))
+    follow(page.get_by_role("link", name="Output"))
+    follow(page.get_by_role("link", name="Page image"))
     # arithmetic: 1 920 × 1 080 px at 96 leave at 300 as 6 000 × 3 375
     expect(page.locator(".sizes-table tr", has_text="300 ppi")).to_contain_text("6 000 × 3 375 px")
     page.get_by_role("radio", name="150 ppi", exact=True).check()
@@ -234,7 +234,7 @@ def test_a_job_that_makes_no_sense_keeps_what_was_typed(page):
 def test_the_calculators_two_modes(page):
     # every figure: arithmetic, and stated in practice
     page.goto("/pictures?words=harbour-morning")
-    page.locator(".tile").click()
+    follow(page.locator(".tile"))
     said = page.locator("#calculator .note")
     expect(said).to_contain_text("packed closer: at 300 ppi this picture is 43.9 × 29.3 cm large")
     page.get_by_label("Density, ppi").fill("72")

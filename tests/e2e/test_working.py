@@ -5,7 +5,7 @@ import shutil
 import pytest
 from playwright.sync_api import Page, expect
 
-from tests.e2e.conftest import drag, job_address, middle
+from tests.e2e.conftest import drag, follow, job_address, middle
 
 HANDBOOK = "Tarnholm Light: visitor handbook"
 
@@ -149,9 +149,9 @@ def test_moving_text_and_rectangles(page, handbook):
 
 def test_a_missing_file_is_found_shown_and_mended(page, handbook, live):
     page.goto(handbook.replace("/pages", "/preflight"))
-    page.locator(".finding", has_text="tide-table.png").click()
+    follow(page.locator(".finding", has_text="tide-table.png"))
     expect(page.locator(".finding-side")).to_contain_text("no longer where it was linked")
-    page.get_by_role("link", name="Show it on page 3").click()
+    follow(page.get_by_role("link", name="Show it on page 3"))
     page.get_by_label("Picture to relink to").select_option(label="storm-watch.jpg")
     page.get_by_role("button", name="Relink").click()
     expect(page.locator(".card-title h2")).to_have_text("storm-watch.jpg")
