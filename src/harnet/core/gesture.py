@@ -5,6 +5,7 @@ from enum import Enum
 
 from harnet.core.geometry import Box, Matrix
 from harnet.core.placing import (
+    LARGEST_LENGTH_PT,
     SMALLEST_FRAME_PT,
     GivesWay,
     Placement,
@@ -57,12 +58,13 @@ def resized(placement: Placement, handle: Handle, dx_pt: float, dy_pt: float) ->
     dx, dy = _in_frame_axes(placement, dx_pt, dy_pt)
     share_x, share_y = handle.value
     frame = placement.frame
-    width = max(SMALLEST_FRAME_PT, frame.width + dx * (2 * share_x - 1))
-    height = max(SMALLEST_FRAME_PT, frame.height + dy * (2 * share_y - 1))
+    width = _possible(frame.width + dx * (2 * share_x - 1))
+    height = _possible(frame.height + dy * (2 * share_y - 1))
     anchor = (1 - share_x, 1 - share_y)
     if handle.is_corner:
         smallest = SMALLEST_FRAME_PT / min(frame.width, frame.height)
-        factor = max(width / frame.width, height / frame.height, smallest)
+        largest = LARGEST_LENGTH_PT / max(frame.width, frame.height)
+        factor = min(max(width / frame.width, height / frame.height, smallest), largest)
         scaled = scaled_by(placement, factor, factor, GivesWay.FRAME)
         at_anchor = with_frame_size(placement, frame.width * factor, frame.height * factor, anchor)
         return replace(scaled, frame=at_anchor.frame)
@@ -81,11 +83,16 @@ def resized(placement: Placement, handle: Handle, dx_pt: float, dy_pt: float) ->
 def resized_box(frame: Box, handle: Handle, dx_pt: float, dy_pt: float) -> Box:
     """An upright frame without a picture pulled by a handle; corners move freely."""
     share_x, share_y = handle.value
-    width = max(SMALLEST_FRAME_PT, frame.width + dx_pt * (2 * share_x - 1))
-    height = max(SMALLEST_FRAME_PT, frame.height + dy_pt * (2 * share_y - 1))
+    width = _possible(frame.width + dx_pt * (2 * share_x - 1))
+    height = _possible(frame.height + dy_pt * (2 * share_y - 1))
     x = frame.x + (frame.width - width if share_x == 0 else 0)
     y = frame.y + (frame.height - height if share_y == 0 else 0)
     return Box(x, y, width, height)
+
+
+def _possible(length_pt: float) -> float:
+    """A frame's length, held between the smallest and the largest as the hand goes on."""
+    return min(max(SMALLEST_FRAME_PT, length_pt), LARGEST_LENGTH_PT)
 
 
 def _in_frame_axes(placement: Placement, dx_pt: float, dy_pt: float) -> tuple[float, float]:

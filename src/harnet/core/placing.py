@@ -230,8 +230,8 @@ def with_frame_size(
         ValueOutOfRange: a frame too small to hold or too large for any page.
     """
     for length in (width, height):
-        # A hair of room: scaling down to the smallest frame ends within rounding of it.
-        if not SMALLEST_FRAME_PT * (1 - 1e-9) <= length <= LARGEST_LENGTH_PT:
+        # A hair of room: scaling to the smallest or the largest ends within rounding of it.
+        if not SMALLEST_FRAME_PT * (1 - 1e-9) <= length <= LARGEST_LENGTH_PT * (1 + 1e-9):
             raise ValueOutOfRange(
                 f"a frame measures between {SMALLEST_FRAME_PT:g} and {LARGEST_LENGTH_PT:g} pt"
                 f" a side, not {length:.6g} pt"

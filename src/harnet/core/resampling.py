@@ -21,9 +21,18 @@ class Resampling:
         return 100 * self.px_w / self.old_px_w
 
     @property
+    def is_enlarging(self) -> bool:
+        """Whether either edge gets more pixels than it had."""
+        return self.px_w > self.old_px_w or self.px_h > self.old_px_h
+
+    @property
     def invented_share(self) -> float:
-        """Share of the new pixels that the old ones do not back; 0 when shrinking."""
-        return max(0.0, 1 - self.old_px_w * self.old_px_h / (self.px_w * self.px_h))
+        """Share of the new pixels that the old ones do not back; 0 when shrinking.
+
+        An edge that shrinks does not make up for one that grows.
+        """
+        backed_w, backed_h = min(1.0, self.old_px_w / self.px_w), min(1.0, self.old_px_h / self.px_h)
+        return 1 - backed_w * backed_h
 
 
 def resampled(
