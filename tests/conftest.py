@@ -14,7 +14,8 @@ from harnet.store.database import migrate
 from harnet.store.models import Base
 from harnet.studio.desk import Desk, Settings
 from harnet.studio.jobs import JobOrder, make_job
-from harnet.studio.shelves import shelf_named, take_in
+from harnet.studio.shelves import shelf_named
+from harnet.studio.takein import take_in
 
 
 @pytest.fixture(scope="session")

@@ -94,7 +94,7 @@ def test_damaged_pixels_behind_an_intact_header_are_told_when_decoded(tmp_path):
 
 
 def test_a_decoder_that_crashes_takes_nothing_else_down(tmp_path, monkeypatch):
-    monkeypatch.setattr("harnet.media.examine.sys.executable", "/bin/false")
+    monkeypatch.setattr("harnet.media.bounded.sys.executable", "/bin/false")
     with pytest.raises(UnreadableFile, match="brought the decoder down"):
         examine(tmp_path / "a.jpg", "a.jpg", tmp_path)
 

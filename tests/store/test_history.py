@@ -9,8 +9,8 @@ from harnet.store.history import recorded, redo, undo
 from harnet.store.models import Edit, Item, Page
 from harnet.studio.errors import Conflict
 from harnet.studio.jobs import add_page, job_with, remove_page, set_target
+from harnet.studio.pictures import picture_with
 from harnet.studio.placing import Gesture, apply_gesture, place_picture, remove_items
-from harnet.studio.shelves import picture_with
 
 
 def snapshot(session):

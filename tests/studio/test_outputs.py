@@ -28,9 +28,9 @@ from harnet.studio.outputs import (
     pdf_receipt,
 )
 from harnet.studio.pdfcheck import check_pdf
+from harnet.studio.pictures import path_of, picture_with
 from harnet.studio.placed import placed_in
 from harnet.studio.placing import place_picture
-from harnet.studio.shelves import path_of, picture_with
 from harnet.worker.tasks import queue_on, take_up_again
 
 

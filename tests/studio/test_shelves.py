@@ -11,15 +11,9 @@ from harnet.core.preflight.finding import FileState
 from harnet.media.errors import UnreadableFile
 from harnet.media.previews import SIZES, preview_name
 from harnet.store.models import Picture
-from harnet.studio.shelves import (
-    path_of,
-    picture_with,
-    safe_file_name,
-    shelf_named,
-    state_of,
-    take_in,
-    take_in_folder,
-)
+from harnet.studio.pictures import path_of, picture_with, state_of
+from harnet.studio.shelves import shelf_named, take_in_folder
+from harnet.studio.takein import safe_file_name, take_in
 
 
 def take(desk, name, data):
@@ -106,7 +100,7 @@ def test_a_folder_is_read_and_its_bad_files_are_told(desk, make_picture):
         folder = Path(shelf.folder)
         make_picture().rename(folder / "slipway.jpg")
         (folder / "notes.png").write_text("hello")
-        troubles = take_in_folder(desk, session, shelf)
+        troubles = take_in_folder(session, shelf)
         assert [trouble.name for trouble in troubles] == ["notes.png"]
         session.refresh(shelf)
         assert [picture.file_name for picture in shelf.pictures] == ["slipway.jpg"]

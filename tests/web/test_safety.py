@@ -6,8 +6,8 @@ import pytest
 from reportlab.pdfgen.canvas import Canvas
 
 from harnet.studio.jobs import job_with
+from harnet.studio.pictures import picture_with
 from harnet.studio.placing import place_picture
-from harnet.studio.shelves import picture_with
 from harnet.web.app import create_app
 
 

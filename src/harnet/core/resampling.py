@@ -31,7 +31,10 @@ class Resampling:
 
         An edge that shrinks does not make up for one that grows.
         """
-        backed_w, backed_h = min(1.0, self.old_px_w / self.px_w), min(1.0, self.old_px_h / self.px_h)
+        backed_w, backed_h = (
+            min(1.0, self.old_px_w / self.px_w),
+            min(1.0, self.old_px_h / self.px_h),
+        )
         return 1 - backed_w * backed_h
 
 

@@ -6,34 +6,71 @@ from pathlib import Path
 from sqlalchemy import select
 
 from harnet.demo.handbook import make_jobs
-from harnet.demo.pictures import MISSING_NAME, make_shelf
+from harnet.demo.pictures import COPIES, MISSING_NAME, SHELF, make_shelf
+from harnet.standins.tarnholm_agency import TarnholmAgency
 from harnet.store.database import migrate
-from harnet.store.models import Job, Shelf
+from harnet.store.models import Job
+from harnet.studio.copies import ask_for_copy, make_copy
 from harnet.studio.desk import Desk, Settings
-from harnet.studio.shelves import shelf_named, take_in_folder
+from harnet.studio.pictures import set_rights
+from harnet.studio.shelves import (
+    all_shelves,
+    look_at_shelves,
+    make_waiting_previews,
+    shelf_named,
+    watch_folder,
+)
 
 SHELF_NAME = "Tarnholm shelf"
 
 
 def load_demo(settings: Settings, pictures: Path) -> None:
-    """Fills an empty studio with the scenario; `pictures` keeps the generated files."""
+    """Fills an empty studio with the scenario; `pictures` keeps the generated files.
+
+    Every step leaves alone what is there, so that a load that was cut short goes on.
+    """
     desk = Desk(settings)
     with desk.session() as session:
         if session.scalars(select(Job).limit(1)).first() is not None:
             return
-        if session.scalars(select(Shelf).where(Shelf.name == SHELF_NAME)).first() is not None:
-            return
-        make_shelf(pictures)
+    make_shelf(pictures)
+    TarnholmAgency(pictures / "agency").draw_all()
+    shutil.copytree(pictures / "agency", settings.agency_folder, dirs_exist_ok=True)
+    _fill_shelf(desk, pictures)
+    _watch_the_trusts_folder(desk, pictures)
+    look_at_shelves(desk)
+    make_waiting_previews(desk)
+    with desk.session() as session:
         shelf = shelf_named(desk, session, SHELF_NAME)
-        for path in sorted(pictures.iterdir()):
-            if not path.name.startswith("."):
-                shutil.copy2(path, Path(shelf.folder) / path.name)
-        take_in_folder(desk, session, shelf)
-        session.refresh(shelf)
-        make_jobs(session, {picture.file_name: picture for picture in shelf.pictures})
-        elsewhere = settings.data_folder / "moved away"
-        elsewhere.mkdir(exist_ok=True)
-        shutil.move(Path(shelf.folder) / MISSING_NAME, elsewhere / MISSING_NAME)
+        by_name = {picture.file_name: picture for picture in shelf.pictures}
+        for picture in SHELF:
+            set_rights(by_name[picture.name], picture.rights)
+        make_jobs(session, by_name)
+        copies = [ask_for_copy(session, by_name[name], recipe).id for name, recipe in COPIES]
+    for copy_id in copies:
+        make_copy(desk, copy_id)
+    elsewhere = settings.data_folder / "moved away"
+    elsewhere.mkdir(exist_ok=True)
+    shutil.move(Path(shelf.folder) / MISSING_NAME, elsewhere / MISSING_NAME)
+
+
+def _fill_shelf(desk: Desk, pictures: Path) -> None:
+    with desk.session() as session:
+        folder = Path(shelf_named(desk, session, SHELF_NAME).folder)
+    for path in sorted(pictures.iterdir()):
+        if path.is_file() and not path.name.startswith("."):
+            shutil.copy2(path, folder / path.name)
+
+
+def _watch_the_trusts_folder(desk: Desk, pictures: Path) -> None:
+    """A folder of somebody else's: a picture that is known already, and a file that is none."""
+    folder = desk.settings.data_folder.parent / "from the trust"
+    folder.mkdir(exist_ok=True)
+    shutil.copy2(pictures / "fog-signal.jpg", folder / "IMG_0412.jpg")
+    (folder / "minutes.png").write_text("Minutes of the spring meeting of the trust\n")
+    with desk.session() as session:
+        if all(not shelf.is_watched for shelf in all_shelves(session)):
+            watch_folder(desk, session, str(folder))
 
 
 def main() -> None:

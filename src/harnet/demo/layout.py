@@ -7,8 +7,8 @@ from harnet.core.placing import Content, Fit, Placement, fitted
 from harnet.core.units import MM_PER_INCH, POINTS_PER_INCH
 from harnet.media.textlines import TextStyle
 from harnet.store.models import Item, Page, Picture
+from harnet.studio.pictures import source_of
 from harnet.studio.placed import PICTURE, RECTANGLE, TEXT, write_box, write_placement
-from harnet.studio.shelves import source_of
 
 _PT_PER_MM = POINTS_PER_INCH / MM_PER_INCH
 

@@ -10,9 +10,11 @@ import numpy as np
 import pyvips
 from PIL import Image
 
+from harnet.core.recipe import PixelBox, Recipe
+from harnet.core.rights import Rights
 from harnet.core.units import MM_PER_INCH
-from harnet.demo import scenes
-from harnet.demo.canvas import enlarged, grained
+from harnet.scenery import scenes
+from harnet.scenery.field import enlarged, grained
 
 VERSION = "1"
 """Raised when a picture here changes, so that kept ones are made anew."""
@@ -30,6 +32,9 @@ _CREST = """<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="40mm" v
 """
 
 
+_UNKNOWN = Rights()
+
+
 @dataclass(frozen=True)
 class DemoPicture:
     """A file of the shelf: its name, the density its tag states, and how it is drawn."""
@@ -37,6 +42,12 @@ class DemoPicture:
     name: str
     tag_ppi: float | None
     draw: Callable[[], np.ndarray]
+    rights: Rights = _UNKNOWN
+
+
+_ARCHIVE = Rights("CC0-1.0", "", "Tarnholm archive, box 12")
+_TRUST = Rights("CC-BY-4.0", "Tarnholm Light Trust", "Trust photographs")
+_BOUGHT = Rights("One print run, 5 000 copies", "I. Varga", "Bought for the handbook")
 
 
 def _coast(
@@ -69,24 +80,39 @@ def _portrait_of_a_tower() -> np.ndarray:
 
 
 SHELF: tuple[DemoPicture, ...] = (
-    DemoPicture("cover-dusk.jpg", 300, _coast(2088, 2916, scenes.DUSK, 1, tower=(0.60, 0.52))),
-    DemoPicture("harbour-morning.jpg", 72, _harbour),
-    DemoPicture("fog-signal.jpg", 300, _coast(2126, 1417, scenes.FOG, 3, tower=(0.35, 0.50))),
-    DemoPicture("slipway.jpg", 72, lambda: scenes.stonework(2600, 1733, 4)),
-    DemoPicture("rope-store.jpg", 72, lambda: scenes.rope_store(1450, 1054, 5)),
+    DemoPicture(
+        "cover-dusk.jpg", 300, _coast(2088, 2916, scenes.DUSK, 1, tower=(0.60, 0.52)), _BOUGHT
+    ),
+    DemoPicture("harbour-morning.jpg", 72, _harbour, _TRUST),
+    DemoPicture(
+        "fog-signal.jpg", 300, _coast(2126, 1417, scenes.FOG, 3, tower=(0.35, 0.50)), _TRUST
+    ),
+    DemoPicture("slipway.jpg", 72, lambda: scenes.stonework(2600, 1733, 4), _TRUST),
+    DemoPicture("rope-store.jpg", 72, lambda: scenes.rope_store(1450, 1054, 5), _TRUST),
     DemoPicture("north-gallery.jpg", 72, _coast(1012, 699, scenes.NOON, 6, tower=(0.7, 0.55))),
-    DemoPicture("lamp-room.jpg", 72, lambda: scenes.lamp_room(1476, 984, 7)),
-    DemoPicture("storm-watch.jpg", 240, _coast(1890, 1260, scenes.STORM, 8, tower=(0.28, 0.44))),
-    DemoPicture("tower-stair.jpg", 300, lambda: scenes.stair(1300, 1600, 9)),
-    DemoPicture("tide-steps.jpg", 72, lambda: scenes.stonework(1500, 1000, 10)),
+    DemoPicture("lamp-room.jpg", 72, lambda: scenes.lamp_room(1476, 984, 7), _TRUST),
+    DemoPicture(
+        "storm-watch.jpg", 240, _coast(1890, 1260, scenes.STORM, 8, tower=(0.28, 0.44)), _BOUGHT
+    ),
+    DemoPicture("tower-stair.jpg", 300, lambda: scenes.stair(1300, 1600, 9), _TRUST),
+    DemoPicture("tide-steps.jpg", 72, lambda: scenes.stonework(1500, 1000, 10), _TRUST),
     DemoPicture("gull-close.png", None, lambda: scenes.gulls(312, 233, 11)),
     DemoPicture("tower-postcard.gif", None, _coast(480, 640, scenes.DUSK, 12, tower=(0.5, 0.5))),
-    DemoPicture("keeper-1931.tif", 300, _portrait_of_a_tower),
-    DemoPicture("chart-1888.tif", 1200, _engraving),
-    DemoPicture("signal-flags.tif", 300, lambda: scenes.flags(1850, 1230, 13)),
-    DemoPicture("letter-1931.tif", 300, lambda: scenes.letter(1240, 1754, 14)),
-    DemoPicture("map-inset.png", 300, _map),
+    DemoPicture("keeper-1931.tif", 300, _portrait_of_a_tower, _ARCHIVE),
+    DemoPicture("chart-1888.tif", 1200, _engraving, _ARCHIVE),
+    DemoPicture("signal-flags.tif", 300, lambda: scenes.flags(1850, 1230, 13), _TRUST),
+    DemoPicture("letter-1931.tif", 300, lambda: scenes.letter(1240, 1754, 14), _ARCHIVE),
+    DemoPicture("map-inset.png", 300, _map, _ARCHIVE),
     DemoPicture("tide-table.png", 150, lambda: scenes.sea_map(900, 600, 16)),
+)
+COPIES: tuple[tuple[str, Recipe], ...] = (
+    # Exactly the pixels of a 60 × 40 mm frame at 300 ppi.
+    ("harbour-morning.jpg", Recipe(PixelBox(0, 0, 5184, 3456), 709, 473, 300, 300)),
+    # What must not go unnoticed: a picture blown up to four times its edge.
+    (
+        "gull-close.png",
+        Recipe(PixelBox(0, 0, 312, 233), 1248, 932, 300, 300, may_invent=True),
+    ),
 )
 MISSING_NAME = "tide-table.png"
 """Taken off its shelf once the job is laid out."""

@@ -9,3 +9,6 @@ MAX_IFDS = 10_000
 EXAMINE_SECONDS = 60
 EXAMINE_MEMORY_BYTES = 3_000_000_000
 """Address space, not resident memory: shared libraries count towards it."""
+COPY_SECONDS = 900
+COPY_MEMORY_BYTES = 12_000_000_000
+"""Address space again: libvips maps the files in which it keeps what does not fit in memory."""

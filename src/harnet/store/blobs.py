@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import IO, BinaryIO
 
 import fsspec
+from fsspec.implementations.local import LocalFileSystem
 
 _BLOCK = 1 << 20
 
@@ -56,6 +57,24 @@ class BlobStore:
             FileNotFoundError: no such preview.
         """
         return self._files.open(self._preview_place(name), "rb")  # type: ignore[no-any-return]
+
+    def preview_file(self, name: str, cache_folder: Path) -> Path | None:
+        """A kept preview as a file to read from, None where there is none.
+
+        A store on another machine is copied from once, into `cache_folder`.
+        """
+        place = self._preview_place(name)
+        if isinstance(self._files, LocalFileSystem):
+            path = Path(place)
+            return path if path.exists() else None
+        path = cache_folder / f"preview-{name}"
+        if not path.exists():
+            if not self._files.exists(place):
+                return None
+            part = path.with_suffix(".part")
+            self._files.get(place, str(part))
+            part.replace(path)
+        return path
 
     def _preview_place(self, name: str) -> str:
         return f"{self._root}/previews/{name[:2]}/{name}"

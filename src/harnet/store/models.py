@@ -27,6 +27,14 @@ class Shelf(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     name: Mapped[str] = mapped_column(String(200), unique=True)
     folder: Mapped[str] = mapped_column(Text)
+    is_watched: Mapped[bool] = mapped_column(default=False)
+    """Whether the folder is somebody else's, which Harnet only reads."""
+    is_being_read: Mapped[bool] = mapped_column(default=False)
+    read_at: Mapped[datetime | None]
+    new_count: Mapped[int] = mapped_column(default=0)
+    """How many pictures were new when the folder was last read on demand."""
+    troubles: Mapped[list[Any]] = mapped_column(default=list)
+    """What went wrong when it was last read, a sentence each."""
 
     pictures: Mapped[list["Picture"]] = relationship(back_populates="shelf")
 
@@ -44,9 +52,67 @@ class Picture(Base):
     size_bytes: Mapped[int] = mapped_column(BigInteger)
     modified_ns: Mapped[int] = mapped_column(BigInteger)
     facts: Mapped[dict[str, Any]]
+    is_previewed: Mapped[bool] = mapped_column(default=True)
+    trouble: Mapped[str | None] = mapped_column(Text)
+    """Why no preview could be made: the pixels behind an intact header are damaged."""
+    licence: Mapped[str] = mapped_column(Text, default="")
+    credit: Mapped[str] = mapped_column(Text, default="")
+    origin: Mapped[str] = mapped_column(Text, default="")
     added_at: Mapped[datetime] = mapped_column(default=now_utc)
 
     shelf: Mapped[Shelf] = relationship(back_populates="pictures")
+
+
+class ColourProfile(Base):
+    """A CMYK profile that somebody supplied; its bytes are a blob."""
+
+    __tablename__ = "colour_profile"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str] = mapped_column(String(200))
+    sha256: Mapped[str] = mapped_column(String(64), unique=True)
+
+
+class PrintCopy(Base):
+    """A print copy that was asked for: its recipe, its progress, and the picture it became."""
+
+    __tablename__ = "print_copy"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    picture_id: Mapped[int] = mapped_column(ForeignKey("picture.id"), index=True)
+    recipe: Mapped[dict[str, Any]]
+    file_name: Mapped[str] = mapped_column(String(255))
+    state: Mapped[str] = mapped_column(String(12), default="waiting")
+    done_percent: Mapped[int] = mapped_column(default=0)
+    trouble: Mapped[str | None] = mapped_column(Text)
+    made_id: Mapped[int | None] = mapped_column(ForeignKey("picture.id"), index=True)
+    made_sha256: Mapped[str | None] = mapped_column(String(64))
+    note: Mapped[str] = mapped_column(Text, default="")
+    item_id: Mapped[int | None]
+    """The placement that it was made for; no key, since that may be taken off its page."""
+    item_version: Mapped[int | None]
+    asked_at: Mapped[datetime] = mapped_column(default=now_utc)
+    finished_at: Mapped[datetime | None]
+
+    picture: Mapped[Picture] = relationship(foreign_keys=[picture_id])
+    made: Mapped[Picture | None] = relationship(foreign_keys=[made_id])
+
+
+class AgencyFetch(Base):
+    """A picture that was ordered from the agency, and how far its delivery is."""
+
+    __tablename__ = "agency_fetch"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    offer_key: Mapped[str] = mapped_column(String(60), index=True)
+    title: Mapped[str] = mapped_column(String(200))
+    shelf_id: Mapped[int]
+    state: Mapped[str] = mapped_column(String(12), default="waiting")
+    done_percent: Mapped[int] = mapped_column(default=0)
+    trouble: Mapped[str | None] = mapped_column(Text)
+    picture_id: Mapped[int | None]
+    asked_at: Mapped[datetime] = mapped_column(default=now_utc)
+    finished_at: Mapped[datetime | None]
 
 
 class Job(Base):

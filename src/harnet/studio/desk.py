@@ -9,6 +9,8 @@ from pathlib import Path
 from sqlalchemy.orm import Session, sessionmaker
 from sqlalchemy.orm.exc import StaleDataError
 
+from harnet.standins.agency import Agency
+from harnet.standins.tarnholm_agency import TarnholmAgency
 from harnet.store.blobs import BlobStore
 from harnet.store.database import engine_for
 from harnet.studio.errors import Conflict
@@ -36,6 +38,11 @@ class Settings:
         return self.data_folder / "shelves"
 
     @property
+    def agency_folder(self) -> Path:
+        """What the simulated picture agency keeps."""
+        return self.data_folder / "agency"
+
+    @property
     def scratch_folder(self) -> Path:
         """For files that are being made."""
         return self.data_folder / "scratch"
@@ -50,6 +57,7 @@ class Desk:
             folder.mkdir(parents=True, exist_ok=True)
         self.engine = engine_for(settings.database_url)
         self.blobs = BlobStore((settings.data_folder / "blobs").as_uri())
+        self.agency: Agency = TarnholmAgency(settings.agency_folder)
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
 
     @contextmanager

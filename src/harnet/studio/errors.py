@@ -11,3 +11,9 @@ class NotThere(Exception):
 
 class Conflict(Exception):
     """Somebody changed the same thing meanwhile; nothing of this change was kept."""
+
+
+def sentence_of(error: Exception) -> str:
+    """An error of the core, which begins in the middle, as a sentence."""
+    text = str(error)
+    return f"{text[0].upper()}{text[1:]}."

@@ -10,7 +10,7 @@ from harnet.core.target import SHIPPED, Target, own_target
 from harnet.core.units import CSS_PX_PER_INCH, MM_PER_INCH, POINTS_PER_INCH, Unit, length_from_text
 from harnet.store.history import recorded
 from harnet.store.models import Item, Job, Page
-from harnet.studio.errors import NotThere, Refused
+from harnet.studio.errors import NotThere, Refused, sentence_of
 
 _SMALLEST_PAGE_PT = 10.0
 _LARGEST_PAGE_PT = 14_400.0
@@ -81,7 +81,7 @@ def make_job(session: Session, order: JobOrder) -> Job:
         if not 1 <= count <= _MOST_PAGES:
             raise ValueOutOfRange(f"a job has 1 to {_MOST_PAGES} pages, not {order.pages}")
     except ValueOutOfRange as error:
-        raise Refused(_sentence(error)) from None
+        raise Refused(sentence_of(error)) from None
     job = Job(
         title=title,
         unit=unit.value,
@@ -112,11 +112,6 @@ def _page_length(text: str, unit: Unit, per_inch: float) -> float:
             f"a page measures between 4 mm and 5.08 m a side, not {text} {unit.value}"
         )
     return length
-
-
-def _sentence(error: ValueOutOfRange) -> str:
-    text = str(error)
-    return f"{text[0].upper()}{text[1:]}."
 
 
 def target_from(key: str, own_ppi: str = "") -> Target:
@@ -150,7 +145,7 @@ def set_target(session: Session, job: Job, key: str, own_ppi: str) -> Target:
     try:
         target = target_from(key, own_ppi)
     except ValueOutOfRange as error:
-        raise Refused(_sentence(error)) from None
+        raise Refused(sentence_of(error)) from None
     with recorded(session, job, f"Target {target.name.lower()}, {target.density_ppi:g} ppi"):
         job.target_key, job.target_ppi = target.key, target.density_ppi
     return target

@@ -24,18 +24,15 @@ from harnet.store.models import Item, Job, Output, Page, now_utc
 from harnet.studio.desk import Desk
 from harnet.studio.errors import NotThere, Refused
 from harnet.studio.jobs import job_with, page_of
+from harnet.studio.pictures import path_of, state_of
 from harnet.studio.placed import PICTURE, RECTANGLE, frame_of, placement_of
-from harnet.studio.shelves import path_of, safe_file_name, state_of
+from harnet.studio.progress import CANCELLED, DONE, FAILED, RUNNING, WORKING, Cancelled
+from harnet.studio.takein import safe_file_name
 
 PDF, PAGE_IMAGE = "pdf", "page image"
-WAITING, WORKING, DONE, FAILED, CANCELLED = "waiting", "working", "done", "failed", "cancelled"
 USUAL_DENSITIES = (72, 96, 150, 200, 220, 300, 600)
 _SAME_WITHIN = 0.001
 """PDF numbers are written to eight decimals; a thousandth is far below what any eye tells."""
-
-
-class Cancelled(Exception):
-    """The output was cancelled while it was being made."""
 
 
 def plan_of(job: Job, page: Page) -> PagePlan:
@@ -131,7 +128,7 @@ def outputs_of(session: Session, job: Job) -> list[Output]:
 
 def cancel(output: Output) -> None:
     """Stops an output that is not finished; what was made of it is thrown away."""
-    if output.state in (WAITING, WORKING):
+    if output.state in RUNNING:
         output.state, output.finished_at = CANCELLED, now_utc()
 
 
@@ -143,7 +140,7 @@ def make_output(desk: Desk, output_id: int) -> None:
     """
     with desk.session() as session:
         output = session.get(Output, output_id)
-        if output is None or output.state not in (WAITING, WORKING):
+        if output is None or output.state not in RUNNING:
             return
         output.state = WORKING
         job = job_with(session, output.job_id)

@@ -12,7 +12,7 @@ from harnet.core.units import CSS_PX_PER_INCH, Unit
 from harnet.core.verdict import Verdict
 from harnet.store.models import Item, Job, Page
 from harnet.studio.jobs import target_of
-from harnet.studio.shelves import source_of, state_of
+from harnet.studio.pictures import source_of, state_of
 
 PICTURE, TEXT, RECTANGLE = "picture", "text", "rectangle"
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from sqlalchemy.orm import Session
 
 from harnet.core.errors import ValueOutOfRange
+from harnet.core.framecopy import with_copy
 from harnet.core.geometry import Box
 from harnet.core.gesture import Handle, moved, panned, resized, resized_box
 from harnet.core.placing import (
@@ -25,8 +26,9 @@ from harnet.core.placing import (
 from harnet.core.wording import counted, ppi_text
 from harnet.store.history import recorded
 from harnet.store.models import Item, Job, Page, Picture
-from harnet.studio.errors import Conflict, NotThere, Refused
+from harnet.studio.errors import Conflict, NotThere, Refused, sentence_of
 from harnet.studio.jobs import target_of
+from harnet.studio.pictures import facts_of_picture, source_of
 from harnet.studio.placed import (
     PICTURE,
     frame_of,
@@ -34,7 +36,6 @@ from harnet.studio.placed import (
     write_box,
     write_placement,
 )
-from harnet.studio.shelves import facts_of_picture, source_of
 
 _SMALL_START_SHARE = 0.5
 
@@ -189,8 +190,7 @@ def set_frame(
         if rotation_deg is not None:
             placement = replace(placement, rotation_deg=rotation_deg % 360)
     except ValueOutOfRange as error:
-        text = str(error)
-        raise Refused(f"{text[0].upper()}{text[1:]}.") from None
+        raise Refused(sentence_of(error)) from None
     with recorded(session, job, f"Set figures of {name_of(item)}"):
         write_placement(item, placement)
 
@@ -266,6 +266,15 @@ def relink(session: Session, job: Job, item: Item, picture: Picture) -> None:
         item.picture_id = picture.id
         item.picture = picture
         write_placement(item, replace(before, source=source, content=content))
+
+
+def place_copy(session: Session, job: Job, item: Item, copy: Picture) -> None:
+    """Puts a print copy in place of its original: at exactly 100 %, over what was visible."""
+    placement = with_copy(placement_of(item), source_of(copy))
+    with recorded(session, job, f"Print copy of {name_of(item)}"):
+        item.picture_id = copy.id
+        item.picture = copy
+        write_placement(item, placement)
 
 
 def remove_items(session: Session, job: Job, items: Sequence[Item]) -> None:

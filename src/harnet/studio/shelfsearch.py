@@ -1,13 +1,14 @@
-"""Finding pictures on the shelves: by word, shape, kind and colour, in a chosen order."""
+"""Finding pictures on the shelves, by word and by kind, in a chosen order."""
 
 from collections.abc import Iterable
 from dataclasses import dataclass
 
 from harnet.core.density import reach_pt
 from harnet.core.picture import Facts
+from harnet.core.rights import UNSTATED
 from harnet.core.target import Target
 from harnet.store.models import Picture
-from harnet.studio.shelves import facts_of_picture
+from harnet.studio.pictures import facts_of_picture
 
 SHAPES = ("lying", "upright", "square")
 KINDS = ("raster", "vector")
@@ -24,6 +25,9 @@ class Wanted:
     shape: str = ""
     kind: str = ""
     colour: str = ""
+    licence: str = ""
+    """A licence as it is kept, or `UNSTATED`."""
+    shelf: str = ""
     order: str = "newest"
 
 
@@ -42,6 +46,8 @@ def found(pictures: Iterable[Picture], wanted: Wanted, target: Target) -> list[P
         (picture, facts_of_picture(picture))
         for picture in pictures
         if all(word in picture.file_name.lower() for word in words)
+        and wanted.shelf in ("", picture.shelf.name)
+        and wanted.licence in ("", picture.licence or UNSTATED)
     ]
     kept = [
         (picture, facts)

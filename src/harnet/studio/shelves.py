@@ -1,31 +1,26 @@
-"""Pictures on shelves: taking files in, and how each stands."""
+"""Shelves: folders of pictures, Harnet's own and watched ones, read anew now and then."""
 
-import os
-import tempfile
-import unicodedata
-from collections.abc import Iterable
-from pathlib import Path, PurePath
-from typing import IO
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from harnet.core.picture import Facts, facts_as_row, facts_from_row
-from harnet.core.placing import Source
-from harnet.core.preflight.finding import FileState
-from harnet.core.units import POINTS_PER_INCH
-from harnet.core.wording import bytes_text
+from harnet.core.picture import facts_as_row
+from harnet.core.rights import tidied
 from harnet.media.errors import UnreadableFile
-from harnet.media.examine import examine
-from harnet.media.limits import MAX_FILE_BYTES
-from harnet.media.previews import preview_name
-from harnet.store.blobs import sha256_of, write_whole
-from harnet.store.models import Item, Picture, Shelf
+from harnet.media.facts.read import facts_of
+from harnet.store.blobs import sha256_of
+from harnet.store.models import Item, Picture, PrintCopy, Shelf, now_utc
 from harnet.studio.desk import Desk
-from harnet.studio.errors import NotThere
+from harnet.studio.errors import NotThere, Refused
+from harnet.studio.pictures import path_of, set_rights
+from harnet.studio.takein import examined_with_previews, safe_file_name
 
 DEFAULT_SHELF = "My pictures"
-_LONGEST_NAME = 120
+_AT_ONCE = 20
+"""After so many new pictures what was found is kept, so that the wall shows them."""
 
 
 def shelf_named(desk: Desk, session: Session, name: str) -> Shelf:
@@ -40,185 +35,218 @@ def shelf_named(desk: Desk, session: Session, name: str) -> Shelf:
     return shelf
 
 
-def safe_file_name(name: str) -> str:
-    """A name as a file's name: no folders, no control characters, not hidden, not too long."""
-    plain = PurePath(name.replace("\\", "/")).name
-    plain = "".join(
-        char if unicodedata.category(char)[0] != "C" and char not in '/:*?"<>|' else "-"
-        for char in unicodedata.normalize("NFC", plain)
-    ).strip(" .")
-    stem, dot, ending = plain.rpartition(".")
-    if dot and len(ending) <= 8:
-        return f"{stem[: _LONGEST_NAME - len(ending) - 1]}.{ending}"
-    return plain[:_LONGEST_NAME] or "unnamed"
+def all_shelves(session: Session) -> list[Shelf]:
+    """Every shelf, by name."""
+    return list(session.scalars(select(Shelf).order_by(Shelf.name)))
 
 
-def take_in(desk: Desk, session: Session, shelf: Shelf, name: str, stream: IO[bytes]) -> Picture:
-    """Puts a file onto a shelf once it proved to be a usable picture.
+def counts_of_shelves(session: Session) -> dict[int, int]:
+    """How many pictures each shelf holds."""
+    rows = session.execute(select(Picture.shelf_id, func.count()).group_by(Picture.shelf_id))
+    return {row[0]: row[1] for row in rows}
 
-    A file whose bytes are on the shelf already is that picture, not a second one; another file
-    of the same name gets a number behind its name.
+
+def watch_folder(desk: Desk, session: Session, folder_text: str) -> Shelf:
+    """A new shelf on a folder of this machine; its files stay where they are.
 
     Raises:
-        UnreadableFile: the file cannot be used; nothing of it stays.
+        Refused: no such folder, or one that is a shelf already.
     """
-    shown = safe_file_name(name)
+    text = folder_text.strip()
+    if not text:
+        raise Refused("Give the folder's path, such as /srv/pictures.")
+    folder = Path(text).expanduser()
+    if not folder.is_absolute():
+        raise Refused(f"“{text}” is not a whole path; begin it with /.")
+    folder = folder.resolve()
+    if not folder.is_dir():
+        raise Refused(f"There is no folder {folder} on this machine.")
+    data = desk.settings.data_folder.resolve()
+    if folder in (data, *data.parents) or data in folder.parents:
+        raise Refused(f"{folder} holds Harnet's own data; watch another folder.")
+    for shelf in all_shelves(session):
+        if Path(shelf.folder).resolve() == folder:
+            raise Refused(f"{folder} is watched already, as {shelf.name}.")
     try:
-        part = write_whole(stream, Path(shelf.folder), MAX_FILE_BYTES)
-    except OverflowError:
-        limit = bytes_text(MAX_FILE_BYTES)
-        raise UnreadableFile(shown, f"the file is larger than {limit}, the limit") from None
-    except OSError as error:
-        reason = (error.strerror or str(error)).lower()
-        raise UnreadableFile(shown, f"the file could not be kept ({reason})") from None
-    try:
-        sha256 = sha256_of(part)
-        same = session.scalars(
-            select(Picture).where(Picture.shelf_id == shelf.id, Picture.sha256 == sha256)
-        ).first()
-        if same is not None and path_of(same).exists():
-            return same
-        facts = _examined(desk, part, shown, sha256)
-        if same is not None:
-            os.link(part, path_of(same))
-            _remember_file(same)
-            return same
-        return _put(session, shelf, part, shown, sha256, facts)
-    finally:
-        part.unlink(missing_ok=True)
-
-
-def _put(
-    session: Session, shelf: Shelf, part: Path, shown: str, sha256: str, facts: Facts
-) -> Picture:
-    """Links the finished file into the shelf under a free name; a hard link never overwrites."""
-    stem, dot, ending = shown.rpartition(".")
-    number = 1
-    name = shown
-    while True:
-        try:
-            os.link(part, Path(shelf.folder) / name)
-            break
-        except FileExistsError:
-            number += 1
-            name = f"{stem} {number}.{ending}" if dot else f"{shown} {number}"
-    (Path(shelf.folder) / name).chmod(0o644)
-    picture = Picture(shelf=shelf, file_name=name, sha256=sha256, facts=facts_as_row(facts))
-    _remember_file(picture)
-    session.add(picture)
-    session.flush()
-    return picture
-
-
-def take_in_folder(desk: Desk, session: Session, shelf: Shelf) -> list[UnreadableFile]:
-    """Reads the files in a shelf's folder that are not known yet; returns those it could not."""
-    known = {picture.file_name for picture in shelf.pictures}
-    troubles = []
-    for path in sorted(Path(shelf.folder).iterdir()):
-        if path.name in known or path.name.startswith(".") or not path.is_file():
-            continue
-        try:
-            sha256 = sha256_of(path)
-            facts = _examined(desk, path, path.name, sha256)
-        except UnreadableFile as error:
-            troubles.append(error)
-            continue
-        picture = Picture(
-            shelf=shelf, file_name=path.name, sha256=sha256, facts=facts_as_row(facts)
-        )
-        _remember_file(picture)
-        session.add(picture)
-    session.flush()
-    return troubles
-
-
-def read_shelves_again(desk: Desk, session: Session) -> tuple[int, list[UnreadableFile]]:
-    """Reads every shelf's folder; returns how many pictures are new, and what went wrong.
-
-    A folder that vanished is told like a file that cannot be read; its pictures stay known.
-    """
-    before = session.scalar(select(func.count()).select_from(Picture)) or 0
-    troubles: list[UnreadableFile] = []
-    for shelf in session.scalars(select(Shelf)):
-        try:
-            troubles += take_in_folder(desk, session, shelf)
-        except OSError:
-            troubles.append(
-                UnreadableFile(
-                    shelf.name, "the shelf's folder is not there any more", "Bring it back"
-                )
-            )
-    after = session.scalar(select(func.count()).select_from(Picture)) or 0
-    return after - before, troubles
-
-
-def _examined(desk: Desk, path: Path, shown: str, sha256: str) -> Facts:
-    with tempfile.TemporaryDirectory(dir=desk.settings.scratch_folder) as folder:
-        examined = examine(path, shown, Path(folder))
-        for size, made in examined.previews.items():
-            desk.blobs.put_preview(preview_name(sha256, size), made)
-    return examined.facts
-
-
-def _remember_file(picture: Picture) -> None:
-    status = path_of(picture).stat()
-    picture.size_bytes, picture.modified_ns = status.st_size, status.st_mtime_ns
-
-
-def path_of(picture: Picture) -> Path:
-    """Where the picture's file lies, or lay."""
-    return Path(picture.shelf.folder) / picture.file_name
-
-
-def state_of(picture: Picture) -> FileState:
-    """How the picture's file stands, by its presence, size and time, then by its content."""
-    try:
-        status = path_of(picture).stat()
+        next(folder.iterdir(), None)
     except OSError:
-        return FileState.MISSING
-    if (status.st_size, status.st_mtime_ns) == (picture.size_bytes, picture.modified_ns):
-        return FileState.IN_PLACE
-    is_same = sha256_of(path_of(picture)) == picture.sha256
-    return FileState.IN_PLACE if is_same else FileState.CHANGED
+        raise Refused(f"{folder} may not be read; ask whoever runs this machine.") from None
+    shelf = Shelf(name=_free_name(session, folder.name), folder=str(folder), is_watched=True)
+    session.add(shelf)
+    session.flush()
+    return shelf
 
 
-def facts_of_picture(picture: Picture) -> Facts:
-    """The facts as they were read."""
-    return facts_from_row(picture.facts)
+def _free_name(session: Session, wanted: str) -> str:
+    taken = {shelf.name for shelf in all_shelves(session)}
+    name, number = tidied(wanted)[:180] or "Folder", 1
+    while name in taken:
+        number += 1
+        name = f"{wanted} {number}"
+    return name
 
 
-def source_of(picture: Picture) -> Source:
-    """What placing needs to know of a picture."""
-    facts = facts_of_picture(picture)
-    if facts.px_w is None or facts.px_h is None:
-        width, height = facts.width_pt or POINTS_PER_INCH, facts.height_pt or POINTS_PER_INCH
-        return Source(width, height, is_vector=True)
-    is_bilevel = facts.colour.value == "bilevel"
-    return Source(facts.px_w, facts.px_h, facts.density_x, facts.density_y, is_bilevel=is_bilevel)
-
-
-def all_pictures(session: Session) -> list[Picture]:
-    """Every picture on every shelf, latest first."""
-    return list(session.scalars(select(Picture).order_by(Picture.id.desc())))
-
-
-def picture_with(session: Session, picture_id: int) -> Picture:
-    """The picture of that number.
+def shelf_with(session: Session, shelf_id: int) -> Shelf:
+    """The shelf of that number.
 
     Raises:
         NotThere: there is none.
     """
-    picture = session.get(Picture, picture_id)
-    if picture is None:
-        raise NotThere("This picture is not on a shelf any more.")
-    return picture
+    shelf = session.get(Shelf, shelf_id)
+    if shelf is None:
+        raise NotThere("This shelf is not watched any more.")
+    return shelf
 
 
-def times_placed(session: Session, picture_ids: Iterable[int]) -> dict[int, int]:
-    """How often each picture is placed, over all jobs."""
-    rows = session.execute(
-        select(Item.picture_id, func.count())
-        .where(Item.picture_id.in_(list(picture_ids)))
-        .group_by(Item.picture_id)
+def stop_watching(session: Session, shelf: Shelf) -> None:
+    """Forgets a watched folder and its pictures; the files stay as they are.
+
+    Raises:
+        Refused: one of Harnet's own shelves, or pictures of it are placed or have copies.
+    """
+    if not shelf.is_watched:
+        raise Refused(f"{shelf.name} is Harnet's own shelf and stays.")
+    own = select(Picture.id).where(Picture.shelf_id == shelf.id)
+    placed = session.scalar(select(func.count()).where(Item.picture_id.in_(own))) or 0
+    if placed:
+        raise Refused(
+            f"{shelf.name} stays watched: pictures of it are placed {placed} times."
+            " Take them off their pages first."
+        )
+    copies = select(PrintCopy).where(PrintCopy.picture_id.in_(own) | PrintCopy.made_id.in_(own))
+    for copy in session.scalars(copies):
+        session.delete(copy)
+    session.flush()
+    for picture in list(shelf.pictures):
+        session.delete(picture)
+    session.flush()
+    session.delete(shelf)
+
+
+def take_in_folder(session: Session, shelf: Shelf) -> list[UnreadableFile]:
+    """Reads the headers of a shelf's files that are not known yet; previews come later.
+
+    Returns what went wrong, file by file.
+
+    Raises:
+        OSError: the folder is not there.
+    """
+    troubles: list[UnreadableFile] = []
+    for path in _unknown_files(session, shelf):
+        try:
+            _add(session, shelf, path)
+        except UnreadableFile as error:
+            troubles.append(error)
+    session.flush()
+    return troubles
+
+
+def _unknown_files(session: Session, shelf: Shelf) -> Iterator[Path]:
+    known = set(session.scalars(select(Picture.file_name).where(Picture.shelf_id == shelf.id)))
+    for path in sorted(Path(shelf.folder).iterdir()):
+        if path.name not in known and not path.name.startswith(".") and path.is_file():
+            yield path
+
+
+def _add(session: Session, shelf: Shelf, path: Path) -> None:
+    """A picture by its header; a file that changes while it is read is left for the next time."""
+    try:
+        before = path.stat()
+        sha256 = sha256_of(path)
+        facts = facts_of(path)
+        after = path.stat()
+    except OSError as error:
+        reason = (error.strerror or str(error)).lower()
+        raise UnreadableFile(path.name, f"it could not be read ({reason})") from None
+    if (before.st_size, before.st_mtime_ns) != (after.st_size, after.st_mtime_ns):
+        raise UnreadableFile(
+            path.name, "it changed while it was read", "It is read again at the next look"
+        )
+    session.add(
+        Picture(
+            shelf=shelf,
+            file_name=path.name,
+            sha256=sha256,
+            facts=facts_as_row(facts),
+            size_bytes=after.st_size,
+            modified_ns=after.st_mtime_ns,
+            is_previewed=False,
+        )
     )
-    return {picture_id: count for picture_id, count in rows if picture_id is not None}
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """What a look at a shelf's folder found."""
+
+    shelf_name: str
+    new_count: int
+    troubles: tuple[str, ...]
+
+
+def look_at_shelves(desk: Desk) -> list[Look]:
+    """Reads every shelf's folder; what is found is kept bit by bit, so that it shows at once.
+
+    A folder that vanished is told; its pictures stay known.
+    """
+    with desk.session() as session:
+        shelf_ids = [shelf.id for shelf in all_shelves(session)]
+    return [_look(desk, shelf_id) for shelf_id in shelf_ids]
+
+
+def _look(desk: Desk, shelf_id: int) -> Look:
+    new, troubles = 0, []
+    with desk.session() as session:
+        shelf = shelf_with(session, shelf_id)
+        name, folder = shelf.name, shelf.folder
+    try:
+        with desk.session() as session:
+            paths = list(_unknown_files(session, shelf_with(session, shelf_id)))
+    except OSError:
+        paths = []
+        troubles.append(
+            f"{name}: the folder {folder} is not there any more. Its pictures stay known; bring"
+            " it back and look again."
+        )
+    for start in range(0, len(paths), _AT_ONCE):
+        with desk.session() as session:
+            shelf = shelf_with(session, shelf_id)
+            for path in paths[start : start + _AT_ONCE]:
+                try:
+                    _add(session, shelf, path)
+                    new += 1
+                except UnreadableFile as error:
+                    troubles.append(str(error))
+    with desk.session() as session:
+        shelf = shelf_with(session, shelf_id)
+        shelf.is_being_read, shelf.read_at = False, now_utc()
+        shelf.new_count, shelf.troubles = new, troubles
+    return Look(name, new, tuple(troubles))
+
+
+def make_waiting_previews(desk: Desk) -> int:
+    """Makes the previews of pictures that were taken in by their headers; returns how many.
+
+    Each picture is a transaction of its own. One whose pixels are damaged keeps that trouble.
+    """
+    with desk.session() as session:
+        waiting = list(session.scalars(select(Picture.id).where(~Picture.is_previewed)))
+    for picture_id in waiting:
+        with desk.session() as session:
+            picture = session.get(Picture, picture_id)
+            if picture is None or picture.is_previewed:
+                continue
+            path, shown, sha256 = path_of(picture), picture.file_name, picture.sha256
+        trouble, examined = None, None
+        try:
+            examined = examined_with_previews(desk, path, shown, sha256)
+        except UnreadableFile as error:
+            trouble = str(error)
+        with desk.session() as session:
+            picture = session.get(Picture, picture_id)
+            if picture is None:
+                continue
+            picture.is_previewed, picture.trouble = True, trouble
+            if examined is not None and not picture.licence:
+                set_rights(picture, examined.rights)
+    return len(waiting)

@@ -23,7 +23,20 @@ from harnet.media.errors import UnreadableFile
 from harnet.media.limits import MAX_FILE_BYTES
 from harnet.studio.desk import Desk, Settings
 from harnet.studio.errors import Conflict, NotThere, Refused
-from harnet.web import calculator, files, jobs, ledger, output, pages, pictures, preflight
+from harnet.web import (
+    agency,
+    calculator,
+    compare,
+    copies,
+    files,
+    jobs,
+    ledger,
+    output,
+    pages,
+    picture,
+    preflight,
+    shelf,
+)
 from harnet.web.drawing import crop_of
 from harnet.web.marks import sprite
 from harnet.worker.tasks import queue_on
@@ -61,8 +74,11 @@ def create_app(settings: Settings, secret_key: str | None = None) -> Flask:
     queue.open()
     app.extensions["queue"] = queue
     CSRFProtect(app)
-    for view in (calculator, jobs, pages, ledger, preflight, output, pictures, files):
+    views = (jobs, pages, ledger, preflight, output, shelf, picture, calculator, copies, compare)
+    for view in (*views, agency, files):
         app.register_blueprint(view.blueprint)
+    app.register_blueprint(copies.frame_blueprint)
+    app.register_blueprint(picture.credits_blueprint)
     _add_words(app)
     _add_safety(app)
     _add_errors(app)

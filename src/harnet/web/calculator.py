@@ -18,7 +18,7 @@ from harnet.core.target import SHIPPED
 from harnet.core.units import Unit, length_from_text
 from harnet.core.wording import length_text, memory_text, ppi_text, px_text, share_text, size_text
 from harnet.studio.errors import NotThere
-from harnet.studio.shelves import facts_of_picture, picture_with
+from harnet.studio.pictures import facts_of_picture, picture_with
 from harnet.web.shared import desk
 
 blueprint = Blueprint("calculator", __name__, url_prefix="/pictures/<int:picture_id>/calculator")

@@ -8,8 +8,8 @@ from harnet.core.units import Unit
 from harnet.core.verdict import Verdict
 from harnet.core.wording import density_text, length_text, ppi_text, px_text, share_text, size_text
 from harnet.store.models import Job
+from harnet.studio.pictures import facts_of_picture
 from harnet.studio.placed import Placed, unit_of
-from harnet.studio.shelves import facts_of_picture
 from harnet.web.marks import mark_of
 
 _BAR_PX = 308.0

@@ -6,7 +6,8 @@ from flask import Blueprint, Response, abort, send_from_directory, stream_with_c
 
 from harnet.media.previews import SIZES, SPOT, preview_name, rung
 from harnet.media.textlines import FONT_FOLDER
-from harnet.studio.outputs import DONE, PDF, output_with
+from harnet.studio.outputs import PDF, output_with
+from harnet.studio.progress import DONE
 from harnet.web.shared import desk
 
 blueprint = Blueprint("files", __name__)

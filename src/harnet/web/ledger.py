@@ -12,9 +12,9 @@ from harnet.core.wording import density_text, length_text, px_text, share_text, 
 from harnet.store.models import Job
 from harnet.studio.errors import Refused
 from harnet.studio.jobs import job_with
+from harnet.studio.pictures import facts_of_picture
 from harnet.studio.placed import Placed, by_shortfall, unit_of
 from harnet.studio.placing import item_in
-from harnet.studio.shelves import facts_of_picture
 from harnet.web.marks import mark_of
 from harnet.web.pages import scale_items
 from harnet.web.shared import JobHeader, desk

@@ -13,16 +13,15 @@ from harnet.studio.errors import NotThere, Refused
 from harnet.studio.jobs import job_with, page_of
 from harnet.studio.outputs import (
     USUAL_DENSITIES,
-    WAITING,
-    WORKING,
     ask_for_image,
     ask_for_pdf,
     cancel,
     output_with,
     outputs_of,
 )
+from harnet.studio.pictures import facts_of_picture
 from harnet.studio.placed import Placed
-from harnet.studio.shelves import facts_of_picture
+from harnet.studio.progress import RUNNING
 from harnet.web.marks import mark_of
 from harnet.web.shared import JobHeader, desk
 
@@ -67,7 +66,7 @@ def show(job_id: int) -> str:
             missing=sum(placed.file_state.value == "missing" for placed in header.placed),
             sizes=[_size(page.width_pt, page.height_pt, ppi) for ppi in USUAL_DENSITIES],
             outputs=outputs_of(session, job),
-            running=(WAITING, WORKING),
+            running=RUNNING,
         )
 
 
@@ -130,7 +129,7 @@ def listing(job_id: int) -> str:
     with desk().session() as session:
         job = job_with(session, job_id)
         return render_template(
-            "_outputs.html", job=job, outputs=outputs_of(session, job), running=(WAITING, WORKING)
+            "_outputs.html", job=job, outputs=outputs_of(session, job), running=RUNNING
         )
 
 

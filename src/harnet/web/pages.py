@@ -17,6 +17,7 @@ from harnet.core.wording import length_text
 from harnet.store.models import Item, Job
 from harnet.studio.errors import Refused
 from harnet.studio.jobs import add_page, job_with, page_of, remove_page
+from harnet.studio.pictures import all_pictures, picture_with
 from harnet.studio.placed import PICTURE, frame_of, placed_from, unit_of, worst_verdict
 from harnet.studio.placing import (
     Gesture,
@@ -32,7 +33,6 @@ from harnet.studio.placing import (
     scale_to_reach,
     set_frame,
 )
-from harnet.studio.shelves import all_pictures, picture_with
 from harnet.web.card import card_of
 from harnet.web.drawing import canvas_of, drawn_of, px_pt_of, verdict_class
 from harnet.web.ruler import ruler_of

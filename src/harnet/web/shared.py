@@ -85,3 +85,9 @@ def page_size_text(job: Job) -> str:
     unit, per_inch = unit_of(job)
     text = size_text(job.width_pt, job.height_pt, unit, per_inch)
     return f"{text} at {job.px_per_inch:g} ppi" if job.px_per_inch else text
+
+
+def drawn_box(width: float, height: float, most_w: float, most_h: float) -> tuple[float, float]:
+    """A size at its true proportion, as large as a box allows."""
+    scale = min(most_w / width, most_h / height)
+    return width * scale, height * scale

@@ -15,7 +15,7 @@ async def _work() -> None:
     queue = queue_on(Settings.from_environment())
     async with queue.open_async():
         rounds = asyncio.create_task(_take_up_again_now_and_then(queue))
-        await queue.run_worker_async(concurrency=1, fetch_job_polling_interval=1.0)
+        await queue.run_worker_async(concurrency=2, fetch_job_polling_interval=1.0)
         rounds.cancel()
 
 

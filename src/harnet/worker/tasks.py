@@ -2,8 +2,12 @@
 
 from procrastinate import App, PsycopgConnector
 
+from harnet.studio.agency import fetch_picture
+from harnet.studio.copies import make_copy
 from harnet.studio.desk import Desk, Settings
+from harnet.studio.exact import make_exact
 from harnet.studio.outputs import make_output
+from harnet.studio.shelves import look_at_shelves, make_waiting_previews
 
 _SILENT_SECONDS = 30
 """After so long without a sign a worker counts as dead; a living one gives one every ten."""
@@ -25,10 +29,31 @@ def queue_on(settings: Settings) -> App:
     app = App(connector=PsycopgConnector(conninfo=conninfo(settings.database_url)))
     desks: list[Desk] = []
 
-    @app.task(name="make_output", queue="outputs")
-    def make(output_id: int) -> None:
+    def desk() -> Desk:
         if not desks:
             desks.append(Desk(settings))
-        make_output(desks[0], output_id)
+        return desks[0]
+
+    @app.task(name="make_output", queue="outputs")
+    def make(output_id: int) -> None:
+        make_output(desk(), output_id)
+
+    @app.task(name="make_copy", queue="copies")
+    def copy(copy_id: int) -> None:
+        make_copy(desk(), copy_id)
+
+    @app.task(name="fetch_picture", queue="copies")
+    def fetch(fetch_id: int) -> None:
+        fetch_picture(desk(), fetch_id)
+
+    @app.task(name="make_exact", queue="copies")
+    def exact(picture_id: int) -> None:
+        make_exact(desk(), picture_id)
+
+    @app.periodic(cron="* * * * *")
+    @app.task(name="look_again", queue="shelves", lock="shelves", queueing_lock="shelves")
+    def look(timestamp: int = 0) -> None:
+        look_at_shelves(desk())
+        make_waiting_previews(desk())
 
     return app

@@ -3,3 +3,5 @@ import "./canvas.js";
 import "./keys.js";
 import "./upload.js";
 import "./forms.js";
+import "./compare.js";
+import "./crop.js";

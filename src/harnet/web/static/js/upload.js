@@ -13,6 +13,20 @@ for (const name of ["dragover", "dragleave", "drop"]) {
   });
 }
 
+// A picture from the clipboard has no name worth keeping; the time tells it from the next one.
+document.addEventListener("paste", (event) => {
+  if (!drop() || event.target.matches?.("input, textarea")) return;
+  const files = [...(event.clipboardData?.files ?? [])];
+  if (!files.length) return;
+  event.preventDefault();
+  const now = new Date().toTimeString().slice(0, 8).replaceAll(":", "-");
+  takeIn(files.map((file) => {
+    const ending = file.type.split("/")[1]?.replace("svg+xml", "svg") ?? "png";
+    const isNamed = file.name && !/^image\.\w+$/.test(file.name);
+    return isNamed ? file : new File([file], `pasted ${now}.${ending}`, { type: file.type });
+  }));
+});
+
 async function takeIn(files) {
   const list = document.querySelector("#uploads");
   list.replaceChildren();

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from harnet.demo.canvas import Array, Field, gradient, grained, mixed, noise, soft
+from harnet.scenery.field import Array, Field, gradient, grained, mixed, noise, soft
 
 Colour = tuple[float, float, float]
 

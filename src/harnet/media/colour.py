@@ -1,0 +1,115 @@
+"""Colour of a copy: conversion through ICC profiles, and a colour in a picture's own terms."""
+
+import struct
+from dataclasses import dataclass
+from pathlib import Path
+
+import pyvips
+
+from harnet.core.picture import Colour, Facts
+from harnet.core.recipe import CopyColour
+from harnet.media.errors import UnreadableFile
+from harnet.media.facts.icc import profile_name
+
+GENERIC_CMYK = Path("/usr/share/color/icc/ghostscript/default_cmyk.icc")
+"""The generic profile of Debian's package libgs-common."""
+MAX_PROFILE_BYTES = 10_000_000
+_SRGB = "srgb"
+
+
+@dataclass(frozen=True, slots=True)
+class ProfileFacts:
+    """An ICC profile's name and the colour space of its device, such as `CMYK`."""
+
+    name: str
+    space: str
+
+
+def read_profile(data: bytes, file_name: str) -> ProfileFacts:
+    """What a profile file says of itself (ICC.1:2022, clause 7.2, from memory).
+
+    Raises:
+        UnreadableFile: not an ICC profile, or not one for CMYK.
+    """
+    name = profile_name(data)
+    (size,) = struct.unpack(">I", data[:4]) if len(data) >= 4 else (0,)
+    if name is None or size != len(data):
+        raise UnreadableFile(
+            file_name, "it is not an ICC profile", "Choose a file that ends in .icc or .icm"
+        )
+    space = data[16:20].decode("latin-1").strip()
+    if space != "CMYK":
+        raise UnreadableFile(
+            file_name, f"it is a profile for {space}, not for CMYK", "Ask the print house for one"
+        )
+    return ProfileFacts(name, space)
+
+
+def source_profile(facts: Facts) -> str:
+    """The profile assumed for a picture that embeds none."""
+    return str(GENERIC_CMYK) if facts.colour is Colour.CMYK else _SRGB
+
+
+def converted(
+    image: pyvips.Image, facts: Facts, colour: CopyColour, profile: Path | None
+) -> pyvips.Image:
+    """The picture in another colour space; relative colorimetric with black point compensation.
+
+    Its depth stays; alpha is carried along. `profile` is the CMYK profile, None the generic one.
+    """
+    depth = 16 if image.format == "ushort" else 8
+    if colour is CopyColour.KEEP:
+        return image
+    if colour is CopyColour.GREY:
+        toned = _through(image, facts, _SRGB, depth)
+        grey = toned.colourspace("grey16" if depth == 16 else "b-w")
+        return _without_profile(grey)
+    if colour is CopyColour.CMYK:
+        return _through(image, facts, str(profile or GENERIC_CMYK), depth)
+    return _through(image, facts, _SRGB, depth)
+
+
+def _through(image: pyvips.Image, facts: Facts, output: str, depth: int) -> pyvips.Image:
+    has_profile = image.get_typeof("icc-profile-data") != 0
+    is_plain = not has_profile and facts.colour is not Colour.CMYK
+    if is_plain and output == _SRGB:
+        return image.colourspace("rgb16" if depth == 16 else "srgb")
+    if is_plain:
+        image = image.colourspace("rgb16" if depth == 16 else "srgb")
+    return image.icc_transform(
+        output,
+        embedded=has_profile,
+        input_profile=source_profile(facts),
+        intent="relative",
+        black_point_compensation=True,
+        depth=depth,
+    )
+
+
+def _without_profile(image: pyvips.Image) -> pyvips.Image:
+    image = image.copy()
+    image.remove("icc-profile-data")
+    return image
+
+
+def paint_for(image: pyvips.Image, colour: str) -> list[float]:
+    """A colour such as `#fbfaf6` as sample values of a picture, opaque where it has alpha."""
+    red, green, blue = (int(colour[at : at + 2], 16) for at in (1, 3, 5))
+    full = 65535.0 if image.format == "ushort" else 255.0
+    if image.interpretation == "cmyk":
+        dot = pyvips.Image.black(1, 1, bands=3).linear(0, [red, green, blue]).cast("uchar")
+        dot = dot.copy(interpretation="srgb")
+        lab = dot.icc_import(input_profile=_SRGB, intent="relative").copy()
+        if image.get_typeof("icc-profile-data"):
+            blob = image.get("icc-profile-data")
+            lab.set_type(pyvips.GValue.blob_type, "icc-profile-data", blob)
+            inked = lab.icc_export(intent="relative")
+        else:
+            inked = lab.icc_export(output_profile=str(GENERIC_CMYK), intent="relative")
+        values = [value * full / 255 for value in inked(0, 0)]
+    elif image.bands in (1, 2):
+        # Rec. 709 luma (ITU-R BT.709, from memory): good enough for a fill.
+        values = [(0.2126 * red + 0.7152 * green + 0.0722 * blue) * full / 255]
+    else:
+        values = [value * full / 255 for value in (red, green, blue)]
+    return [*values, full] if image.hasalpha() else values

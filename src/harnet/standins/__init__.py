@@ -1,0 +1,1 @@
+"""The simulated outside world, each part behind an interface with the errors of the real one."""

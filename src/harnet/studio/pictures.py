@@ -1,0 +1,134 @@
+"""The pictures that Harnet knows: facts, rights, files, and where they are used."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from pathlib import Path
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session, joinedload
+
+from harnet.core.picture import Facts, facts_from_row
+from harnet.core.placing import Source
+from harnet.core.preflight.finding import FileState
+from harnet.core.rights import Rights, licence_from, tidied
+from harnet.core.units import POINTS_PER_INCH
+from harnet.store.blobs import sha256_of
+from harnet.store.models import Item, Job, Page, Picture
+from harnet.studio.errors import NotThere
+
+
+def path_of(picture: Picture) -> Path:
+    """Where the picture's file lies, or lay."""
+    return Path(picture.shelf.folder) / picture.file_name
+
+
+def state_of(picture: Picture) -> FileState:
+    """How the picture's file stands, by its presence, size and time, then by its content."""
+    try:
+        status = path_of(picture).stat()
+    except OSError:
+        return FileState.MISSING
+    if (status.st_size, status.st_mtime_ns) == (picture.size_bytes, picture.modified_ns):
+        return FileState.IN_PLACE
+    is_same = sha256_of(path_of(picture)) == picture.sha256
+    return FileState.IN_PLACE if is_same else FileState.CHANGED
+
+
+def facts_of_picture(picture: Picture) -> Facts:
+    """The facts as they were read."""
+    return facts_from_row(picture.facts)
+
+
+def rights_of(picture: Picture) -> Rights:
+    """What is known of the picture's rights."""
+    return Rights(picture.licence, picture.credit, picture.origin)
+
+
+def set_rights(picture: Picture, rights: Rights) -> None:
+    """Writes down the picture's rights; a licence that has an identifier is kept as that."""
+    picture.licence = licence_from(rights.licence)
+    picture.credit, picture.origin = tidied(rights.credit), tidied(rights.origin)
+
+
+def source_of(picture: Picture) -> Source:
+    """What placing needs to know of a picture."""
+    facts = facts_of_picture(picture)
+    if facts.px_w is None or facts.px_h is None:
+        width, height = facts.width_pt or POINTS_PER_INCH, facts.height_pt or POINTS_PER_INCH
+        return Source(width, height, is_vector=True)
+    is_bilevel = facts.colour.value == "bilevel"
+    return Source(facts.px_w, facts.px_h, facts.density_x, facts.density_y, is_bilevel=is_bilevel)
+
+
+def all_pictures(session: Session) -> list[Picture]:
+    """Every picture on every shelf, latest first."""
+    wanted = select(Picture).options(joinedload(Picture.shelf)).order_by(Picture.id.desc())
+    return list(session.scalars(wanted))
+
+
+def picture_with(session: Session, picture_id: int) -> Picture:
+    """The picture of that number.
+
+    Raises:
+        NotThere: there is none.
+    """
+    picture = session.get(Picture, picture_id)
+    if picture is None:
+        raise NotThere("This picture is not on a shelf any more.")
+    return picture
+
+
+def same_content(session: Session, picture: Picture) -> list[Picture]:
+    """Other pictures with the same bytes."""
+    wanted = select(Picture).where(Picture.sha256 == picture.sha256, Picture.id != picture.id)
+    return list(session.scalars(wanted.order_by(Picture.id)))
+
+
+@dataclass(frozen=True, slots=True)
+class Use:
+    """A job and page that a picture is placed on, and how often."""
+
+    job_id: int
+    job_title: str
+    page_number: int
+    item_id: int
+    times: int
+
+
+def uses_of(session: Session, picture_ids: Iterable[int]) -> list[Use]:
+    """Where pictures are placed, by job and page."""
+    rows = session.execute(
+        select(Job.id, Job.title, Page.position, func.min(Item.id), func.count())
+        .join(Page, Page.job_id == Job.id)
+        .join(Item, Item.page_id == Page.id)
+        .where(Item.picture_id.in_(list(picture_ids)))
+        .group_by(Job.id, Job.title, Page.position)
+        .order_by(Job.title, Page.position)
+    )
+    return [
+        Use(job, title, position + 1, item, times) for job, title, position, item, times in rows
+    ]
+
+
+@dataclass(frozen=True, slots=True)
+class Credit:
+    """A picture of a job with its rights, and the pages it is on."""
+
+    picture: Picture
+    rights: Rights
+    page_numbers: tuple[int, ...]
+
+
+def credits_of(job: Job) -> list[Credit]:
+    """Each picture of a job once, by name, with its rights and pages."""
+    pages: dict[int, set[int]] = {}
+    pictures: dict[int, Picture] = {}
+    for page in job.pages:
+        for item in page.items:
+            if item.picture is not None:
+                pictures[item.picture.id] = item.picture
+                pages.setdefault(item.picture.id, set()).add(page.position + 1)
+    return [
+        Credit(picture, rights_of(picture), tuple(sorted(pages[picture.id])))
+        for picture in sorted(pictures.values(), key=lambda one: one.file_name.lower())
+    ]

@@ -1,0 +1,134 @@
+"""Taking files onto shelves: whole, once, and only when they proved to be usable pictures."""
+
+import os
+import tempfile
+import unicodedata
+from pathlib import Path, PurePath
+from typing import IO
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from harnet.core.picture import facts_as_row
+from harnet.core.rights import Rights
+from harnet.core.wording import bytes_text
+from harnet.media.errors import UnreadableFile
+from harnet.media.examine import Examined, examine
+from harnet.media.limits import MAX_FILE_BYTES
+from harnet.media.previews import preview_name
+from harnet.store.blobs import sha256_of, write_whole
+from harnet.store.models import Picture, Shelf
+from harnet.studio.desk import Desk
+from harnet.studio.errors import Refused
+from harnet.studio.pictures import path_of, set_rights
+
+_LONGEST_NAME = 120
+
+
+def safe_file_name(name: str) -> str:
+    """A name as a file's name: no folders, no control characters, not hidden, not too long."""
+    plain = PurePath(name.replace("\\", "/")).name
+    plain = "".join(
+        char if unicodedata.category(char)[0] != "C" and char not in '/:*?"<>|' else "-"
+        for char in unicodedata.normalize("NFC", plain)
+    ).strip(" .")
+    stem, dot, ending = plain.rpartition(".")
+    if dot and len(ending) <= 8:
+        return f"{stem[: _LONGEST_NAME - len(ending) - 1]}.{ending}"
+    return plain[:_LONGEST_NAME] or "unnamed"
+
+
+def take_in(
+    desk: Desk,
+    session: Session,
+    shelf: Shelf,
+    name: str,
+    stream: IO[bytes],
+    rights: Rights | None = None,
+) -> Picture:
+    """Puts a file onto a shelf once it proved to be a usable picture.
+
+    A file whose bytes are on the shelf already is that picture, not a second one; another file
+    of the same name gets a number behind its name. `rights` are what the giver says of them;
+    without, what the file itself says counts.
+
+    Raises:
+        UnreadableFile: the file cannot be used; nothing of it stays.
+        Refused: the shelf's folder is not there.
+    """
+    shown = safe_file_name(name)
+    if not Path(shelf.folder).is_dir():
+        raise Refused(f"{shown} was not kept: the folder of {shelf.name} is not there any more.")
+    try:
+        part = write_whole(stream, Path(shelf.folder), MAX_FILE_BYTES)
+    except OverflowError:
+        limit = bytes_text(MAX_FILE_BYTES)
+        raise UnreadableFile(shown, f"the file is larger than {limit}, the limit") from None
+    except OSError as error:
+        reason = (error.strerror or str(error)).lower()
+        raise UnreadableFile(shown, f"the file could not be kept ({reason})") from None
+    try:
+        sha256 = sha256_of(part)
+        same = session.scalars(
+            select(Picture).where(Picture.shelf_id == shelf.id, Picture.sha256 == sha256)
+        ).first()
+        if same is not None and path_of(same).exists():
+            return same
+        examined = examined_with_previews(desk, part, shown, sha256)
+        if same is not None:
+            os.link(part, path_of(same))
+            remember_file(same)
+            return same
+        return _put(session, shelf, part, shown, sha256, examined, rights)
+    finally:
+        part.unlink(missing_ok=True)
+
+
+def _put(
+    session: Session,
+    shelf: Shelf,
+    part: Path,
+    shown: str,
+    sha256: str,
+    examined: Examined,
+    rights: Rights | None,
+) -> Picture:
+    """Links the finished file into the shelf under a free name; a hard link never overwrites."""
+    stem, dot, ending = shown.rpartition(".")
+    number = 1
+    name = shown
+    while True:
+        try:
+            os.link(part, Path(shelf.folder) / name)
+            break
+        except FileExistsError:
+            number += 1
+            name = f"{stem} {number}.{ending}" if dot else f"{shown} {number}"
+    (Path(shelf.folder) / name).chmod(0o644)
+    picture = Picture(
+        shelf=shelf, file_name=name, sha256=sha256, facts=facts_as_row(examined.facts)
+    )
+    set_rights(picture, rights or examined.rights)
+    remember_file(picture)
+    session.add(picture)
+    session.flush()
+    return picture
+
+
+def examined_with_previews(desk: Desk, path: Path, shown: str, sha256: str) -> Examined:
+    """Facts and rights of a file; its previews are kept.
+
+    Raises:
+        UnreadableFile: the file cannot be used.
+    """
+    with tempfile.TemporaryDirectory(dir=desk.settings.scratch_folder) as folder:
+        examined = examine(path, shown, Path(folder))
+        for size, made in examined.previews.items():
+            desk.blobs.put_preview(preview_name(sha256, size), made)
+    return examined
+
+
+def remember_file(picture: Picture) -> None:
+    """Notes down the size and time by which a change of the file is told."""
+    status = path_of(picture).stat()
+    picture.size_bytes, picture.modified_ns = status.st_size, status.st_mtime_ns

@@ -1,0 +1,99 @@
+"""How large a picture can print: figures in a unit, and outlines beside a sheet on one scale."""
+
+from dataclasses import dataclass
+
+from harnet.core.density import reach_pt
+from harnet.core.picture import Facts
+from harnet.core.target import SHIPPED, Target
+from harnet.core.units import Unit
+from harnet.core.wording import ppi_text, size_text
+
+_PT_PER_MM = 72 / 25.4
+# ISO 216 (from memory): the A series, in millimetres.
+_SHEETS_MM = [("A6", 105, 148), ("A5", 148, 210), ("A4", 210, 297), ("A3", 297, 420)]
+_SHEETS_MM += [("A2", 420, 594), ("A1", 594, 841), ("A0", 841, 1189)]
+_SCENE_PX = (430.0, 300.0)
+_LABEL_PX = 17.0
+_MARGIN_PX = 6.0
+
+
+@dataclass(frozen=True, slots=True)
+class Reach:
+    """How large a picture may get for a target."""
+
+    target: Target
+    ppi: float
+    size: str
+
+
+@dataclass(frozen=True, slots=True)
+class Silhouette:
+    """A picture's outline at a density, or the sheet, in pixels of the drawing."""
+
+    label: str
+    width: float
+    height: float
+    y: float
+    is_sheet: bool
+    has_room: bool
+
+
+def limits_for(facts: Facts, target: Target) -> Target:
+    """The limits that a picture of these facts is judged by."""
+    return target.for_bits(facts.colour.value == "bilevel")
+
+
+def reach_for(facts: Facts, target: Target, unit: Unit) -> str:
+    """The largest size for a target, in a unit."""
+    ppi = limits_for(facts, target).density_ppi
+    digits = {Unit.MM: 0, Unit.PX: 0, Unit.POINT: 0}.get(unit, 1)
+    return size_text(
+        reach_pt(facts.px_w or 0, ppi), reach_pt(facts.px_h or 0, ppi), unit, digits=digits
+    )
+
+
+def reaches_of(facts: Facts, unit: Unit) -> list[Reach]:
+    """The largest size for every target."""
+    return [
+        Reach(target, limits_for(facts, target).density_ppi, reach_for(facts, target, unit))
+        for target in SHIPPED
+    ]
+
+
+def silhouettes_of(facts: Facts) -> list[Silhouette]:
+    """An outline for every target and a sheet of the A series, all on one scale, largest first.
+
+    The sheet is the largest whose area is at most half of the largest outline's, so that both
+    can be seen.
+    """
+    sizes = []
+    for ppi in sorted({limits_for(facts, target).density_ppi for target in SHIPPED}):
+        size = reach_pt(facts.px_w or 1, ppi), reach_pt(facts.px_h or 1, ppi)
+        sizes.append((f"{ppi_text(ppi)} ppi", *size, False))
+    sizes.append(_sheet_beside(sizes[0][1], sizes[0][2]))
+    widest, tallest = max(size[1] for size in sizes), max(size[2] for size in sizes)
+    room_w, room_h = (edge - 2 * _MARGIN_PX for edge in _SCENE_PX)
+    scale = min(room_w / widest, room_h / tallest)
+    drawn = []
+    for index, (label, width, height, is_sheet) in enumerate(sizes):
+        next_up = [size for size in sizes[index + 1 :] if not size[3]]
+        gap = (height - next_up[0][2]) * scale if next_up else height * scale
+        drawn.append(
+            Silhouette(
+                label,
+                width * scale,
+                height * scale,
+                _SCENE_PX[1] - _MARGIN_PX - height * scale,
+                is_sheet,
+                gap >= _LABEL_PX and width * scale > 60,
+            )
+        )
+    return drawn
+
+
+def _sheet_beside(width: float, height: float) -> tuple[str, float, float, bool]:
+    fitting = [
+        sheet for sheet in _SHEETS_MM if 2 * sheet[1] * sheet[2] * _PT_PER_MM**2 <= width * height
+    ]
+    name, sheet_w, sheet_h = fitting[-1] if fitting else _SHEETS_MM[0]
+    return f"{name}, same scale", sheet_w * _PT_PER_MM, sheet_h * _PT_PER_MM, True
