@@ -11,12 +11,15 @@ from harnet.media.previews import SIZES, rung
 from tests.conftest import photo
 
 
-@pytest.mark.parametrize("mode", ["RGB", "L", "1", "P", "CMYK", "RGBA"])
+@pytest.mark.parametrize("mode", ["RGB", "L", "1", "P", "CMYK", "RGBA", "LAB"])
 @pytest.mark.parametrize("ending", ["png", "tif", "jpg", "bmp", "gif", "webp"])
 def test_every_kind_gets_its_previews_at_its_true_proportion(tmp_path, mode, ending):
     path = tmp_path / f"a.{ending}"
     try:
-        Image.fromarray(photo(600, 400)).convert(mode).save(path)
+        if mode == "LAB":
+            Image.frombytes("LAB", (600, 400), photo(600, 400).tobytes()).save(path)
+        else:
+            Image.fromarray(photo(600, 400)).convert(mode).save(path)
     except (OSError, ValueError):
         pytest.skip(f"Pillow writes no {mode} {ending}")
     previews = examine(path, path.name, tmp_path).previews

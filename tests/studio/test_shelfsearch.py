@@ -3,11 +3,13 @@
 import pytest
 
 from harnet.core.target import target_named
-from harnet.store.models import Picture
+from harnet.store.models import Picture, Shelf
 from harnet.studio.shelfsearch import Wanted, found
 
+OWN, TRUST = Shelf(name="My pictures", folder="/"), Shelf(name="from the trust", folder="/")
 
-def picture(name, px_w, px_h, colour="rgb"):
+
+def picture(name, px_w, px_h, colour="rgb", licence="", shelf=OWN):
     facts = {
         "kind": "raster" if px_w else "vector",
         "format": "x",
@@ -26,13 +28,13 @@ def picture(name, px_w, px_h, colour="rgb"):
         "width_pt": None if px_w else 100.0,
         "height_pt": None if px_w else 100.0,
     }
-    return Picture(file_name=name, facts=facts)
+    return Picture(file_name=name, facts=facts, licence=licence, shelf=shelf)
 
 
 SHELF = [
     picture("harbour-morning.jpg", 5184, 3456),
-    picture("harbour-gull.png", 312, 500, "palette"),
-    picture("chart.tif", 8000, 8000, "bilevel"),
+    picture("harbour-gull.png", 312, 500, "palette", "CC-BY-4.0"),
+    picture("chart.tif", 8000, 8000, "bilevel", shelf=TRUST),
     picture("crest.svg", None, None, "vector"),
 ]
 
@@ -49,6 +51,9 @@ SHELF = [
         (Wanted(shape="square"), ["chart.tif", "crest.svg"]),
         (Wanted(kind="vector"), ["crest.svg"]),
         (Wanted(colour="bilevel"), ["chart.tif"]),
+        (Wanted(licence="CC-BY-4.0"), ["harbour-gull.png"]),
+        (Wanted(licence="none stated"), ["harbour-morning.jpg", "chart.tif", "crest.svg"]),
+        (Wanted(shelf="from the trust"), ["chart.tif"]),
         (
             Wanted(order="name"),
             ["chart.tif", "crest.svg", "harbour-gull.png", "harbour-morning.jpg"],

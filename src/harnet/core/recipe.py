@@ -246,6 +246,8 @@ def _check_format(recipe: Recipe, facts: Facts) -> None:
     is_lab = recipe.colour is CopyColour.KEEP and facts.colour is Colour.LAB
     if recipe.format is CopyFormat.PNG and (is_cmyk or is_lab):
         raise ValueOutOfRange("PNG holds no CMYK and no Lab; choose TIFF, or convert the colour")
+    if is_cmyk and facts.alpha and recipe.flatten is None:
+        raise ValueOutOfRange("a CMYK copy holds no alpha; flatten it onto a colour")
     if recipe.format is CopyFormat.JPEG:
         if is_lab:
             raise ValueOutOfRange("JPEG holds no Lab; choose TIFF, or convert the colour")

@@ -74,6 +74,11 @@ def _through(image: pyvips.Image, facts: Facts, output: str, depth: int) -> pyvi
     is_plain = not has_profile and facts.colour is not Colour.CMYK
     if is_plain and output == _SRGB:
         return image.colourspace("rgb16" if depth == 16 else "srgb")
+    if facts.colour is Colour.LAB:
+        # Lab names colours outright: no profile stands between.
+        return image.icc_export(
+            output_profile=output, intent="relative", black_point_compensation=True, depth=depth
+        )
     if is_plain:
         image = image.colourspace("rgb16" if depth == 16 else "srgb")
     return image.icc_transform(
@@ -96,9 +101,11 @@ def paint_for(image: pyvips.Image, colour: str) -> list[float]:
     """A colour such as `#fbfaf6` as sample values of a picture, opaque where it has alpha."""
     red, green, blue = (int(colour[at : at + 2], 16) for at in (1, 3, 5))
     full = 65535.0 if image.format == "ushort" else 255.0
-    if image.interpretation == "cmyk":
-        dot = pyvips.Image.black(1, 1, bands=3).linear(0, [red, green, blue]).cast("uchar")
-        dot = dot.copy(interpretation="srgb")
+    dot = pyvips.Image.black(1, 1, bands=3).linear(0, [red, green, blue]).cast("uchar")
+    dot = dot.copy(interpretation="srgb")
+    if image.interpretation == "lab":
+        values = dot.colourspace("lab")(0, 0)
+    elif image.interpretation == "cmyk":
         lab = dot.icc_import(input_profile=_SRGB, intent="relative").copy()
         if image.get_typeof("icc-profile-data"):
             blob = image.get("icc-profile-data")

@@ -6,7 +6,7 @@ import numpy
 import pypdfium2
 import pyvips
 
-from harnet.core.picture import Facts
+from harnet.core.picture import Colour, Facts
 from harnet.media.decode import opened_image
 from harnet.media.errors import UnreadableFile
 
@@ -57,8 +57,9 @@ def _decoded(path: Path, facts: Facts) -> pyvips.Image:
             pixels = page.render(scale=LIGHT_PX / max(page.get_size()), rev_byteorder=True)
             rows = numpy.ascontiguousarray(pixels.to_numpy()[:, :, :3])
             return pyvips.Image.new_from_array(rows, interpretation="srgb")
-    if facts.format == "bmp":
-        return opened_image(path, facts).thumbnail_image(LIGHT_PX, height=LIGHT_PX, size="down")
+    if facts.format == "bmp" or facts.colour is Colour.LAB:
+        image = opened_image(path, facts).colourspace("srgb")
+        return image.thumbnail_image(LIGHT_PX, height=LIGHT_PX, size="down")
     size = "both" if facts.is_vector else "down"
     return pyvips.Image.thumbnail(
         str(path),
@@ -80,6 +81,8 @@ def _spot(path: Path, facts: Facts, light: pyvips.Image) -> pyvips.Image:
         small, small, interesting="attention", attention_x=True, attention_y=True
     )
     image = opened_image(path, facts, in_any_order=True).autorot()
+    if facts.colour is Colour.LAB:
+        image = image.colourspace("srgb")
     left = round(found["attention_x"] / light.width * image.width - edge / 2)
     top = round(found["attention_y"] / light.height * image.height - edge / 2)
     spot = image.crop(

@@ -48,6 +48,9 @@ def copy_image(
 
 def _upright(path: Path, facts: Facts, in_any_order: bool) -> pyvips.Image:
     image = opened_image(path, facts, in_any_order).autorot()
+    if facts.colour is Colour.LAB:
+        # Packed Lab cannot be computed with.
+        return image.colourspace("lab")
     if facts.colour is Colour.PALETTE and image.bands < 3:
         # A palette of greys is unpacked to grey; a copy counts as colour like its original.
         image = image.colourspace("srgb")
@@ -70,12 +73,15 @@ def _resampled(image: pyvips.Image, recipe: Recipe) -> pyvips.Image:
     else:
         if across < 1 or down < 1:
             shrinking = kernel.value if kernel.value != "nohalo" else "lanczos3"
-            image = image.resize(min(across, 1), vscale=min(down, 1), kernel=shrinking)
+            # Without a gap every pixel is weighed by the kernel; none is averaged in blocks first.
+            image = image.resize(min(across, 1), vscale=min(down, 1), kernel=shrinking, gap=0)
         if across > 1 or down > 1:
             image = _enlarged(image, width, height, _INTERPOLATORS.get(kernel, "bicubic"))
     if has_alpha:
         image = image.unpremultiply()
-    return image.rint().cast(was) if image.format != was else image
+    if was != "float" and image.format != was:
+        image = image.rint().cast(was)
+    return image
 
 
 def _enlarged(image: pyvips.Image, width: int, height: int, interpolator: str) -> pyvips.Image:
@@ -103,6 +109,8 @@ def _padded(image: pyvips.Image, recipe: Recipe) -> pyvips.Image:
 
 
 def _with_depth(image: pyvips.Image, bits: int) -> pyvips.Image:
+    if image.interpretation == "lab":
+        return image.colourspace("labs" if bits == 16 else "labq")
     wanted = "ushort" if bits == 16 else "uchar"
     if image.format == wanted:
         return image
