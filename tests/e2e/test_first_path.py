@@ -233,7 +233,7 @@ def test_a_job_that_makes_no_sense_keeps_what_was_typed(page):
 
 def test_the_calculators_two_modes(page):
     # every figure: arithmetic, and stated in practice
-    page.goto("/pictures?words=harbour-morning")
+    page.goto("/pictures?words=harbour-morning.jpg")
     follow(page.locator(".tile"))
     said = page.locator("#calculator .note")
     expect(said).to_contain_text("packed closer: at 300 ppi this picture is 43.9 × 29.3 cm large")

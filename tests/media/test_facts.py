@@ -1,7 +1,10 @@
 """Facts from headers, against files that other libraries wrote and what those say of them."""
 
 import io
+import re
 import struct
+import subprocess
+import tracemalloc
 import zlib
 
 import numpy as np
@@ -11,6 +14,7 @@ from PIL import Image, ImageCms
 from skimage import data as bundled
 
 from harnet.core.picture import Colour, Kind
+from harnet.media.colour import GENERIC_CMYK, read_profile
 from harnet.media.facts.read import facts_of
 from tests.conftest import photo
 
@@ -269,6 +273,81 @@ class TestSvg:
 def test_a_header_of_200_megapixels_is_read_without_its_pixels(tmp_path):
     path = tmp_path / "huge.tif"
     tifffile.memmap(path, shape=(10_000, 20_000), dtype="uint8", photometric="minisblack")
+    tracemalloc.start()
     facts = facts_of(path)
+    peak = tracemalloc.get_traced_memory()[1]
+    tracemalloc.stop()
     assert facts.megapixels == 200
     assert np.isclose(facts.unpacked_bytes, 2e8)
+    assert peak < 5_000_000
+
+
+class TestAgainstTiffinfo:
+    """libtiff's own tool says the same of files that other libraries wrote."""
+
+    def said(self, path):
+        run = subprocess.run(["tiffinfo", path], capture_output=True, text=True, check=True)
+        return run.stdout
+
+    @pytest.mark.parametrize("orientation", range(1, 9))
+    def test_orientation_and_density_per_axis(self, tmp_path, orientation):
+        path = tmp_path / "a.tif"
+        tags = [(274, "H", 1, orientation, True)]
+        tifffile.imwrite(
+            path,
+            photo(),
+            photometric="rgb",
+            resolution=(300, 150),
+            resolutionunit="INCH",
+            extratags=tags,
+        )
+        said, facts = self.said(path), facts_of(path)
+        assert "Resolution: 300, 150 pixels/inch" in said
+        # TIFF 6.0, Orientation: where the 0th row and the 0th column are
+        rows = ["top", "top", "bottom", "bottom", "lhs", "rhs", "rhs", "lhs"]
+        assert f"Orientation: row 0 {rows[orientation - 1]}" in said
+        assert facts.orientation == orientation
+        lies = orientation > 4
+        assert (facts.px_w, facts.px_h) == ((200, 300) if lies else (300, 200))
+        assert (facts.density_x, facts.density_y) == ((150, 300) if lies else (300, 150))
+
+    @pytest.mark.parametrize(
+        "mode, bits, samples, photometric",
+        [
+            ("1", 1, 1, "min-is-black"),
+            ("L", 8, 1, "min-is-black"),
+            ("I;16", 16, 1, "min-is-black"),
+            ("P", 8, 1, "palette color"),
+            ("RGB", 8, 3, "RGB color"),
+            ("RGBA", 8, 4, "RGB color"),
+            ("CMYK", 8, 4, "separated"),
+        ],
+    )
+    def test_colour_and_depth(self, tmp_path, mode, bits, samples, photometric):
+        path = tmp_path / "a.tif"
+        if mode == "I;16":
+            Image.fromarray(photo(300, 200, 1).astype("uint16") * 257).save(path)
+        else:
+            saved(tmp_path, "a.tif", mode)
+        said, facts = self.said(path), facts_of(path)
+        assert photometric in said
+        # What is left out of the file, and so of what is said, counts as 1.
+        assert f"Bits/Sample: {bits}" in said or bits == 1
+        assert f"Samples/Pixel: {samples}" in said or samples == 1
+        assert (facts.bits, facts.channels) == (bits, samples)
+
+    def test_pages(self, tmp_path):
+        pages = [Image.fromarray(photo(40, 30, seed=seed)) for seed in range(4)]
+        pages[0].save(tmp_path / "a.tif", save_all=True, append_images=pages[1:])
+        said = self.said(tmp_path / "a.tif")
+        assert (
+            len(re.findall("TIFF Directory at", said)) == facts_of(tmp_path / "a.tif").frames == 4
+        )
+
+    def test_cmyk_with_and_without_a_profile(self, tmp_path):
+        profile = GENERIC_CMYK.read_bytes()
+        with_profile = saved(tmp_path, "a.tif", "CMYK", icc_profile=profile)
+        assert f"ICC Profile: <present>, {len(profile)} bytes" in self.said(with_profile)
+        assert facts_of(with_profile).icc == read_profile(profile, "generic").name
+        without = saved(tmp_path, "b.tif", "CMYK")
+        assert "ICC Profile" not in self.said(without) and facts_of(without).icc is None

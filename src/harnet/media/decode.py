@@ -35,7 +35,7 @@ def opened_image(path: Path, facts: Facts, in_any_order: bool = False) -> pyvips
 
 
 def _lab(path: Path) -> pyvips.Image:
-    """8-bit CIE Lab of a TIFF as floats: L from 0 to 255, a and b signed (TIFF 6.0, from memory)."""
+    """8-bit CIE Lab of a TIFF as floats: L up to 255, a and b signed (TIFF 6.0, from memory)."""
     with Image.open(path) as picture:
         stored = numpy.ascontiguousarray(picture)
     pixels = stored.astype("float32")

@@ -134,7 +134,10 @@ def add_profile(picture_id: int) -> str:
     with desk().session() as session:
         profile = keep_profile(desk(), session, file.filename, file.stream)
         return render_template(
-            "_profiles.html", profiles=all_profiles(session), chosen=profile.sha256
+            "_profiles.html",
+            profiles=all_profiles(session),
+            chosen=profile.sha256,
+            picture_id=picture_id,
         )
 
 

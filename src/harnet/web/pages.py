@@ -4,7 +4,15 @@ import math
 from enum import Enum
 from typing import TypeVar
 
-from flask import Blueprint, Response, jsonify, render_template, request
+from flask import (
+    Blueprint,
+    Response,
+    after_this_request,
+    jsonify,
+    render_template,
+    request,
+    url_for,
+)
 from sqlalchemy.orm import Session
 from werkzeug.datastructures import MultiDict
 
@@ -225,6 +233,8 @@ def _desk_view(
     is_fragment: bool = True,
 ) -> str:
     page = page_of(job, number)
+    if request.method == "POST":
+        _say_address(job, number, selected_id)
     header = JobHeader.of(job)
     selected = next((item for item in page.items if item.id == selected_id), None)
     card = None
@@ -246,6 +256,16 @@ def _desk_view(
         ruler=ruler_of(list(header.placed), header.target, selected_id),
         is_fragment=is_fragment,
     )
+
+
+def _say_address(job: Job, number: int, selected_id: int | None) -> None:
+    """Has the browser's address follow an edit, so that a reload or an undo comes back to it."""
+    place = url_for("pages.show", job_id=job.id, page=number, select=selected_id)
+
+    @after_this_request
+    def add(response: Response) -> Response:
+        response.headers["HX-Replace-Url"] = place
+        return response
 
 
 def _film_frame(header: JobHeader, number: int) -> tuple[int, str]:

@@ -1,0 +1,187 @@
+"""Watched folders: what a look finds, what it leaves for the next one, and what it tells."""
+
+import shutil
+from pathlib import Path
+
+import pytest
+from PIL import Image
+from sqlalchemy import select
+
+from harnet.core.rights import Rights
+from harnet.media.previews import preview_name
+from harnet.store.models import Picture, Shelf
+from harnet.studio import shelves
+from harnet.studio.errors import Refused
+from harnet.studio.jobs import job_with
+from harnet.studio.pictures import (
+    all_pictures,
+    credits_of,
+    same_content,
+    set_rights,
+    state_of,
+    uses_of,
+)
+from harnet.studio.placing import place_picture
+from harnet.studio.shelves import (
+    look_at_shelves,
+    make_waiting_previews,
+    shelf_named,
+    stop_watching,
+    watch_folder,
+)
+from tests.conftest import photo
+
+
+@pytest.fixture
+def folder(tmp_path):
+    folder = tmp_path / "from the trust"
+    folder.mkdir()
+    return folder
+
+
+@pytest.fixture
+def watched(desk, folder):
+    with desk.session() as session:
+        return watch_folder(desk, session, str(folder)).id
+
+
+def known(desk):
+    with desk.session() as session:
+        return {picture.file_name: picture for picture in all_pictures(session)}
+
+
+def put(folder, name, seed=1, **options):
+    Image.fromarray(photo(300, 200, seed=seed)).save(folder / name, **options)
+
+
+def test_pictures_are_known_by_their_headers_at_once_and_previewed_later(desk, folder, watched):
+    for seed in range(25):
+        put(folder, f"{seed:02}.jpg", seed)
+    (look,) = look_at_shelves(desk)
+    assert (look.new_count, look.troubles) == (25, ())
+    picture = known(desk)["07.jpg"]
+    assert picture.facts["px_w"] == 300 and not picture.is_previewed
+    with pytest.raises(FileNotFoundError):
+        desk.blobs.open_preview(preview_name(picture.sha256, "thumb"))
+    assert make_waiting_previews(desk) == 25
+    assert known(desk)["07.jpg"].is_previewed
+    desk.blobs.open_preview(preview_name(picture.sha256, "thumb")).close()
+    assert look_at_shelves(desk)[0].new_count == 0
+    assert make_waiting_previews(desk) == 0
+
+
+def test_what_cannot_be_read_is_told_and_the_rest_goes_on(desk, folder, watched):
+    put(folder, "good.jpg")
+    (folder / "minutes.png").write_text("minutes of the meeting")
+    (folder / "empty.tif").touch()
+    (look,) = look_at_shelves(desk)
+    assert look.new_count == 1
+    assert [trouble.split(":")[0] for trouble in look.troubles] == ["empty.tif", "minutes.png"]
+    with desk.session() as session:
+        assert session.get(Shelf, watched).troubles == list(look.troubles)
+
+
+def test_damaged_pixels_behind_a_good_header_are_marked(desk, folder, watched):
+    put(folder, "hollow.png")
+    data = bytearray((folder / "hollow.png").read_bytes())
+    data[len(data) // 2 : len(data) // 2 + 400] = bytes(400)
+    (folder / "hollow.png").write_bytes(data)
+    look_at_shelves(desk)
+    make_waiting_previews(desk)
+    assert "cannot be decoded" in known(desk)["hollow.png"].trouble
+
+
+def test_a_folder_that_vanishes_and_comes_back(desk, folder, watched):
+    put(folder, "slipway.jpg")
+    look_at_shelves(desk)
+    away = folder.rename(folder.with_name("away"))
+    (look,) = look_at_shelves(desk)
+    assert "is not there any more" in look.troubles[0] and "stay known" in look.troubles[0]
+    assert state_of(known(desk)["slipway.jpg"]).value == "missing"
+    away.rename(folder)
+    (look,) = look_at_shelves(desk)
+    assert look.troubles == ()
+    assert state_of(known(desk)["slipway.jpg"]).value == "in place"
+
+
+def test_a_file_that_changes_while_it_is_read_waits_for_the_next_look(
+    desk, folder, watched, monkeypatch
+):
+    put(folder, "slipway.jpg")
+    honest = shelves.facts_of
+
+    def growing(path):
+        facts = honest(path)
+        with path.open("ab") as file:
+            file.write(b"\0")
+        return facts
+
+    monkeypatch.setattr(shelves, "facts_of", growing)
+    (look,) = look_at_shelves(desk)
+    assert look.new_count == 0 and "it changed while it was read" in look.troubles[0]
+    monkeypatch.setattr(shelves, "facts_of", honest)
+    assert look_at_shelves(desk)[0].new_count == 1
+
+
+def test_the_same_content_elsewhere_is_recognised(desk, folder, watched, on_shelf, make_picture):
+    path = make_picture()
+    first = on_shelf(path)
+    shutil.copy(path, folder / "IMG_0412.jpg")
+    look_at_shelves(desk)
+    with desk.session() as session:
+        twins = same_content(session, session.get(Picture, first))
+        assert [(twin.file_name, twin.shelf.name) for twin in twins] == [
+            ("IMG_0412.jpg", "from the trust")
+        ]
+
+
+@pytest.mark.parametrize(
+    "path, why",
+    [
+        ("", "Give the folder's path"),
+        ("pictures", "begin it with /"),
+        ("/nowhere/at/all", "There is no folder"),
+        ("{data}", "Harnet's own data"),
+        ("{data}/shelves", "Harnet's own data"),
+        ("/", "Harnet's own data"),
+        ("{folder}", "is watched already, as from the trust"),
+    ],
+)
+def test_folders_that_cannot_be_watched(desk, folder, watched, path, why):
+    text = path.format(data=desk.settings.data_folder, folder=folder)
+    with desk.session() as session, pytest.raises(Refused, match=why):
+        watch_folder(desk, session, text)
+
+
+def test_leaving_a_folder_forgets_its_pictures_and_keeps_its_files(desk, folder, watched):
+    put(folder, "slipway.jpg")
+    look_at_shelves(desk)
+    with desk.session() as session:
+        stop_watching(session, session.get(Shelf, watched))
+    assert known(desk) == {} and (folder / "slipway.jpg").exists()
+
+
+def test_a_folder_in_use_stays_watched(desk, folder, watched, new_job):
+    put(folder, "slipway.jpg")
+    look_at_shelves(desk)
+    job_id = new_job()
+    with desk.session() as session:
+        job = job_with(session, job_id)
+        picture = session.scalars(select(Picture)).one()
+        place_picture(session, job, job.pages[0], picture)
+        set_rights(picture, Rights("CC0-1.0", "I. Varga"))
+    with desk.session() as session:
+        with pytest.raises(Refused, match="placed 1 times"):
+            stop_watching(session, session.get(Shelf, watched))
+        (use,) = uses_of(session, [picture.id])
+        assert (use.job_title, use.page_number, use.times) == ("Quay flyer", 1, 1)
+        (credit,) = credits_of(job_with(session, job_id))
+        assert (credit.rights.credit, credit.page_numbers) == ("I. Varga", (1,))
+
+
+def test_harnets_own_shelf_stays(desk):
+    with desk.session() as session:
+        shelf = shelf_named(desk, session, "My pictures")
+        assert Path(shelf.folder).is_dir()
+        with pytest.raises(Refused, match="Harnet's own shelf"):
+            stop_watching(session, shelf)

@@ -1,0 +1,153 @@
+"""The check values of pictures once more, as the web view says them.
+
+Every figure is arithmetic; those marked *stated* are also stated in practice.
+"""
+
+import re
+
+import pytest
+
+from harnet.core.picture import Colour, Facts, Kind, facts_as_row
+from harnet.store.models import Picture
+from harnet.studio.shelves import shelf_named
+
+
+@pytest.fixture
+def picture_of(desk):
+    """A picture known by its header alone, of any size."""
+
+    def known(px_w, px_h, bits=8, tag=72.0):
+        facts = Facts(
+            Kind.RASTER, "tiff", px_w, px_h, tag, tag, Colour.RGB, bits, 3,
+            alpha=False, lossy=False, icc=None, frames=1, size_bytes=1,
+        )  # fmt: skip
+        with desk.session() as session:
+            shelf = shelf_named(desk, session, "My pictures")
+            name = f"{px_w}x{px_h}.tif"
+            picture = Picture(
+                shelf=shelf, file_name=name, sha256=f"{px_w:032}{px_h:032}", size_bytes=1,
+                modified_ns=1, facts=facts_as_row(facts),
+            )  # fmt: skip
+            session.add(picture)
+            session.flush()
+            return picture.id
+
+    return known
+
+
+@pytest.fixture
+def said(client):
+    """The words of a page, spaces made plain."""
+
+    def words(address, **query):
+        answer = client.get(address, query_string=query)
+        assert answer.status_code == 200
+        text = re.sub(r"<[^>]+>", " ", answer.text)
+        return re.sub(r"\s+", " ", text.replace("\xa0", " "))
+
+    return words
+
+
+@pytest.fixture
+def field(client):
+    """The three fields of the calculator after one of them was changed."""
+
+    def fields(picture_id, **asked):
+        query = {"mode": "keep", "unit": "in", "width": "1", "height": "1", "density": "300"}
+        answer = client.get(f"/pictures/{picture_id}/calculator", query_string=query | asked)
+        found = re.findall(r'name="(width|height|density)" value="([^"]*)"', answer.text)
+        return {name: float(value) for name, value in found}
+
+    return fields
+
+
+@pytest.mark.parametrize(
+    "px, expected",
+    [
+        # stated: 182.9 × 121.9 cm at 72, 43.9 × 29.3 cm at 300
+        ((5184, 3456), {"Web screen": "182.9 × 121.9 cm", "Coated press": "43.9 × 29.3 cm"}),
+        ((3840, 2160), {"Coated press": "32.5 × 18.3 cm"}),
+    ],
+)
+def test_reach_in_centimetres(picture_of, said, px, expected):
+    words = said(f"/pictures/{picture_of(*px)}")
+    for target, size in expected.items():
+        assert re.search(rf"{target} \d+ ppi {size}", words), size
+
+
+@pytest.mark.parametrize(
+    "px, density, width, height",
+    [
+        ((850, 600), 300, 2.833, 2),  # stated: "about 3"
+        ((3840, 2160), 300, 12.8, 7.2),
+        ((1512, 2088), 300, 5.04, 6.96),  # stated: "5 by 7"
+        ((432, 288), 300, 1.44, 0.96),
+        ((432, 288), 200, 2.16, 1.44),
+        ((3600, 2400), 300, 12, 8),  # stated
+    ],
+)
+def test_a_density_leads_to_a_size(picture_of, field, px, density, width, height):
+    found = field(picture_of(*px), changed="density", density=str(density))
+    assert (found["width"], found["height"]) == pytest.approx((width, height), abs=0.001)
+
+
+@pytest.mark.parametrize(
+    "px, width, density, height",
+    [
+        ((3600, 2400), 18, 200, 12),  # stated
+        ((3600, 2400), 6, 600, 4),  # stated
+        ((4288, 2848), 12, 357.3, 7.97),  # stated: 357 ppi
+        ((4288, 2848), 10, 428.8, 6.642),  # stated: 6.64 in high
+    ],
+)
+def test_a_width_leads_to_a_density(picture_of, field, px, width, density, height):
+    found = field(picture_of(*px), changed="width", width=str(width))
+    assert found["density"] == pytest.approx(density, abs=0.06)
+    assert found["height"] == pytest.approx(height, abs=0.001)
+
+
+@pytest.mark.parametrize(
+    "px, bits, asked, expected",
+    [
+        # stated
+        ((5184, 3456), 8, {"width": "72", "density": "300"},
+         ["21 600 × 14 400 px", "94 % of them would be invented", "from 51.3 MiB to 889.9 MiB"]),
+        ((3600, 2400), 8, {"width": "18", "density": "300"},
+         ["5 400 × 3 600 px", "150 % of the edge", "from 24.7 MiB to 55.6 MiB"]),
+        ((3600, 2400), 8, {"width": "18", "density": "225"}, ["112.5 % of the edge"]),
+    ],
+)  # fmt: skip
+def test_changing_the_pixels_says_what_would_happen(picture_of, said, px, bits, asked, expected):
+    query = {"mode": "change", "unit": "in", "height": "1", "changed": "density"} | asked
+    words = said(f"/pictures/{picture_of(*px, bits=bits)}/calculator", **query)
+    for text in expected:
+        assert text in words
+
+
+@pytest.mark.parametrize(
+    "px, bits, expected",
+    [
+        ((5184, 3456), 8, "Unpacked 51.3 MiB"),
+        ((4288, 2848), 16, "Unpacked 69.9 MiB"),
+        ((4928, 3264), 8, "Unpacked 46.0 MiB"),
+        ((4928, 3264), 8, "16.1 megapixels"),
+        ((5184, 3456), 8, "Native size 182.9 × 121.9 cm"),
+    ],
+)
+def test_facts(picture_of, said, px, bits, expected):
+    assert expected in said(f"/pictures/{picture_of(*px, bits=bits)}")
+
+
+def test_the_wall_says_pixels_and_reach_and_no_file_size(picture_of, said):
+    picture_of(3600, 2400)
+    words = said("/pictures", target="coated")
+    assert "3 600 × 2 400 px up to 305 × 203 mm" in words
+    assert " kB" not in words and " MB" not in words
+
+
+def test_the_copy_form_asks_for_a_frames_pixels(picture_of, said):
+    # arithmetic: 336 × 267 mm at 300 ppi are 3 969 × 3 154 px; here of a picture of 336 : 267
+    picture_id = picture_of(5376, 4272)
+    words = said(f"/pictures/{picture_id}/copy", width="336", unit="mm", density="300")
+    assert "3 969 × 3 154 px, 33.6 × 26.7 cm" in words or "336 × 267 mm at 300 ppi" in words
+    assert "auto takes lanczos3, the sharper one for shrinking" in words
