@@ -109,8 +109,11 @@ def test_the_copy_that_a_frame_needs(page, live, copies):
     for label, figure in [("Width, mm", "60"), ("Height, mm", "40")]:
         page.get_by_label(label).fill(figure)
     page.get_by_role("button", name="Set").click()
-    page.get_by_role("button", name="cover the frame").click()
     expect(page.locator("#card-head")).to_contain_text("709 × 473 px")
+    with page.expect_response("**/fit"):
+        page.get_by_role("button", name="cover the frame").click()
+    expect(page.locator("#card-head")).to_contain_text("surplus", ignore_case=True)
+    page.wait_for_load_state("networkidle")
     page.get_by_role("button", name="Make print copy").click()
     # arithmetic: 60 × 40 mm at 300 ppi are 709 × 473 px
     title = page.locator(".card-title h2")
@@ -193,6 +196,7 @@ class TestTheAgency:
         page.get_by_label("Licence").select_option("CC0-1.0")
         offer = page.locator("[data-offer=ta-112]")
         expect(page.locator("[data-offer]")).to_have_count(1)
+        page.wait_for_load_state("networkidle")
         offer.get_by_role("button", name="Fetch").click()
         expect(offer.get_by_role("link", name="on the shelf")).to_be_visible(timeout=DONE)
         follow(offer.get_by_role("link", name="on the shelf"))
