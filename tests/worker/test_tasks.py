@@ -1,6 +1,7 @@
 """The queue: what it does by itself, and that a killed worker's task is taken up again."""
 
 import asyncio
+from concurrent.futures import ThreadPoolExecutor
 
 import pytest
 from sqlalchemy import text
@@ -29,7 +30,9 @@ def worked(queue):
             await take_up_again(queue)
             await queue.run_worker_async(wait=False, install_signal_handlers=False)
 
-    asyncio.run(run())
+    # A thread of its own: other tests leave an event loop running in this one.
+    with ThreadPoolExecutor(1) as pool:
+        pool.submit(asyncio.run, run()).result()
 
 
 def test_a_copy_is_made_by_the_worker(queue, desk, on_shelf, make_picture):
