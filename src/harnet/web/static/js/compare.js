@@ -107,6 +107,7 @@ function tileOf(side, level, column, row, whenThere) {
 }
 
 function listen(sides) {
+  for (const button of document.querySelectorAll(".compare-bar button")) button.disabled = false;
   const looks = view.querySelector(".looks");
   const wipe = view.querySelector(".wipe");
   const zoomTo = (zoom) => {
