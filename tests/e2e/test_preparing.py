@@ -1,5 +1,7 @@
 """Knowing and preparing pictures, with a real pointer and a real keyboard."""
 
+import base64
+import io
 import re
 import shutil
 from pathlib import Path
@@ -155,12 +157,9 @@ def test_two_pictures_under_one_glass(page):
 
     def seen(index):
         canvas = page.locator("canvas").nth(index)
-        return np.asarray(
-            canvas.evaluate(
-                "c => [...c.getContext('2d').getImageData(0, 0, c.width, c.height).data]"
-            ),
-            "uint8",
-        )
+        address = canvas.evaluate("c => c.toDataURL()")
+        with Image.open(io.BytesIO(base64.b64decode(address.partition(",")[2]))) as image:
+            return np.asarray(image)
 
     page.get_by_role("button", name="400 %").click()
     page.wait_for_timeout(800)

@@ -192,10 +192,10 @@ class TestEveryFileThatIsAllowed:
         [
             (Packing.NONE, False, "None", b"II*\0"),
             (Packing.LZW, False, "LZW", b"II*\0"),
-            (Packing.DEFLATE, False, "AdobeDeflate", b"II*\0"),
+            (Packing.DEFLATE, False, "Deflate", b"II*\0"),
             (Packing.NONE, True, "None", b"MM\0*"),
             (Packing.LZW, True, "LZW", b"MM\0*"),
-            (Packing.DEFLATE, True, "AdobeDeflate", b"MM\0*"),
+            (Packing.DEFLATE, True, "Deflate", b"MM\0*"),
         ],
     )
     def test_tiffs_as_libtiff_sees_them(self, tmp_path, packing, is_big, scheme, magic):
@@ -209,7 +209,7 @@ class TestEveryFileThatIsAllowed:
         said = subprocess.run(
             ["tiffinfo", tmp_path / "copy.tif"], capture_output=True, text=True, check=True
         ).stdout
-        assert f"Compression Scheme: {scheme}" in said
+        assert re.search(rf"Compression Scheme: \w*{scheme}", said)
         assert "Image Width: 300 Image Length: 200" in said
         assert re.search(r"Resolution: 240, 120 pixels/inch", said)
 

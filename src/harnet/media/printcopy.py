@@ -115,15 +115,14 @@ def _with_depth(image: pyvips.Image, bits: int) -> pyvips.Image:
     if image.format == wanted:
         return image
     kinds = {"srgb": "rgb16", "rgb": "rgb16", "b-w": "grey16"}
+    kind = image.interpretation
     if bits == 16:
         deep = image.cast("ushort").linear(257, 0).cast("ushort")
-        return deep.copy(interpretation=kinds.get(image.interpretation, image.interpretation))
+        return deep.copy(interpretation=kinds.get(kind, kind))
     if image.format == "ushort":
         image = image.linear(1 / 257, 0).rint().cast("uchar")
     plain = {deep: shallow for shallow, deep in kinds.items() if shallow != "rgb"}
-    return image.cast("uchar").copy(
-        interpretation=plain.get(image.interpretation, image.interpretation)
-    )
+    return image.cast("uchar").copy(interpretation=plain.get(kind, kind))
 
 
 def save_copy(image: pyvips.Image, recipe: Recipe, path: Path) -> None:
