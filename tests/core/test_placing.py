@@ -12,7 +12,7 @@ from harnet.core.density import effective_density
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.figures import figures_of, reach_zones
 from harnet.core.geometry import Box, Matrix, quarter_turns, turned_about
-from harnet.core.gesture import Handle, moved, panned, resized, resized_box
+from harnet.core.gesture import Handle, TurnedBox, moved, panned, resized, resized_box
 from harnet.core.placing import (
     Content,
     EvenBy,
@@ -228,7 +228,9 @@ class TestExamples:
     def test_a_handle_pulled_through_its_frame_stops_at_the_smallest(self):
         assert resized(self.uneven, Handle.E, -9999, 0).frame.width == 2
         assert resized(self.uneven, Handle.SE, -9999, -9999).frame.width == pytest.approx(2)
-        assert resized_box(Box(0, 0, 50, 50), Handle.NW, 999, 10) == Box(48, 10, 2, 40)
+        assert resized_box(TurnedBox(Box(0, 0, 50, 50)), Handle.NW, 999, 10) == TurnedBox(
+            Box(48, 10, 2, 40)
+        )
 
 
 class TestMatrices:

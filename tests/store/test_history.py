@@ -8,9 +8,10 @@ from sqlalchemy import select
 from harnet.store.history import recorded, redo, undo
 from harnet.store.models import Edit, Item, Page
 from harnet.studio.errors import Conflict
+from harnet.studio.gestures import Gesture, apply_gesture
 from harnet.studio.jobs import add_page, job_with, remove_page, set_target
 from harnet.studio.pictures import picture_with
-from harnet.studio.placing import Gesture, apply_gesture, place_picture, remove_items
+from harnet.studio.placing import place_picture, remove_items
 
 
 def snapshot(session):
@@ -74,8 +75,8 @@ def test_two_windows_cannot_both_write(desk, new_job, on_shelf, make_picture):
         item = job.pages[0].items[0]
         with desk.session() as second:
             other = job_with(second, job_id)
-            apply_gesture(second, other, other.pages[0].items[0], Gesture("move", 5, 0))
-        apply_gesture(first, job, item, Gesture("move", 0, 7))
+            apply_gesture(second, other, [other.pages[0].items[0]], Gesture("move", 5, 0))
+        apply_gesture(first, job, [item], Gesture("move", 0, 7))
     with desk.session() as session:
         assert len(session.scalars(select(Edit)).all()) == 2
 
@@ -104,7 +105,7 @@ def test_any_chain_undone_is_where_it_began(desk, new_job, on_shelf, make_pictur
             elif page.items and step == "remove":
                 remove_items(session, job, [page.items[-1]])
             elif page.items:
-                apply_gesture(session, job, page.items[0], Gesture(step, 7, -3, "se"))
+                apply_gesture(session, job, [page.items[0]], Gesture(step, 7, -3, "se"))
         after = snapshot(session)
         count = len(session.scalars(select(Edit).where(Edit.job_id == job_id)).all()) - 1
         for _ in range(count):

@@ -1,9 +1,12 @@
 """What the hand does to a frame: move it, size it by a handle, move the picture inside it."""
 
-from dataclasses import replace
+import math
+from collections.abc import Iterable
+from dataclasses import dataclass, replace
 from enum import Enum
 
-from harnet.core.geometry import Box, Matrix
+from harnet.core.errors import ValueOutOfRange
+from harnet.core.geometry import Box, Matrix, turned_about
 from harnet.core.placing import (
     LARGEST_LENGTH_PT,
     SMALLEST_FRAME_PT,
@@ -12,6 +15,7 @@ from harnet.core.placing import (
     scaled_by,
     with_frame_size,
 )
+from harnet.core.units import POINTS_PER_INCH
 
 
 class Handle(Enum):
@@ -80,14 +84,98 @@ def resized(placement: Placement, handle: Handle, dx_pt: float, dy_pt: float) ->
     )
 
 
-def resized_box(frame: Box, handle: Handle, dx_pt: float, dy_pt: float) -> Box:
-    """An upright frame without a picture pulled by a handle; corners move freely."""
+def turned_towards(
+    rotation_deg: float, centre: tuple[float, float], pointer: tuple[float, float], step_deg: float
+) -> float:
+    """The rotation whose upper side looks at the pointer, in whole steps; 0 lets it be free.
+
+    >>> turned_towards(0, (0, 0), (10, 0.4), 15)
+    90.0
+    """
+    dx, dy = pointer[0] - centre[0], pointer[1] - centre[1]
+    if dx == 0 and dy == 0:
+        return rotation_deg
+    angle = math.degrees(math.atan2(dy, dx)) + 90
+    if step_deg > 0:
+        angle = round(angle / step_deg) * step_deg
+    return angle % 360
+
+
+def flipped(placement: Placement, across: bool) -> Placement:
+    """The picture mirrored in its frame, left for right or top for bottom; the frame stays."""
+    content, frame = placement.content, placement.frame
+    width, height = placement.drawn_size_pt
+    if across:
+        content = replace(
+            content,
+            flip_h=not content.flip_h,
+            offset_x=frame.width - content.offset_x - width,
+        )
+    else:
+        content = replace(
+            content,
+            flip_v=not content.flip_v,
+            offset_y=frame.height - content.offset_y - height,
+        )
+    return replace(placement, content=content)
+
+
+def bounds_of(points: Iterable[tuple[float, float]]) -> Box:
+    """The upright box around points."""
+    xs, ys = zip(*points, strict=True)
+    return Box(min(xs), min(ys), max(xs) - min(xs), max(ys) - min(ys))
+
+
+@dataclass(frozen=True, slots=True)
+class TurnedBox:
+    """A frame without a picture: its box and its rotation about its middle."""
+
+    box: Box
+    rotation_deg: float = 0.0
+
+    @property
+    def corners(self) -> list[tuple[float, float]]:
+        """Its corners on the page, clockwise from its own top left."""
+        turn = turned_about(self.rotation_deg, self.box.centre)
+        return [turn.applied(x, y) for x, y in self.box.corners()]
+
+
+def moved_box(frame: TurnedBox, dx_pt: float, dy_pt: float) -> TurnedBox:
+    """A frame without a picture moved on the page."""
+    box = frame.box
+    return replace(frame, box=Box(box.x + dx_pt, box.y + dy_pt, box.width, box.height))
+
+
+def resized_box(frame: TurnedBox, handle: Handle, dx_pt: float, dy_pt: float) -> TurnedBox:
+    """A frame without a picture pulled by a handle; corners move freely, the opposite one stays."""
+    box = frame.box
+    dx, dy = Matrix.rotation(-frame.rotation_deg).applied(dx_pt, dy_pt)
     share_x, share_y = handle.value
-    width = _possible(frame.width + dx_pt * (2 * share_x - 1))
-    height = _possible(frame.height + dy_pt * (2 * share_y - 1))
-    x = frame.x + (frame.width - width if share_x == 0 else 0)
-    y = frame.y + (frame.height - height if share_y == 0 else 0)
-    return Box(x, y, width, height)
+    width = _possible(box.width + dx * (2 * share_x - 1))
+    height = _possible(box.height + dy * (2 * share_y - 1))
+    turn = turned_about(frame.rotation_deg, box.centre)
+    fixed = turn.applied(box.x + (1 - share_x) * box.width, box.y + (1 - share_y) * box.height)
+    to_centre = Matrix.rotation(frame.rotation_deg).applied(
+        (share_x - 0.5) * width, (share_y - 0.5) * height
+    )
+    centre = (fixed[0] + to_centre[0], fixed[1] + to_centre[1])
+    return replace(frame, box=Box(centre[0] - width / 2, centre[1] - height / 2, width, height))
+
+
+def scaled_to_width(placement: Placement, width_pt: float) -> Placement:
+    """The whole picture drawn as wide as that where its axes are even; the frame follows.
+
+    An uneven picture keeps its unevenness, and its worse axis decides.
+    """
+    density = placement.density
+    if density is None:
+        raise ValueOutOfRange("line art has no density to scale by")
+    now = POINTS_PER_INCH * placement.source.px_w / density.worst
+    factor = _possible(width_pt) / now
+    smallest = SMALLEST_FRAME_PT / min(placement.frame.width, placement.frame.height)
+    largest = LARGEST_LENGTH_PT / max(placement.frame.width, placement.frame.height)
+    factor = min(max(factor, smallest), largest)
+    return scaled_by(placement, factor, factor, GivesWay.FRAME)
 
 
 def _possible(length_pt: float) -> float:

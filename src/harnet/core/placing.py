@@ -17,6 +17,7 @@ from harnet.core.density import (
 )
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.geometry import Box, Matrix, turned_about
+from harnet.core.shape import Outline, Shape, outline_of
 from harnet.core.target import Target
 from harnet.core.units import POINTS_PER_INCH
 
@@ -113,6 +114,13 @@ class Placement:
     frame: Box
     content: Content
     rotation_deg: float = 0.0
+    shape: Shape = Shape.RECTANGLE
+    radius_pt: float = 0.0
+
+    @property
+    def outline(self) -> Outline:
+        """The frame's outline on the page, which clips the picture."""
+        return outline_of(self.frame, self.shape, self.radius_pt).mapped(self.turn)
 
     @property
     def drawn_size_pt(self) -> tuple[float, float]:
@@ -147,7 +155,7 @@ class Placement:
         return turned_about(self.rotation_deg, self.frame.centre)
 
     @property
-    def clip(self) -> list[tuple[float, float]]:
+    def corners(self) -> list[tuple[float, float]]:
         """The frame's corners on the page, clockwise from its own top left."""
         return [self.turn.applied(x, y) for x, y in self.frame.corners()]
 

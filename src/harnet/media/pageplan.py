@@ -42,7 +42,17 @@ class RectanglePart:
     stroke_pt: float
 
 
-Part = PicturePart | TextPart | RectanglePart
+@dataclass(frozen=True, slots=True)
+class LinePart:
+    """A straight line along the middle of its frame, which may be turned."""
+
+    frame: Box
+    rotation_deg: float
+    stroke: str
+    stroke_pt: float
+
+
+Part = PicturePart | TextPart | RectanglePart | LinePart
 
 
 @dataclass(frozen=True, slots=True)

@@ -8,7 +8,14 @@ from reportlab.pdfbase import pdfmetrics
 from reportlab.pdfbase.ttfonts import TTFont
 
 FONT_FOLDER = Path(__file__).parent / "fonts"
-FONTS = ("sans-400", "sans-600", "serif-400", "serif-600")
+FONT_NAMES = {
+    "sans-400": "Source Sans",
+    "sans-600": "Source Sans, semibold",
+    "serif-400": "Source Serif",
+    "serif-600": "Source Serif, semibold",
+    "slab-400": "Bitter",
+    "mono-400": "Inconsolata",
+}
 _ASCENT = 0.8
 """Share of the size from the top of a line's type to its baseline."""
 
@@ -22,6 +29,8 @@ class TextStyle:
     leading_pt: float = 13.0
     colour: str = "#1c2833"
     align: str = "left"
+    link: str = ""
+    """Where the frame leads to when it is pressed in a PDF."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -58,23 +58,37 @@ class BlobStore:
         """
         return self._files.open(self._preview_place(name), "rb")  # type: ignore[no-any-return]
 
-    def preview_file(self, name: str, cache_folder: Path) -> Path | None:
-        """A kept preview as a file to read from, None where there is none.
+    def file(self, sha256: str, cache_folder: Path) -> Path | None:
+        """The bytes with this hash as a file to read from, None where nothing is kept."""
+        return self._local(self._place(sha256), cache_folder / f"blob-{sha256}")
 
-        A store on another machine is copied from once, into `cache_folder`.
-        """
-        place = self._preview_place(name)
+    def preview_file(self, name: str, cache_folder: Path) -> Path | None:
+        """A kept preview as a file to read from, None where there is none."""
+        return self._local(self._preview_place(name), cache_folder / f"preview-{name}")
+
+    def previews_bytes(self) -> int:
+        """How much room the previews take."""
+        root = f"{self._root}/previews"
+        return int(self._files.du(root)) if self._files.exists(root) else 0
+
+    def clear_previews(self) -> None:
+        """Throws every preview away; each can be made again."""
+        root = f"{self._root}/previews"
+        if self._files.exists(root):
+            self._files.rm(root, recursive=True)
+
+    def _local(self, place: str, copy: Path) -> Path | None:
+        """A kept thing as a local file; a store on another machine is copied from once."""
         if isinstance(self._files, LocalFileSystem):
             path = Path(place)
             return path if path.exists() else None
-        path = cache_folder / f"preview-{name}"
-        if not path.exists():
+        if not copy.exists():
             if not self._files.exists(place):
                 return None
-            part = path.with_suffix(".part")
+            part = copy.with_suffix(".part")
             self._files.get(place, str(part))
-            part.replace(path)
-        return path
+            part.replace(copy)
+        return copy
 
     def _preview_place(self, name: str) -> str:
         return f"{self._root}/previews/{name[:2]}/{name}"

@@ -13,7 +13,7 @@ from sqlalchemy.orm import Session, attributes
 from harnet.store.models import Base, Edit, Item, Job, Page, now_utc
 
 _RECORDED: dict[str, type[Base]] = {"page": Page, "item": Item, "job": Job}
-_NOT_RECORDED = {"version", "edited_at", "created_at"}
+_NOT_RECORDED = {"version", "edited_at", "created_at", "deleted_at", "is_archived"}
 
 Row = dict[str, Any]
 
@@ -120,3 +120,25 @@ def _write(session: Session, changes: list[Row], side: str) -> None:
             # A page already loaded would otherwise delete this item of its own once more.
             session.expire_all()
     session.expire_all()
+
+
+def history_of(session: Session, job: Job, most: int = 60) -> list[Edit]:
+    """The latest edits of a job, newest first; those that were undone are still among them."""
+    wanted = select(Edit).where(Edit.job_id == job.id).order_by(Edit.id.desc()).limit(most)
+    return list(session.scalars(wanted))
+
+
+def go_to(session: Session, job: Job, edit_id: int) -> None:
+    """Undoes or redoes until the edit of that number is the latest one made; 0 undoes all."""
+    while True:
+        latest = session.scalars(
+            select(Edit.id)
+            .where(Edit.job_id == job.id, ~Edit.is_undone)
+            .order_by(Edit.id.desc())
+            .limit(1)
+        ).first()
+        if (latest or 0) == edit_id:
+            return
+        step = undo(session, job) if (latest or 0) > edit_id else redo(session, job)
+        if step is None:
+            return

@@ -46,7 +46,8 @@ class Picture(Base):
     __table_args__ = (UniqueConstraint("shelf_id", "file_name"),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    shelf_id: Mapped[int] = mapped_column(ForeignKey("shelf.id"))
+    shelf_id: Mapped[int | None] = mapped_column(ForeignKey("shelf.id"))
+    """None for a loose picture: pasted into a job, kept as a blob, without a file."""
     file_name: Mapped[str] = mapped_column(String(255))
     sha256: Mapped[str] = mapped_column(String(64), index=True)
     size_bytes: Mapped[int] = mapped_column(BigInteger)
@@ -60,7 +61,7 @@ class Picture(Base):
     origin: Mapped[str] = mapped_column(Text, default="")
     added_at: Mapped[datetime] = mapped_column(default=now_utc)
 
-    shelf: Mapped[Shelf] = relationship(back_populates="pictures")
+    shelf: Mapped[Shelf | None] = relationship(back_populates="pictures")
 
 
 class ColourProfile(Base):
@@ -128,8 +129,15 @@ class Job(Base):
     width_pt: Mapped[float]
     height_pt: Mapped[float]
     bleed_pt: Mapped[float] = mapped_column(default=0.0)
+    margin_pt: Mapped[float] = mapped_column(default=0.0)
+    is_facing: Mapped[bool] = mapped_column(default=False)
+    """Pages lie side by side like a book's; the first stands alone on the right."""
+    quality: Mapped[str | None] = mapped_column(String(12))
+    """Preview quality of the whole job, None where each person's own counts."""
     target_key: Mapped[str] = mapped_column(String(40))
     target_ppi: Mapped[float]
+    is_archived: Mapped[bool] = mapped_column(default=False)
+    deleted_at: Mapped[datetime | None]
     created_at: Mapped[datetime] = mapped_column(default=now_utc)
     edited_at: Mapped[datetime] = mapped_column(default=now_utc)
 
@@ -154,6 +162,9 @@ class Page(Base):
     position: Mapped[int]
     width_pt: Mapped[float]
     height_pt: Mapped[float]
+    target_key: Mapped[str | None] = mapped_column(String(40))
+    """A target of the page's own, None where the job's counts."""
+    target_ppi: Mapped[float | None]
     version: Mapped[int] = mapped_column()
 
     job: Mapped[Job] = relationship(back_populates="pages")
@@ -164,7 +175,7 @@ class Page(Base):
 
 
 class Item(Base):
-    """Something on a page: a placed picture, a text frame or a rectangle."""
+    """Something on a page: a placed picture, an empty frame, a text, a rectangle or a line."""
 
     __tablename__ = "item"
 
@@ -185,6 +196,13 @@ class Item(Base):
     offset_y: Mapped[float | None]
     flip_h: Mapped[bool] = mapped_column(default=False)
     flip_v: Mapped[bool] = mapped_column(default=False)
+    shape: Mapped[str] = mapped_column(String(12), default="rectangle")
+    radius_pt: Mapped[float] = mapped_column(default=0.0)
+    holding: Mapped[str] = mapped_column(String(12), default="linked")
+    """Where a picture's bytes live: linked to its shelf, carried in the job, or loose."""
+    quality: Mapped[str | None] = mapped_column(String(12))
+    target_key: Mapped[str | None] = mapped_column(String(40))
+    target_ppi: Mapped[float | None]
     text: Mapped[str | None] = mapped_column(Text)
     style: Mapped[dict[str, Any]] = mapped_column(default=dict)
     version: Mapped[int] = mapped_column()

@@ -25,7 +25,7 @@ from harnet.studio.desk import Desk
 from harnet.studio.errors import NotThere, Refused, sentence_of
 from harnet.studio.jobs import job_with, target_of
 from harnet.studio.pictures import facts_of_picture, path_of, rights_of, state_of
-from harnet.studio.placed import placement_of
+from harnet.studio.placed import placement_of, target_for
 from harnet.studio.placing import place_copy
 from harnet.studio.progress import CANCELLED, DONE, FAILED, RUNNING, WAITING, WORKING, Cancelled
 from harnet.studio.takein import take_in
@@ -41,6 +41,8 @@ def ask_for_copy(session: Session, picture: Picture, recipe: Recipe) -> PrintCop
     Raises:
         Refused: no such copy can be made of this picture; the sentence says why.
     """
+    if picture.shelf is None:
+        raise Refused(f"{picture.file_name} was pasted; put it out to a shelf first.")
     try:
         checked(recipe, facts_of_picture(picture))
     except ValueOutOfRange as error:
@@ -62,7 +64,7 @@ def frame_copy_of(job: Job, item: Item) -> FrameCopy:
     if item.picture is None:
         raise Refused("There is no picture in this frame to copy.")
     try:
-        return frame_copy(placement_of(item), target_of(job))
+        return frame_copy(placement_of(item), target_for(item, target_of(job)))
     except ValueOutOfRange as error:
         raise Refused(sentence_of(error)) from None
 
@@ -189,9 +191,10 @@ def _make(desk: Desk, copy_id: int, folder: Path) -> None:
         copy = copy_with(session, copy_id)
         if copy.state == CANCELLED:
             raise Cancelled
+        shelf = copy.picture.shelf
+        assert shelf is not None, "a copy is only made of a picture on a shelf"
         with target.open("rb") as file:
-            rights = rights_of(copy.picture)
-            made = take_in(desk, session, copy.picture.shelf, file_name, file, rights)
+            made = take_in(desk, session, shelf, file_name, file, rights_of(copy.picture))
         was = copy.made_sha256
         copy.made, copy.made_sha256 = made, made.sha256
         copy.state, copy.finished_at, copy.done_percent = DONE, now_utc(), 100

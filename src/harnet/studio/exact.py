@@ -30,9 +30,9 @@ def make_exact(desk: Desk, picture_id: int) -> None:
     """
     with desk.session() as session:
         picture = picture_with(session, picture_id)
-        path, facts, sha256 = path_of(picture), facts_of_picture(picture), picture.sha256
-        name, is_there = picture.file_name, _can_be_made(picture)
-    if not is_there or exact_file(desk, sha256) is not None:
+        facts, sha256, name = facts_of_picture(picture), picture.sha256, picture.file_name
+        path = _source_file(desk, picture)
+    if path is None or facts.is_vector or exact_file(desk, sha256) is not None:
         return
     with tempfile.TemporaryDirectory(dir=desk.settings.scratch_folder) as folder:
         target = Path(folder) / "exact.tif"
@@ -45,17 +45,20 @@ def make_exact(desk: Desk, picture_id: int) -> None:
         desk.blobs.put_preview(exact_name(sha256), target)
 
 
-def why_not_exact(picture: Picture) -> str:
+def why_not_exact(desk: Desk, picture: Picture) -> str:
     """Why a picture can have no exact preview, as a sentence; empty where it can."""
     if facts_of_picture(picture).is_vector:
         return f"{picture.file_name} is line art: it has no pixels to compare."
     if picture.trouble:
         return picture.trouble
-    if not _can_be_made(picture):
+    if _source_file(desk, picture) is None:
         state = state_of(picture).value
         return f"{picture.file_name} is {state} on its shelf, so its pixels cannot be read."
     return ""
 
 
-def _can_be_made(picture: Picture) -> bool:
-    return not facts_of_picture(picture).is_vector and state_of(picture) is FileState.IN_PLACE
+def _source_file(desk: Desk, picture: Picture) -> Path | None:
+    """The file with the bytes that are known: on its shelf, or kept in a job."""
+    if state_of(picture) is FileState.IN_PLACE:
+        return path_of(picture)
+    return desk.blobs.file(picture.sha256, desk.settings.scratch_folder)

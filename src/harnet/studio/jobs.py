@@ -1,13 +1,16 @@
 """Jobs and their pages: making them, finding them, their target."""
 
 from dataclasses import dataclass
+from typing import Any
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session, selectinload
 
 from harnet.core.errors import ValueOutOfRange
+from harnet.core.expression import length_meant
 from harnet.core.target import SHIPPED, Target, own_target
 from harnet.core.units import CSS_PX_PER_INCH, MM_PER_INCH, POINTS_PER_INCH, Unit, length_from_text
+from harnet.core.wording import counted
 from harnet.store.history import recorded
 from harnet.store.models import Item, Job, Page
 from harnet.studio.errors import NotThere, Refused, sentence_of
@@ -50,6 +53,8 @@ class JobOrder:
     px_per_inch: str = ""
     bleed: str = "0"
     pages: str = "1"
+    is_facing: bool = False
+    margin: str = "10"
     target: str = "coated"
     own_ppi: str = ""
 
@@ -76,6 +81,9 @@ def make_job(session: Session, order: JobOrder) -> Job:
         bleed = length_from_text(order.bleed or "0", Unit.MM)
         if not 0 <= bleed <= 50 * _PT_PER_MM:
             raise ValueOutOfRange(f"bleed lies between 0 and 50 mm, not {order.bleed}")
+        margin = length_from_text(order.margin or "0", Unit.MM)
+        if not 0 <= margin < min(width, height) / 2:
+            margin = 0.0
         target = target_from(order.target, order.own_ppi)
         count = int(_figure(order.pages, "number of pages"))
         if not 1 <= count <= _MOST_PAGES:
@@ -89,6 +97,8 @@ def make_job(session: Session, order: JobOrder) -> Job:
         width_pt=width,
         height_pt=height,
         bleed_pt=bleed,
+        margin_pt=margin,
+        is_facing=order.is_facing,
         target_key=target.key,
         target_ppi=target.density_ppi,
     )
@@ -130,10 +140,12 @@ def target_from(key: str, own_ppi: str = "") -> Target:
 
 def target_of(job: Job) -> Target:
     """The job's target."""
-    for target in SHIPPED:
-        if target.key == job.target_key:
-            return target
-    return own_target(job.target_ppi)
+    return target_of_row(job.target_key, job.target_ppi)
+
+
+def target_of_row(key: str, own_ppi: float) -> Target:
+    """The target that a job, page or placement names."""
+    return next((target for target in SHIPPED if target.key == key), None) or own_target(own_ppi)
 
 
 def set_target(session: Session, job: Job, key: str, own_ppi: str) -> Target:
@@ -178,7 +190,9 @@ def page_of(job: Job, number: int) -> Page:
         NotThere: the job has no such page.
     """
     if not 1 <= number <= len(job.pages):
-        raise NotThere(f"{job.title} has {len(job.pages)} pages, none numbered {number}.")
+        raise NotThere(
+            f"{job.title} has {counted(len(job.pages), 'page')}, none numbered {number}."
+        )
     return job.pages[number - 1]
 
 
@@ -200,6 +214,62 @@ def add_page(session: Session, job: Job, after_number: int) -> int:
         )
     session.expire(job, ["pages"])
     return after_number + 1
+
+
+def copy_page(session: Session, job: Job, number: int) -> int:
+    """A copy of a page with what is on it, behind it, as one edit; returns its number."""
+    if len(job.pages) >= _MOST_PAGES:
+        raise Refused(f"A job has at most {_MOST_PAGES} pages.")
+    original = page_of(job, number)
+    with recorded(session, job, f"Copy page {number}"):
+        for page in job.pages[number:]:
+            page.position += 1
+        copy = Page(job_id=job.id, **_values(original, "position"))
+        copy.position = original.position + 1
+        for item in original.items:
+            copy.items.append(Item(**_values(item, "page_id")))
+        session.add(copy)
+    session.expire(job, ["pages"])
+    return number + 1
+
+
+def _values(row: Page | Item, *without: str) -> dict[str, Any]:
+    """A row's own values, for a copy of it."""
+    left_out = {"id", "version", "job_id", *without}
+    return {
+        column.key: getattr(row, column.key)
+        for column in row.__mapper__.column_attrs
+        if column.key not in left_out
+    }
+
+
+def move_page(session: Session, job: Job, number: int, to: int) -> int:
+    """Moves a page to another place, as one edit; returns its number there."""
+    page_of(job, number), page_of(job, to)
+    order = list(job.pages)
+    order.insert(to - 1, order.pop(number - 1))
+    with recorded(session, job, f"Move page {number} to {to}"):
+        for position, page in enumerate(order):
+            page.position = position
+    session.expire(job, ["pages"])
+    return to
+
+
+def set_facing(session: Session, job: Job, is_facing: bool, margin: str | None) -> None:
+    """Lays pages side by side or one by one, and sets the margin that things snap to.
+
+    Raises:
+        Refused: a margin that leaves no page.
+    """
+    unit = Unit.named(job.unit)
+    try:
+        length = length_meant(margin or "0", unit, job.px_per_inch or CSS_PX_PER_INCH)
+        if not 0 <= length < min(job.width_pt, job.height_pt) / 2:
+            raise ValueOutOfRange(f"a margin of {margin} leaves no page")
+    except ValueOutOfRange as error:
+        raise Refused(sentence_of(error)) from None
+    with recorded(session, job, "Facing pages and margin"):
+        job.is_facing, job.margin_pt = is_facing, length
 
 
 def remove_page(session: Session, job: Job, number: int) -> int:

@@ -11,12 +11,18 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from harnet.core.picture import facts_from_row
-from harnet.core.preflight.finding import FileState
 from harnet.core.resampling import page_px
 from harnet.core.wording import grouped
 from harnet.media.errors import UnreadableFile
 from harnet.media.pageimage import MAX_IMAGE_PX, FoundImageFile, read_back_image, write_png
-from harnet.media.pageplan import PagePlan, Part, PicturePart, RectanglePart, TextPart
+from harnet.media.pageplan import (
+    LinePart,
+    PagePlan,
+    Part,
+    PicturePart,
+    RectanglePart,
+    TextPart,
+)
 from harnet.media.pdf.readback import FoundPdf, read_back
 from harnet.media.pdf.write import Promise, write_pdf
 from harnet.media.textlines import TextStyle
@@ -24,8 +30,8 @@ from harnet.store.models import Item, Job, Output, Page, now_utc
 from harnet.studio.desk import Desk
 from harnet.studio.errors import NotThere, Refused
 from harnet.studio.jobs import job_with, page_of
-from harnet.studio.pictures import path_of, state_of
-from harnet.studio.placed import PICTURE, RECTANGLE, frame_of, placement_of
+from harnet.studio.links import file_of
+from harnet.studio.placed import FRAME, LINE, PICTURE, RECTANGLE, frame_of, placement_of
 from harnet.studio.progress import CANCELLED, DONE, FAILED, RUNNING, WORKING, Cancelled
 from harnet.studio.takein import safe_file_name
 
@@ -35,22 +41,21 @@ _SAME_WITHIN = 0.001
 """PDF numbers are written to eight decimals; a thousandth is far below what any eye tells."""
 
 
-def plan_of(job: Job, page: Page) -> PagePlan:
-    """A page as the writers draw it."""
-    parts = tuple(_part(item) for item in page.items)
+def plan_of(desk: Desk, job: Job, page: Page) -> PagePlan:
+    """A page as the writers draw it; empty frames are not drawn."""
+    parts = tuple(_part(desk, item) for item in page.items if item.kind != FRAME)
     return PagePlan(page.position + 1, page.width_pt, page.height_pt, job.bleed_pt, parts)
 
 
-def _part(item: Item) -> Part:
+def _part(desk: Desk, item: Item) -> Part:
     if item.kind == PICTURE:
         assert item.picture is not None
         picture = item.picture
-        is_missing = state_of(picture) is FileState.MISSING
         return PicturePart(
             item.id,
             picture.file_name,
             picture.sha256,
-            None if is_missing else path_of(picture),
+            file_of(desk, item),
             facts_from_row(picture.facts),
             placement_of(item),
         )
@@ -63,6 +68,9 @@ def _part(item: Item) -> Part:
             style.get("stroke"),
             style.get("stroke_pt", 1.0),
         )
+    if item.kind == LINE:
+        style = item.style
+        return LinePart(frame_of(item), item.rotation_deg, style["stroke"], style["stroke_pt"])
     return TextPart(frame_of(item), item.rotation_deg, item.text or "", TextStyle(**item.style))
 
 
@@ -146,7 +154,7 @@ def make_output(desk: Desk, output_id: int) -> None:
         job = job_with(session, output.job_id)
         kind, settings, title = output.kind, dict(output.settings), job.title
         pages = [page_of(job, settings["page"])] if kind == PAGE_IMAGE else job.pages
-        plans = [plan_of(job, page) for page in pages]
+        plans = [plan_of(desk, job, page) for page in pages]
     folder = Path(tempfile.mkdtemp(dir=desk.settings.scratch_folder))
     try:
         made = folder / "output"

@@ -18,12 +18,16 @@ from harnet.studio.errors import NotThere
 
 
 def path_of(picture: Picture) -> Path:
-    """Where the picture's file lies, or lay."""
+    """Where the picture's file lies, or lay; a loose picture has none."""
+    if picture.shelf is None:
+        raise NotThere(f"{picture.file_name} was pasted: it lies on no shelf.")
     return Path(picture.shelf.folder) / picture.file_name
 
 
 def state_of(picture: Picture) -> FileState:
     """How the picture's file stands, by its presence, size and time, then by its content."""
+    if picture.shelf is None:
+        return FileState.LOOSE
     try:
         status = path_of(picture).stat()
     except OSError:
@@ -62,8 +66,8 @@ def source_of(picture: Picture) -> Source:
 
 def all_pictures(session: Session) -> list[Picture]:
     """Every picture on every shelf, latest first."""
-    wanted = select(Picture).options(joinedload(Picture.shelf)).order_by(Picture.id.desc())
-    return list(session.scalars(wanted))
+    wanted = select(Picture).options(joinedload(Picture.shelf)).where(Picture.shelf_id.is_not(None))
+    return list(session.scalars(wanted.order_by(Picture.id.desc())))
 
 
 def picture_with(session: Session, picture_id: int) -> Picture:
@@ -81,6 +85,7 @@ def picture_with(session: Session, picture_id: int) -> Picture:
 def same_content(session: Session, picture: Picture) -> list[Picture]:
     """Other pictures with the same bytes."""
     wanted = select(Picture).where(Picture.sha256 == picture.sha256, Picture.id != picture.id)
+    wanted = wanted.where(Picture.shelf_id.is_not(None))
     return list(session.scalars(wanted.order_by(Picture.id)))
 
 

@@ -7,14 +7,15 @@ from harnet.core.figures import Figures, figures_of
 from harnet.core.geometry import Box
 from harnet.core.placing import Content, Placement
 from harnet.core.preflight.finding import Checked, FileState
+from harnet.core.shape import Shape
 from harnet.core.target import Target
 from harnet.core.units import CSS_PX_PER_INCH, Unit
 from harnet.core.verdict import Verdict
 from harnet.store.models import Item, Job, Page
-from harnet.studio.jobs import target_of
+from harnet.studio.jobs import target_of, target_of_row
 from harnet.studio.pictures import source_of, state_of
 
-PICTURE, TEXT, RECTANGLE = "picture", "text", "rectangle"
+PICTURE, TEXT, RECTANGLE, LINE, FRAME = "picture", "text", "rectangle", "line", "frame"
 
 
 @dataclass(frozen=True, slots=True)
@@ -44,7 +45,15 @@ def placement_of(item: Item) -> Placement:
         item.flip_h,
         item.flip_v,
     )
-    return Placement(source_of(item.picture), frame_of(item), content, item.rotation_deg)
+    shape = Shape(item.shape or Shape.RECTANGLE.value)
+    return Placement(
+        source_of(item.picture),
+        frame_of(item),
+        content,
+        item.rotation_deg or 0.0,
+        shape,
+        item.radius_pt or 0.0,
+    )
 
 
 def frame_of(item: Item) -> Box:
@@ -60,6 +69,7 @@ def write_placement(item: Item, placement: Placement) -> None:
     item.scale_x, item.scale_y = content.scale_x, content.scale_y
     item.offset_x, item.offset_y = content.offset_x, content.offset_y
     item.flip_h, item.flip_v = content.flip_h, content.flip_v
+    item.shape, item.radius_pt = placement.shape.value, placement.radius_pt
 
 
 def write_box(item: Item, box: Box) -> None:
@@ -67,13 +77,32 @@ def write_box(item: Item, box: Box) -> None:
     item.x_pt, item.y_pt, item.width_pt, item.height_pt = box.x, box.y, box.width, box.height
 
 
+def file_state_of(item: Item) -> FileState:
+    """How the bytes of a placed picture stand."""
+    assert item.picture is not None
+    if item.holding == "linked":
+        return state_of(item.picture)
+    return FileState(item.holding)
+
+
+def target_for(item: Item, job_target: Target) -> Target:
+    """The target that a placement is judged by: its own, else its page's, else the job's."""
+    for row in (item, item.page):
+        if row is not None and row.target_key is not None:
+            return target_of_row(row.target_key, row.target_ppi or job_target.density_ppi)
+    return job_target
+
+
 def placed_from(
     item: Item, page_number: int, target: Target, placement: Placement | None = None
 ) -> Placed:
-    """A placed picture with its figures; `placement` stands in for the row's own geometry."""
-    assert item.picture is not None
+    """A placed picture with its figures; `placement` stands in for the row's own geometry.
+
+    `target` is the job's; the placement's or the page's own goes before it.
+    """
     geometry = placement or placement_of(item)
-    return Placed(item, page_number, geometry, figures_of(geometry, target), state_of(item.picture))
+    figures = figures_of(geometry, target_for(item, target))
+    return Placed(item, page_number, geometry, figures, file_state_of(item))
 
 
 def placed_on(page: Page, target: Target) -> list[Placed]:

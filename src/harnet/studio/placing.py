@@ -1,16 +1,16 @@
 """Laying out: placing pictures and changing what is placed, each as one undoable edit."""
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass, replace
+from contextlib import nullcontext
+from dataclasses import replace
 
 from sqlalchemy.orm import Session
 
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.framecopy import with_copy
 from harnet.core.geometry import Box
-from harnet.core.gesture import Handle, moved, panned, resized, resized_box
+from harnet.core.gesture import moved
 from harnet.core.placing import (
-    LARGEST_LENGTH_PT,
     EvenBy,
     Fit,
     GivesWay,
@@ -31,23 +31,13 @@ from harnet.studio.jobs import target_of
 from harnet.studio.pictures import facts_of_picture, source_of
 from harnet.studio.placed import (
     PICTURE,
-    frame_of,
     placement_of,
+    target_for,
     write_box,
     write_placement,
 )
 
 _SMALL_START_SHARE = 0.5
-
-
-@dataclass(frozen=True, slots=True)
-class Gesture:
-    """What the hand did: `move`, `pan` or `size` by a handle, by so many points."""
-
-    kind: str
-    dx_pt: float
-    dy_pt: float
-    handle: str = ""
 
 
 def item_in(job: Job, item_id: int, version: int | None = None) -> Item:
@@ -69,87 +59,66 @@ def item_in(job: Job, item_id: int, version: int | None = None) -> Item:
     raise NotThere("This is not on the page any more.")
 
 
-def place_picture(
-    session: Session, job: Job, page: Page, picture: Picture, at: tuple[float, float] | None = None
-) -> Item:
-    """Places a picture at its native size, or whole inside the page where that is too large.
-
-    `at` is where its middle goes, in points; without it the page's middle.
-
-    Raises:
-        Refused: a PDF, whose own pictures would not be judged.
-    """
+def refuse_pdf(picture: Picture) -> None:
+    """Refuses a PDF, whose own pictures would not be judged."""
     if facts_of_picture(picture).format == "pdf":
         raise Refused(
             f"{picture.file_name} was not placed: a PDF may hold pictures of its own, and those"
             " would not be judged. Place its pictures one by one."
         )
-    source = source_of(picture)
-    centre = at or (page.width_pt / 2, page.height_pt / 2)
-    placement = placed_at_native_size(source, 0, 0)
-    if placement.frame.width > page.width_pt or placement.frame.height > page.height_pt:
-        room = Box(0, 0, page.width_pt * _SMALL_START_SHARE, page.height_pt * _SMALL_START_SHARE)
-        scale = fitted(source, room, Fit.CONTAIN).scale_x / placement.content.scale_x
-        placement = scaled_by(placement, scale, scale, GivesWay.FRAME)
-    frame = placement.frame
-    placement = moved(placement, centre[0] - frame.width / 2, centre[1] - frame.height / 2)
+
+
+def place_picture(
+    session: Session,
+    job: Job,
+    page: Page,
+    picture: Picture,
+    at: tuple[float, float] | None = None,
+    fit: Fit | None = None,
+) -> Item:
+    """Places a picture at its native size, or whole inside the page where that is too large.
+
+    `at` is where its middle goes, in points; without it the page's middle. With a `fit` other
+    than native it gets a frame of half the page and is laid into that.
+
+    Raises:
+        Refused: a PDF, whose own pictures would not be judged.
+    """
+    refuse_pdf(picture)
     with recorded(session, job, f"Place {picture.file_name}"):
-        item = Item(
-            page_id=page.id,
-            picture_id=picture.id,
-            kind=PICTURE,
-            position=max((other.position for other in page.items), default=0) + 1,
-            style={},
-        )
-        write_placement(item, placement)
+        item = new_picture_item(page, picture, at, fit)
         session.add(item)
     session.expire(page, ["items"])
     return item
 
 
-def after_gesture(item: Item, gesture: Gesture) -> Placement | Box:
-    """The geometry a gesture leads to; nothing is written.
-
-    Raises:
-        Refused: the frame would get impossible, or no such gesture.
-    """
-    if abs(gesture.dx_pt) > LARGEST_LENGTH_PT or abs(gesture.dy_pt) > LARGEST_LENGTH_PT:
-        raise Refused("That is farther than any page is large.")
-    try:
-        if item.kind != PICTURE:
-            return _box_after(frame_of(item), gesture)
-        placement = placement_of(item)
-        if gesture.kind == "move":
-            return moved(placement, gesture.dx_pt, gesture.dy_pt)
-        if gesture.kind == "pan":
-            return panned(placement, gesture.dx_pt, gesture.dy_pt)
-        return resized(placement, _handle(gesture), gesture.dx_pt, gesture.dy_pt)
-    except ValueOutOfRange as error:
-        raise Refused(f"{error}.") from None
-
-
-def _handle(gesture: Gesture) -> Handle:
-    try:
-        return Handle[gesture.handle.upper()]
-    except KeyError:
-        raise Refused(f"There is no handle called “{gesture.handle}”.") from None
-
-
-def _box_after(box: Box, gesture: Gesture) -> Box:
-    if gesture.kind == "size":
-        return resized_box(box, _handle(gesture), gesture.dx_pt, gesture.dy_pt)
-    return Box(box.x + gesture.dx_pt, box.y + gesture.dy_pt, box.width, box.height)
-
-
-def apply_gesture(session: Session, job: Job, item: Item, gesture: Gesture) -> None:
-    """Writes what the hand did, as one edit."""
-    verb = {"move": "Move", "pan": "Pan"}.get(gesture.kind, "Size")
-    geometry = after_gesture(item, gesture)
-    with recorded(session, job, f"{verb} {name_of(item)}"):
-        if isinstance(geometry, Placement):
-            write_placement(item, geometry)
-        else:
-            write_box(item, geometry)
+def new_picture_item(
+    page: Page, picture: Picture, at: tuple[float, float] | None = None, fit: Fit | None = None
+) -> Item:
+    """The row of a newly placed picture, on top of its page."""
+    source = source_of(picture)
+    centre = at or (page.width_pt / 2, page.height_pt / 2)
+    room = Box(0, 0, page.width_pt * _SMALL_START_SHARE, page.height_pt * _SMALL_START_SHARE)
+    placement = placed_at_native_size(source, 0, 0)
+    is_large = placement.frame.width > page.width_pt or placement.frame.height > page.height_pt
+    if fit in (Fit.COVER, Fit.STRETCH):
+        placement = replace(placement, frame=room, content=fitted(source, room, fit))
+    elif fit is Fit.CONTAIN or (is_large and fit is None):
+        scale = fitted(source, room, Fit.CONTAIN).scale_x / placement.content.scale_x
+        placement = scaled_by(placement, scale, scale, GivesWay.FRAME)
+    frame = placement.frame
+    placement = moved(placement, centre[0] - frame.width / 2, centre[1] - frame.height / 2)
+    item = Item(
+        page_id=page.id,
+        picture_id=picture.id,
+        picture=picture,
+        kind=PICTURE,
+        position=max((other.position for other in page.items), default=0) + 1,
+        holding="linked",
+        style={},
+    )
+    write_placement(item, placement)
+    return item
 
 
 def name_of(item: Item) -> str:
@@ -174,8 +143,10 @@ def set_frame(
     """
     try:
         if item.kind != PICTURE:
-            with recorded(session, job, f"Size {name_of(item)}"):
+            with recorded(session, job, f"Set figures of {name_of(item)}"):
                 write_box(item, frame)
+                if rotation_deg is not None:
+                    item.rotation_deg = rotation_deg % 360
             return
         before = placement_of(item)
         placement = with_frame_size(before, frame.width, frame.height)
@@ -212,7 +183,7 @@ def scale_to_reach(session: Session, job: Job, items: Sequence[Item], gives_way:
         job,
         items,
         f"Scale to reach at {ppi_text(target.density_ppi)} ppi",
-        lambda placement: scaled_to_reach(placement, target, gives_way),
+        lambda item, placement: scaled_to_reach(placement, target_for(item, target), gives_way),
     )
 
 
@@ -223,7 +194,7 @@ def scale_to_native(session: Session, job: Job, items: Sequence[Item], gives_way
         job,
         items,
         "Scale to native",
-        lambda placement: scaled_to_native(placement, gives_way),
+        lambda item, placement: scaled_to_native(placement, gives_way),
     )
 
 
@@ -232,7 +203,11 @@ def even_out(
 ) -> None:
     """Gives both axes of unevenly scaled pictures one scale, as one edit."""
     _rescale(
-        session, job, items, "Even out", lambda placement: evened_out(placement, by, gives_way)
+        session,
+        job,
+        items,
+        "Even out",
+        lambda item, placement: evened_out(placement, by, gives_way),
     )
 
 
@@ -241,14 +216,14 @@ def _rescale(
     job: Job,
     items: Sequence[Item],
     label: str,
-    change: Callable[[Placement], Placement],
+    change: Callable[[Item, Placement], Placement],
 ) -> None:
     pictures = [item for item in items if item.kind == PICTURE]
     if not pictures:
         raise Refused("Choose a picture first.")
     what = name_of(pictures[0]) if len(pictures) == 1 else counted(len(pictures), "picture")
     try:
-        changed = [(item, change(placement_of(item))) for item in pictures]
+        changed = [(item, change(item, placement_of(item))) for item in pictures]
     except ValueOutOfRange as error:
         raise Refused(f"Nothing was scaled: {error}.") from None
     with recorded(session, job, f"{label}: {what}"):
@@ -256,15 +231,22 @@ def _rescale(
             write_placement(item, placement)
 
 
-def relink(session: Session, job: Job, item: Item, picture: Picture) -> None:
-    """Puts another picture file behind a placement; the frame and the drawn size stay."""
+def relink(
+    session: Session, job: Job, item: Item, picture: Picture, is_recorded: bool = True
+) -> None:
+    """Puts another picture file behind a placement; the frame and the drawn size stay.
+
+    Without `is_recorded` it is part of an edit that the caller records.
+    """
     before = placement_of(item)
     width, height = before.drawn_size_pt
     source = source_of(picture)
     content = replace(before.content, scale_x=width / source.px_w, scale_y=height / source.px_h)
-    with recorded(session, job, f"Relink {name_of(item)}"):
+    edit = recorded(session, job, f"Relink {name_of(item)}") if is_recorded else nullcontext()
+    with edit:
         item.picture_id = picture.id
         item.picture = picture
+        item.holding = "linked"
         write_placement(item, replace(before, source=source, content=content))
 
 

@@ -46,7 +46,7 @@ def found(pictures: Iterable[Picture], wanted: Wanted, target: Target) -> list[P
         (picture, facts_of_picture(picture))
         for picture in pictures
         if all(word in picture.file_name.lower() for word in words)
-        and wanted.shelf in ("", picture.shelf.name)
+        and (not wanted.shelf or (picture.shelf and picture.shelf.name == wanted.shelf))
         and wanted.licence in ("", picture.licence or UNSTATED)
     ]
     kept = [

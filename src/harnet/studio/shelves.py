@@ -43,7 +43,7 @@ def all_shelves(session: Session) -> list[Shelf]:
 def counts_of_shelves(session: Session) -> dict[int, int]:
     """How many pictures each shelf holds."""
     rows = session.execute(select(Picture.shelf_id, func.count()).group_by(Picture.shelf_id))
-    return {row[0]: row[1] for row in rows}
+    return {row[0]: row[1] for row in rows if row[0] is not None}
 
 
 def watch_folder(desk: Desk, session: Session, folder_text: str) -> Shelf:

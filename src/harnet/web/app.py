@@ -25,6 +25,7 @@ from harnet.studio.desk import Desk, Settings
 from harnet.studio.errors import Conflict, NotThere, Refused
 from harnet.web import (
     agency,
+    arrange,
     calculator,
     compare,
     copies,
@@ -75,7 +76,7 @@ def create_app(settings: Settings, secret_key: str | None = None) -> Flask:
     app.extensions["queue"] = queue
     CSRFProtect(app)
     views = (jobs, pages, ledger, preflight, output, shelf, picture, calculator, copies, compare)
-    for view in (*views, agency, files):
+    for view in (*views, agency, arrange, files):
         app.register_blueprint(view.blueprint)
     app.register_blueprint(copies.frame_blueprint)
     app.register_blueprint(picture.credits_blueprint)

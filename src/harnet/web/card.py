@@ -36,6 +36,7 @@ class ReachBar:
     reach_x: float
     reach_text: str
     end_text: str
+    end_pt: float
 
 
 @dataclass(frozen=True, slots=True)
@@ -187,4 +188,5 @@ def _bar(placed: Placed, unit: Unit, per_inch: float) -> ReachBar:
         figures.reach_w_pt * per_pt,
         f"{length_text(figures.reach_w_pt, unit, per_inch, 0)} {unit.value}",
         f"{length_text(end, unit, per_inch, 0)} {unit.value}",
+        end,
     )

@@ -41,7 +41,7 @@ def show() -> str:
         choices = [one for one in all_pictures(session) if not facts_of_picture(one).is_vector]
         chosen = [picture_with(session, number) if number else None for number in asked]
         one, other = chosen
-        troubles = [why_not_exact(picture) for picture in chosen if picture is not None]
+        troubles = [why_not_exact(desk(), picture) for picture in chosen if picture is not None]
         pairs = _pairs(one, other) if one and other else []
         return render_template(
             "compare.html",
@@ -68,7 +68,7 @@ def exact(picture_id: int) -> ResponseReturnValue:
     with desk().session() as session:
         picture = picture_with(session, picture_id)
         path = exact_file(desk(), picture.sha256)
-        trouble = why_not_exact(picture) if path is None else ""
+        trouble = why_not_exact(desk(), picture) if path is None else ""
     if trouble:
         return jsonify(trouble=trouble), 422
     if path is None:

@@ -1,23 +1,28 @@
-"""A page as SVG: what the templates draw, every figure ready; lengths in points."""
+"""Pages as SVG: what the templates draw, every figure ready; lengths in points."""
 
+from collections.abc import Collection
 from dataclasses import dataclass, replace
 
+from harnet.core.density import pixels_needed
 from harnet.core.geometry import Box, Matrix, turned_about
-from harnet.core.gesture import Handle
+from harnet.core.gesture import Handle, TurnedBox
 from harnet.core.placing import Placement
 from harnet.core.preflight.finding import FileState
+from harnet.core.shape import Shape, outline_of, path_text
 from harnet.core.units import Unit
 from harnet.core.verdict import Verdict
-from harnet.core.wording import ppi_text, size_text
+from harnet.core.wording import ppi_text, px_text, size_text
 from harnet.media.textlines import TextLine, TextStyle, lines_of
 from harnet.store.models import Item, Job, Page
+from harnet.studio.gestures import Geometry, geometry_of
 from harnet.studio.jobs import target_of
-from harnet.studio.placed import PICTURE, TEXT, Placed, frame_of, placed_from, unit_of
+from harnet.studio.placed import FRAME, TEXT, Placed, placed_from, target_for, unit_of
 from harnet.web.marks import mark_of
 
 _ROOM_PX = (844.0, 514.0)
 """The canvas at 1280 × 800, which badges and handles are sized for."""
 _MARGIN_SHARE = 0.02
+_TURN_HANDLE_PX = 24.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,62 +41,99 @@ class Selection:
 
     outline: str
     marks: tuple[Mark, ...]
-    reach_outline: str
-    reach_label: str
-    reach_at: tuple[float, float]
+    turn_from: tuple[float, float]
+    turn_at: tuple[float, float]
+    reach_outline: str = ""
+    reach_label: str = ""
+    reach_at: tuple[float, float] = (0, 0)
 
 
 @dataclass(frozen=True, slots=True)
 class Drawn:
-    """One item on the page."""
+    """One item on the page; `outline` is the path that clips or draws it."""
 
     item: Item
-    matrix: str
-    clip: str
-    is_missing: bool
-    badge: str
-    badge_class: str
-    badge_at: tuple[float, float]
-    turn: str
+    number: int
+    outline: str
     box: Box
-    lines: tuple[TextLine, ...]
-    style: TextStyle | None
-    selection: Selection | None
-    placed: Placed | None
+    turn: str
     px_pt: float
+    selection: Selection | None = None
+    matrix: str = ""
+    is_missing: bool = False
+    badge: str = ""
+    badge_class: str = ""
+    badge_at: tuple[float, float] = (0, 0)
+    lines: tuple[TextLine, ...] = ()
+    overflows: bool = False
+    style: TextStyle | None = None
+    placed: Placed | None = None
+    quality: str = "light"
 
     @property
     def kind(self) -> str:
-        """picture, text or rectangle."""
+        """picture, frame, text, rectangle or line."""
         return self.item.kind
 
-    @property
-    def preview_size(self) -> str:
-        """The preview that is shown."""
-        return "light"
+
+@dataclass(frozen=True, slots=True)
+class Sheet:
+    """One page of a spread: where it lies, its bleed and margins, and what is on it."""
+
+    page: Page
+    number: int
+    x: float
+    bleed: Box
+    margin: Box | None
+    items: tuple[Drawn, ...]
 
 
 @dataclass(frozen=True, slots=True)
 class Canvas:
-    """A page with its trim, bleed and items, as the canvas shows it."""
+    """A page, or two that face each other, as the canvas shows them."""
 
-    page: Page
     number: int
     view_box: str
-    bleed: Box
-    items: tuple[Drawn, ...]
+    sheets: tuple[Sheet, ...]
     px_pt: float
-    """Points that a screen pixel takes when the page fits the canvas at 1280 × 800."""
+    """Points that a screen pixel takes when the spread fits the canvas at 1280 × 800."""
 
 
-def canvas_of(job: Job, number: int, selected_id: int | None = None) -> Canvas:
-    """A page ready to draw."""
-    page = job.pages[number - 1]
-    box, seen = bleed_box(job, page), _seen_box(job, page)
-    px_pt = px_pt_of(job, page)
-    items = tuple(drawn_of(job, item, number, px_pt, item.id == selected_id) for item in page.items)
+@dataclass(frozen=True, slots=True)
+class Look:
+    """How items are drawn: which are selected, points a screen pixel takes, preview quality."""
+
+    selected_ids: Collection[int] = ()
+    px_pt: float = 1.0
+    quality: str = "light"
+
+
+def canvas_of(job: Job, number: int, selected_ids: Collection[int], quality: str) -> Canvas:
+    """A page ready to draw, beside the one it faces."""
+    numbers = spread_of(job, number)
+    seen = _seen_box(job, numbers)
+    look = Look(selected_ids, px_pt_of(job, number), quality)
+    sheets, x = [], 0.0
+    for one in numbers:
+        page = job.pages[one - 1]
+        margin = job.margin_pt
+        inner = Box(margin, margin, page.width_pt - 2 * margin, page.height_pt - 2 * margin)
+        items = tuple(drawn_of(job, item, one, look) for item in page.items)
+        has_margin = 0 < margin < min(page.width_pt, page.height_pt) / 2
+        sheets.append(
+            Sheet(page, one, x, bleed_box(job, page), inner if has_margin else None, items)
+        )
+        x += page.width_pt
     view_box = f"{seen.x:.3f} {seen.y:.3f} {seen.width:.3f} {seen.height:.3f}"
-    return Canvas(page, number, view_box, box, items, px_pt)
+    return Canvas(number, view_box, tuple(sheets), look.px_pt)
+
+
+def spread_of(job: Job, number: int) -> list[int]:
+    """The numbers of the pages seen together: like a book's, the first stands alone."""
+    if not job.is_facing or number == 1:
+        return [number]
+    left = number - number % 2
+    return [one for one in (left, left + 1) if one <= len(job.pages)]
 
 
 def bleed_box(job: Job, page: Page) -> Box:
@@ -100,77 +142,105 @@ def bleed_box(job: Job, page: Page) -> Box:
     return Box(-bleed, -bleed, page.width_pt + 2 * bleed, page.height_pt + 2 * bleed)
 
 
-def _seen_box(job: Job, page: Page) -> Box:
-    box = bleed_box(job, page)
-    margin = _MARGIN_SHARE * max(box.width, box.height)
-    return Box(box.x - margin, box.y - margin, box.width + 2 * margin, box.height + 2 * margin)
+def _seen_box(job: Job, numbers: list[int]) -> Box:
+    pages = [job.pages[number - 1] for number in numbers]
+    bleed = job.bleed_pt
+    width = sum(page.width_pt for page in pages) + 2 * bleed
+    height = max(page.height_pt for page in pages) + 2 * bleed
+    margin = _MARGIN_SHARE * max(width, height)
+    return Box(-bleed - margin, -bleed - margin, width + 2 * margin, height + 2 * margin)
 
 
-def px_pt_of(job: Job, page: Page) -> float:
-    """Points that a screen pixel takes on this page's canvas."""
-    seen = _seen_box(job, page)
+def px_pt_of(job: Job, number: int) -> float:
+    """Points that a screen pixel takes on the canvas of this page, all of it in view."""
+    seen = _seen_box(job, spread_of(job, number))
     return max(seen.width / _ROOM_PX[0], seen.height / _ROOM_PX[1])
 
 
 def drawn_of(
-    job: Job,
-    item: Item,
-    number: int,
-    px_pt: float,
-    is_selected: bool,
-    geometry: Placement | Box | None = None,
+    job: Job, item: Item, number: int, look: Look, geometry: Geometry | None = None
 ) -> Drawn:
     """An item ready to draw; `geometry` stands in for the row's own while the hand moves."""
-    if item.kind == PICTURE:
-        placement = geometry if isinstance(geometry, Placement) else None
-        placed = placed_from(item, number, target_of(job), placement)
-        return _picture(job, placed, px_pt, is_selected)
-    box = geometry if isinstance(geometry, Box) else frame_of(item)
-    turn = turned_about(item.rotation_deg, box.centre)
+    is_selected = item.id in look.selected_ids
+    shape = geometry or geometry_of(item)
+    if isinstance(shape, Placement):
+        return _picture(job, placed_from(item, number, target_of(job), shape), look, is_selected)
+    turn = turned_about(shape.rotation_deg, shape.box.centre)
+    outline = outline_of(shape.box, Shape(item.shape), item.radius_pt).mapped(turn)
     style = TextStyle(**item.style) if item.kind == TEXT else None
-    corners = [turn.applied(x, y) for x, y in box.corners()]
-    return Drawn(
+    lines = tuple(lines_of(item.text or "", style, shape.box.width)) if style else ()
+    drawn = Drawn(
         item,
-        "",
-        _points(corners),
-        False,
-        "",
-        "",
-        (0, 0),
+        number,
+        path_text(outline),
+        shape.box,
         _matrix(turn),
-        box,
-        tuple(lines_of(item.text or "", style, box.width)) if style else (),
-        style,
-        Selection(_points(corners), _marks(box, turn), "", "", (0, 0)) if is_selected else None,
-        None,
-        px_pt,
+        look.px_pt,
+        _selection_of_box(shape, turn, look.px_pt) if is_selected else None,
+        lines=lines,
+        style=style,
+        overflows=overflows(lines, style, shape.box),
     )
+    if item.kind == FRAME:
+        target = target_for(item, target_of(job))
+        needed = px_text(
+            pixels_needed(shape.box.width, target.density_ppi),
+            pixels_needed(shape.box.height, target.density_ppi),
+        )
+        at = turn.applied(shape.box.x + 6 * look.px_pt, _badge_y(shape.box, look.px_pt))
+        badge = f"needs {needed} px at {ppi_text(target.density_ppi)}"
+        return replace(drawn, badge=badge, badge_class="unknown", badge_at=at)
+    return drawn
 
 
-def _picture(job: Job, placed: Placed, px_pt: float, is_selected: bool) -> Drawn:
-    placement, figures = placed.placement, placed.figures
+def overflows(lines: tuple[TextLine, ...], style: TextStyle | None, box: Box) -> bool:
+    """Whether a text's last line goes below its frame, or a word beyond its side."""
+    if not lines or style is None:
+        return False
+    lowest = lines[-1].baseline_pt + 0.25 * style.size_pt
+    return lowest > box.height + 0.01 or min(line.x_pt for line in lines) < -0.01
+
+
+def _badge_y(box: Box, px_pt: float) -> float:
+    return box.y + box.height - 26 * px_pt
+
+
+def _picture(job: Job, placed: Placed, look: Look, is_selected: bool) -> Drawn:
+    placement, figures, px_pt = placed.placement, placed.figures, look.px_pt
     frame, turn = placement.frame, placement.turn
     density = figures.density
     badge = f"{ppi_text(density.judged)} ppi" if density else "line art"
-    is_missing = placed.file_state is FileState.MISSING
-    if is_missing:
-        badge += ", file missing"
+    if placed.file_state is not FileState.IN_PLACE:
+        badge += f", {_STATE_WORDS[placed.file_state]}"
     return Drawn(
         placed.item,
+        placed.page_number,
+        path_text(placement.outline),
+        frame,
+        _matrix(turn),
+        px_pt,
+        _selection(job, placed, px_pt) if is_selected else None,
         _matrix(placement.matrix),
-        _points(placement.clip),
-        is_missing,
+        placed.file_state is FileState.MISSING,
         badge,
         mark_of(figures),
-        turn.applied(frame.x + 6 * px_pt, frame.y + frame.height - 26 * px_pt),
-        _matrix(turn),
-        frame,
-        (),
-        None,
-        _selection(job, placed, px_pt) if is_selected else None,
-        placed,
-        px_pt,
+        turn.applied(frame.x + 6 * px_pt, _badge_y(frame, px_pt)),
+        placed=placed,
+        quality=placed.item.quality or look.quality,
     )
+
+
+_STATE_WORDS = {
+    FileState.MISSING: "file missing",
+    FileState.CHANGED: "file changed",
+    FileState.CARRIED: "carried",
+    FileState.LOOSE: "loose",
+}
+
+
+def _selection_of_box(shape: TurnedBox, turn: Matrix, px_pt: float) -> Selection:
+    turn_from, turn_at = _turn_handle(shape.box, turn, px_pt)
+    return Selection(_points(shape.corners), _marks(shape.box, turn), turn_from, turn_at)
 
 
 def _selection(job: Job, placed: Placed, px_pt: float) -> Selection:
@@ -184,13 +254,23 @@ def _selection(job: Job, placed: Placed, px_pt: float) -> Selection:
         unit, per_inch = unit_of(job)
         size = size_text(reach_w, reach_h, unit, per_inch, 0 if unit is not Unit.INCH else 1)
         label = f"reach at {ppi_text(figures.target.density_ppi)}: {size}"
+    turn_from, turn_at = _turn_handle(frame, turn, px_pt)
     return Selection(
-        _points(placement.clip),
+        _points(placement.corners),
         _marks(frame, turn),
+        turn_from,
+        turn_at,
         outline,
         label,
         turn.applied(frame.x + 6 * px_pt, frame.y + 6 * px_pt),
     )
+
+
+def _turn_handle(
+    box: Box, turn: Matrix, px_pt: float
+) -> tuple[tuple[float, float], tuple[float, float]]:
+    middle = box.x + box.width / 2
+    return turn.applied(middle, box.y), turn.applied(middle, box.y - _TURN_HANDLE_PX * px_pt)
 
 
 def _marks(frame: Box, turn: Matrix) -> tuple[Mark, ...]:

@@ -34,8 +34,9 @@ def new() -> str:
 @blueprint.post("/jobs/new")
 def make() -> Response | tuple[str, int]:
     """Makes the job, or shows the form again with what is wrong."""
-    fields = JobOrder.__dataclass_fields__
-    order = JobOrder(**{name: request.form.get(name, "") for name in fields})
+    form = request.form
+    texts = {name: form.get(name, "") for name in JobOrder.__dataclass_fields__}
+    order = JobOrder(**{**texts, "is_facing": form.get("is_facing") == "yes"})  # type: ignore[arg-type]
     try:
         with desk().session() as session:
             job_id = make_job(session, order).id

@@ -1,64 +1,55 @@
-"""The Pages view: the canvas, the picture card, and every edit on a page."""
+"""The Pages view: showing pages, measuring while the hand moves, placing and scaling."""
 
 import math
 from enum import Enum
 from typing import TypeVar
 
-from flask import (
-    Blueprint,
-    Response,
-    after_this_request,
-    jsonify,
-    render_template,
-    request,
-    url_for,
-)
+from flask import Blueprint, Response, jsonify, make_response, render_template, request
+from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
 from werkzeug.datastructures import MultiDict
 
 from harnet.core.errors import ValueOutOfRange
+from harnet.core.expression import length_meant
 from harnet.core.geometry import Box
 from harnet.core.placing import EvenBy, Fit, GivesWay
-from harnet.core.preflight.finding import FileState
-from harnet.core.units import length_from_text
-from harnet.core.wording import length_text
 from harnet.store.models import Item, Job
-from harnet.studio.errors import Refused
-from harnet.studio.jobs import add_page, job_with, page_of, remove_page
-from harnet.studio.pictures import all_pictures, picture_with
-from harnet.studio.placed import PICTURE, frame_of, placed_from, unit_of, worst_verdict
+from harnet.studio.arranging import add_item, put_into_frame
+from harnet.studio.errors import Refused, sentence_of
+from harnet.studio.gestures import Gesture, apply_gesture, led_by
+from harnet.studio.jobs import add_page, copy_page, job_with, move_page, page_of, remove_page
+from harnet.studio.links import paste_picture
+from harnet.studio.pictures import picture_with
+from harnet.studio.placed import FRAME, unit_of
 from harnet.studio.placing import (
-    Gesture,
-    after_gesture,
-    apply_gesture,
     even_out,
     fit_picture,
     item_in,
     place_picture,
-    relink,
     remove_items,
     scale_to_native,
     scale_to_reach,
     set_frame,
 )
 from harnet.web.card import card_of
-from harnet.web.drawing import canvas_of, drawn_of, px_pt_of, verdict_class
-from harnet.web.ruler import ruler_of
-from harnet.web.shared import JobHeader, desk
+from harnet.web.deskview import FIELDS, asked_items, desk_view, items_view
+from harnet.web.drawing import Look, drawn_of, px_pt_of
+from harnet.web.preferences import FITS, own_fit_name, own_quality, remember
+from harnet.web.shared import desk
 
 blueprint = Blueprint("pages", __name__, url_prefix="/jobs/<int:job_id>/pages")
-_FIELDS = ("x", "y", "width", "height")
+_SNAP_PX = 6.0
 
 
 @blueprint.get("")
 def show(job_id: int) -> str:
     """A page with its strip, canvas and card; `page` and `select` choose what."""
+    chosen = [int(one) for one in request.args.get("select", "").split(",") if one.isdigit()]
     with desk().session() as session:
         job = job_with(session, job_id)
         number = request.args.get("page", 1, int)
-        selected_id = request.args.get("select", None, int)
         is_fragment = request.headers.get("HX-Target") == "desk"
-        return _desk_view(session, job, number, selected_id, is_fragment)
+        return desk_view(session, job, number, chosen, is_fragment)
 
 
 @blueprint.post("/add")
@@ -66,8 +57,24 @@ def add(job_id: int) -> str:
     """Adds an empty page behind the one shown."""
     with desk().session() as session:
         job = job_with(session, job_id)
-        number = add_page(session, job, request.form.get("page", 1, int))
-        return _desk_view(session, job, number)
+        return desk_view(session, job, add_page(session, job, _page_number()))
+
+
+@blueprint.post("/copy-page")
+def copy(job_id: int) -> str:
+    """Adds a copy of the page shown, behind it."""
+    with desk().session() as session:
+        job = job_with(session, job_id)
+        return desk_view(session, job, copy_page(session, job, _page_number()))
+
+
+@blueprint.post("/move-page")
+def move(job_id: int) -> str:
+    """Moves a page to another place in the strip."""
+    with desk().session() as session:
+        job = job_with(session, job_id)
+        number = move_page(session, job, _page_number(), request.form.get("to", 1, int))
+        return desk_view(session, job, number)
 
 
 @blueprint.post("/remove")
@@ -75,112 +82,181 @@ def remove(job_id: int) -> str:
     """Removes the page shown, with what is on it."""
     with desk().session() as session:
         job = job_with(session, job_id)
-        number = remove_page(session, job, request.form.get("page", 1, int))
-        return _desk_view(session, job, number)
+        return desk_view(session, job, remove_page(session, job, _page_number()))
+
+
+def _page_number() -> int:
+    return request.form.get("page", 1, int)
 
 
 @blueprint.post("/place")
 def place(job_id: int) -> str:
-    """Places a picture: in the page's middle, or with its own middle at a point."""
+    """Places a picture: into a frame, in the page's middle, or with its own middle at a point."""
     with desk().session() as session:
         job = job_with(session, job_id)
-        number = request.form.get("page", 1, int)
         picture = picture_with(session, request.form.get("picture", 0, int))
-        x, y = request.form.get("x_pt", None, float), request.form.get("y_pt", None, float)
-        at = (x, y) if x is not None and y is not None else None
-        item = place_picture(session, job, page_of(job, number), picture, at)
-        return _desk_view(session, job, number, item.id)
+        fit = FITS[own_fit_name()]
+        frame_id = request.form.get("frame", None, int)
+        if frame_id is not None:
+            item = item_in(job, frame_id)
+            put_into_frame(session, job, item, picture, fit or Fit.COVER)
+        else:
+            page = page_of(job, _page_number())
+            item = place_picture(session, job, page, picture, _point(), fit)
+        return items_view(session, job, [item])
 
 
-@blueprint.get("/items/<int:item_id>/measure")
-def measure(job_id: int, item_id: int) -> Response:
-    """The item and its card as they would be after a gesture; nothing is written."""
+def _point() -> tuple[float, float] | None:
+    x, y = request.form.get("x_pt", None, float), request.form.get("y_pt", None, float)
+    return (x, y) if x is not None and y is not None else None
+
+
+@blueprint.post("/paste-picture")
+def paste(job_id: int) -> str:
+    """Places a picture from the clipboard, which has no file: it is loose."""
+    file = request.files.get("file")
+    if file is None or not file.filename:
+        raise Refused("There is no picture on the clipboard.")
     with desk().session() as session:
         job = job_with(session, job_id)
-        item = item_in(job, item_id)
-        number = item.page.position + 1
-        geometry = after_gesture(item, _gesture(request.args))
-        drawn = drawn_of(job, item, number, px_pt_of(job, item.page), True, geometry)
-        card = card_of(job, drawn.placed) if drawn.placed else None
-        return jsonify(
-            item=render_template("_item.html", drawn=drawn),
-            card=render_template("_card_head.html", card=card) if card else "",
+        page = page_of(job, _page_number())
+        return items_view(
+            session, job, [paste_picture(desk(), session, job, page, file.filename, file.stream)]
         )
 
 
-@blueprint.post("/items/<int:item_id>/gesture")
-def gesture(job_id: int, item_id: int) -> str:
+@blueprint.post("/draw")
+def draw(job_id: int) -> str:
+    """Adds a frame, a text, a rectangle or a line where the hand drew it."""
+    values = [request.form.get(name, math.nan, float) for name in ("x", "y", "width", "height")]
+    if not all(math.isfinite(value) for value in values):
+        raise Refused("Drawing needs a place and a size.")
+    with desk().session() as session:
+        job = job_with(session, job_id)
+        page = page_of(job, _page_number())
+        kind = request.form.get("kind", FRAME)
+        return items_view(session, job, [add_item(session, job, page, kind, Box(*values))])
+
+
+@blueprint.get("/measure")
+def measure(job_id: int) -> Response:
+    """Items and card as they would be after a gesture; nothing is written."""
+    with desk().session() as session:
+        job, items = asked_items(session, job_id)
+        led = led_by(job, items, _gesture(request.args))
+        number = items[0].page.position + 1
+        look = Look([item.id for item in items], _px_pt(job, number), own_quality())
+        drawn = [drawn_of(job, item, number, look, shape) for item, shape in led.geometries]
+        placed = drawn[0].placed if len(drawn) == 1 else None
+        card = render_template("_card_head.html", card=card_of(job, placed)) if placed else ""
+        return jsonify(
+            items=[render_template("_item.html", drawn=one) for one in drawn],
+            card=card,
+            guides=[[guide.is_upright, guide.at, guide.start, guide.end] for guide in led.guides],
+        )
+
+
+@blueprint.post("/gesture")
+def gesture(job_id: int) -> str:
     """Keeps what the hand did."""
     with desk().session() as session:
-        job, item = _asked_item(session, job_id, item_id)
-        apply_gesture(session, job, item, _gesture(request.form))
-        return _item_view(session, job, item)
+        job, items = asked_items(session, job_id)
+        apply_gesture(session, job, items, _gesture(request.form))
+        return items_view(session, job, items)
 
 
-@blueprint.post("/items/<int:item_id>/figures")
-def figures(job_id: int, item_id: int) -> str:
-    """Sets frame, density and rotation by numbers."""
+def _px_pt(job: Job, number: int) -> float:
+    asked = request.args.get("px_pt", 0.0, float)
+    return asked if 0 < asked < 1000 else px_pt_of(job, number)
+
+
+def _gesture(values: MultiDict[str, str]) -> Gesture:
+    dx, dy = values.get("dx", 0.0, float), values.get("dy", 0.0, float)
+    px_pt = values.get("px_pt", 0.0, float)
+    if not all(math.isfinite(value) for value in (dx, dy, px_pt)):
+        raise Refused("A way on the page needs two figures.")
+    snaps = values.get("snap") == "yes"
+    return Gesture(
+        values.get("kind", "move"),
+        dx,
+        dy,
+        values.get("handle", ""),
+        max(0.0, px_pt) * _SNAP_PX if snaps else 0.0,
+        values.get("steps") == "yes",
+    )
+
+
+@blueprint.post("/figures")
+def figures(job_id: int) -> str:
+    """Sets frame, density, rotation and corners of one item by numbers; sums are understood."""
     with desk().session() as session:
-        job, item = _asked_item(session, job_id, item_id)
+        job, items = asked_items(session, job_id)
+        item = _single(items)
         unit, per_inch = unit_of(job)
         try:
-            lengths = [length_from_text(request.form[name], unit, per_inch) for name in _FIELDS]
+            box = Box(*[length_meant(request.form[name], unit, per_inch) for name in FIELDS])
             density = _changed_figure("density")
             rotation = _changed_figure("rotation")
         except ValueOutOfRange as error:
-            text = str(error)
-            raise Refused(f"Nothing was changed: {text}.") from None
-        set_frame(session, job, item, Box(*lengths), density, rotation)
-        return _item_view(session, job, item)
+            raise Refused(f"Nothing was changed: {sentence_of(error)}") from None
+        set_frame(session, job, item, box, density, rotation)
+        return items_view(session, job, items)
 
 
-@blueprint.post("/items/<int:item_id>/scale")
-def scale(job_id: int, item_id: int) -> str:
+def _single(items: list[Item]) -> Item:
+    if len(items) != 1:
+        raise Refused("Choose one thing for this.")
+    return items[0]
+
+
+@blueprint.post("/scale")
+def scale(job_id: int) -> str:
     """Scales to reach, to native, or evens out."""
     with desk().session() as session:
-        job, item = _asked_item(session, job_id, item_id)
-        scale_items(session, job, [item], request.form)
-        return _item_view(session, job, item)
+        job, items = asked_items(session, job_id)
+        scale_items(session, job, items, request.form)
+        return items_view(session, job, items)
 
 
-@blueprint.post("/items/<int:item_id>/fit")
-def fit(job_id: int, item_id: int) -> str:
+@blueprint.post("/fit")
+def fit(job_id: int) -> str:
     """Lays the picture into its frame anew."""
     with desk().session() as session:
-        job, item = _asked_item(session, job_id, item_id)
-        fit_picture(session, job, item, _one_of(Fit, request.form.get("fit", "")))
-        return _item_view(session, job, item)
+        job, items = asked_items(session, job_id)
+        fit_picture(session, job, _single(items), one_of(Fit, request.form.get("fit", "")))
+        return items_view(session, job, items)
 
 
-@blueprint.post("/items/<int:item_id>/relink")
-def link_again(job_id: int, item_id: int) -> str:
-    """Puts another picture file behind the placement."""
+@blueprint.post("/take-off")
+def take_off(job_id: int) -> str:
+    """Takes the chosen items off their page."""
     with desk().session() as session:
-        job, item = _asked_item(session, job_id, item_id)
-        relink(session, job, item, picture_with(session, request.form.get("picture", 0, int)))
-        return _item_view(session, job, item)
+        job, items = asked_items(session, job_id)
+        if not items:
+            raise Refused("Choose something first.")
+        number = items[0].page.position + 1
+        remove_items(session, job, items)
+        return desk_view(session, job, number)
 
 
-@blueprint.post("/items/<int:item_id>/remove")
-def take_off(job_id: int, item_id: int) -> str:
-    """Takes the item off its page."""
-    with desk().session() as session:
-        job, item = _asked_item(session, job_id, item_id)
-        number = item.page.position + 1
-        remove_items(session, job, [item])
-        return _desk_view(session, job, number)
+@blueprint.post("/prefer")
+def prefer(job_id: int) -> ResponseReturnValue:
+    """Remembers this person's preview quality or fit, and shows the desk again."""
+    response = make_response("", 204)
+    response.headers["HX-Refresh"] = "true"
+    return remember(response, request.form.get("quality", ""), request.form.get("fit", ""))
 
 
 def scale_items(session: Session, job: Job, items: list[Item], form: MultiDict[str, str]) -> None:
     """Does the scaling that a form asks for: `action`, `gives_way` and, to even out, `by`."""
-    gives_way = _one_of(GivesWay, form.get("gives_way", "frame"))
+    gives_way = one_of(GivesWay, form.get("gives_way", "frame"))
     action = form.get("action", "")
     if action == "reach":
         scale_to_reach(session, job, items, gives_way)
     elif action == "native":
         scale_to_native(session, job, items, gives_way)
     elif action == "even":
-        even_out(session, job, items, _one_of(EvenBy, form.get("by", "mean")), gives_way)
+        even_out(session, job, items, one_of(EvenBy, form.get("by", "mean")), gives_way)
     else:
         raise Refused(f"“{action}” is not a way to scale a picture.")
 
@@ -188,25 +264,17 @@ def scale_items(session: Session, job: Job, items: list[Item], form: MultiDict[s
 _Choice = TypeVar("_Choice", bound=Enum)
 
 
-def _one_of(kind: type[_Choice], value: str) -> _Choice:
+def one_of(kind: type[_Choice], value: str) -> _Choice:
+    """The member with this value.
+
+    Raises:
+        Refused: there is none; the sentence lists those there are.
+    """
     try:
         return kind(value)
     except ValueError:
         known = ", ".join(str(choice.value) for choice in kind)
         raise Refused(f"“{value}” is not one of {known}.") from None
-
-
-def _asked_item(session: Session, job_id: int, item_id: int) -> tuple[Job, Item]:
-    """The job and the item, unless somebody changed the item since it was shown."""
-    job = job_with(session, job_id)
-    return job, item_in(job, item_id, request.form.get("version", None, int))
-
-
-def _gesture(values: MultiDict[str, str]) -> Gesture:
-    dx, dy = values.get("dx", 0.0, float), values.get("dy", 0.0, float)
-    if not (math.isfinite(dx) and math.isfinite(dy)):
-        raise Refused("A way on the page needs two figures.")
-    return Gesture(values.get("kind", "move"), dx, dy, values.get("handle", ""))
 
 
 def _changed_figure(name: str) -> float | None:
@@ -218,69 +286,3 @@ def _changed_figure(name: str) -> float | None:
         return float(text.replace(",", "."))
     except ValueError:
         raise ValueOutOfRange(f"“{text}” is not a figure") from None
-
-
-def _item_view(session: Session, job: Job, item: Item) -> str:
-    session.flush()
-    return _desk_view(session, job, item.page.position + 1, item.id)
-
-
-def _desk_view(
-    session: Session,
-    job: Job,
-    number: int,
-    selected_id: int | None = None,
-    is_fragment: bool = True,
-) -> str:
-    page = page_of(job, number)
-    if request.method == "POST":
-        _say_address(job, number, selected_id)
-    header = JobHeader.of(job)
-    selected = next((item for item in page.items if item.id == selected_id), None)
-    card = None
-    if selected is not None and selected.kind == PICTURE:
-        card = card_of(job, placed_from(selected, number, header.target))
-    is_missing = card is not None and card.placed.file_state is FileState.MISSING
-    return render_template(
-        "_desk.html" if is_fragment else "pages.html",
-        header=header,
-        job=job,
-        number=number,
-        film=[_film_frame(header, index + 1) for index in range(len(job.pages))],
-        canvas=canvas_of(job, number, selected_id),
-        selected=selected,
-        card=card,
-        fields=_box_fields(job, selected),
-        pictures=all_pictures(session) if selected is None or is_missing else [],
-        is_missing=is_missing,
-        ruler=ruler_of(list(header.placed), header.target, selected_id),
-        is_fragment=is_fragment,
-    )
-
-
-def _say_address(job: Job, number: int, selected_id: int | None) -> None:
-    """Has the browser's address follow an edit, so that a reload or an undo comes back to it."""
-    place = url_for("pages.show", job_id=job.id, page=number, select=selected_id)
-
-    @after_this_request
-    def add(response: Response) -> Response:
-        response.headers["HX-Replace-Url"] = place
-        return response
-
-
-def _film_frame(header: JobHeader, number: int) -> tuple[int, str]:
-    on_page = [placed for placed in header.placed if placed.page_number == number]
-    return number, verdict_class(worst_verdict(on_page))
-
-
-def _box_fields(job: Job, item: Item | None) -> dict[str, str]:
-    """The frame of a selected text or rectangle in the job's unit."""
-    if item is None:
-        return {}
-    unit, per_inch = unit_of(job)
-    box = frame_of(item)
-    lengths = (box.x, box.y, box.width, box.height)
-    return {
-        name: length_text(length, unit, per_inch, 2)
-        for name, length in zip(_FIELDS, lengths, strict=True)
-    }

@@ -21,3 +21,41 @@ def file_missing(checked: Checked) -> Finding | None:
         " empty marked box in its place. Put the file back on its shelf, or relink to a copy.",
         (Fix.RELINK,),
     )
+
+
+@rule("file-changed")
+def file_changed(checked: Checked) -> Finding | None:
+    """The picture's file was edited after it was placed."""
+    if checked.file_state is not FileState.CHANGED:
+        return None
+    return Finding(
+        "file-changed",
+        "Files",
+        Severity.WARNING,
+        checked.item_id,
+        checked.page_number,
+        checked.name,
+        "changed on its shelf",
+        f"The file {checked.name} is no longer the one that was placed. Update it to judge and"
+        " print what lies on the shelf now, or relink to the picture that is meant.",
+        (Fix.RELINK,),
+    )
+
+
+@rule("file-loose")
+def file_loose(checked: Checked) -> Finding | None:
+    """The picture was pasted, and no file stands behind it."""
+    if checked.file_state is not FileState.LOOSE:
+        return None
+    return Finding(
+        "file-loose",
+        "Files",
+        Severity.NOTE,
+        checked.item_id,
+        checked.page_number,
+        checked.name,
+        "pasted, its source is not known",
+        f"{checked.name} was pasted, so nobody can tell whether a denser original exists. Put it"
+        " out to a shelf, or relink to the file that it came from.",
+        (Fix.RELINK,),
+    )

@@ -29,6 +29,8 @@ class FileState(Enum):
     """No longer on its shelf."""
     CARRIED = "carried"
     """Its bytes are kept with the job."""
+    LOOSE = "loose"
+    """Pasted: its bytes are kept with the job, and nobody knows the file they came from."""
 
 
 class Fix(Enum):

@@ -12,9 +12,17 @@ from reportlab.pdfgen.canvas import Canvas
 
 from harnet.core.density import EffectiveDensity, effective_density
 from harnet.core.geometry import Box, Matrix, quarter_turns, turned_about
+from harnet.core.shape import Outline
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.read import facts_of
-from harnet.media.pageplan import PagePlan, Part, PicturePart, RectanglePart, TextPart
+from harnet.media.pageplan import (
+    LinePart,
+    PagePlan,
+    Part,
+    PicturePart,
+    RectanglePart,
+    TextPart,
+)
 from harnet.media.pdf.streams import changed_since, image_stream
 from harnet.media.textlines import lines_of, registered_font
 
@@ -97,6 +105,11 @@ class _Writer:
             operators.append("Q")
         page.obj.Resources = pikepdf.Dictionary(XObject=xobjects)
         page.obj.Contents = self.pdf.make_stream("\n".join(operators).encode())
+        links = [_link(part, to_pdf) for part in plan.parts if isinstance(part, TextPart)]
+        if any(links):
+            page.obj.Annots = pikepdf.Array(
+                [self.pdf.make_indirect(link) for link in links if link is not None]
+            )
 
     def _drawn(
         self,
@@ -108,6 +121,8 @@ class _Writer:
     ) -> list[str]:
         if isinstance(part, RectanglePart):
             return _rectangle(part, to_pdf)
+        if isinstance(part, LinePart):
+            return _line(part, to_pdf)
         if isinstance(part, TextPart):
             xobjects[name] = self._texts.pop(0)
             frame = part.frame
@@ -124,7 +139,7 @@ class _Writer:
         name: str,
         xobjects: pikepdf.Dictionary,
     ) -> list[str]:
-        clip = [_path([to_pdf.applied(x, y) for x, y in part.placement.clip]), "W n"]
+        clip = [_outline(part.placement.outline.mapped(to_pdf)), "W n"]
         if part.path is None:
             self.promises.append(
                 Promise(plan.number, part.item_id, part.name, MISSING, None, None, None)
@@ -206,6 +221,16 @@ def _cm(matrix: Matrix) -> str:
     return " ".join(_number(value) for value in matrix.as_tuple()) + " cm"
 
 
+def _outline(outline: Outline) -> str:
+    def text(point: tuple[float, float]) -> str:
+        return f"{_number(point[0])} {_number(point[1])}"
+
+    parts = [f"{text(outline.start)} m"]
+    for step in outline.steps:
+        parts.append(f"{' '.join(map(text, step))} {'l' if len(step) == 1 else 'c'}")
+    return " ".join([*parts, "h"])
+
+
 def _path(points: Sequence[tuple[float, float]]) -> str:
     corners = [f"{_number(x)} {_number(y)}" for x, y in points]
     return " ".join([f"{corners[0]} m", *(f"{corner} l" for corner in corners[1:]), "h"])
@@ -228,6 +253,34 @@ def _rectangle(part: RectanglePart, to_pdf: Matrix) -> list[str]:
     if part.stroke:
         operators.append(f"{_colour(part.stroke)} RG {_number(part.stroke_pt)} w {path} S")
     return operators
+
+
+def _line(part: LinePart, to_pdf: Matrix) -> list[str]:
+    turn = turned_about(part.rotation_deg, part.frame.centre).then(to_pdf)
+    middle = part.frame.centre[1]
+    ends = [turn.applied(x, middle) for x in (part.frame.x, part.frame.x + part.frame.width)]
+    way = " ".join(
+        f"{_number(x)} {_number(y)} {sign}" for (x, y), sign in zip(ends, "ml", strict=True)
+    )
+    return [f"{_colour(part.stroke)} RG {_number(part.stroke_pt)} w {way} S"]
+
+
+def _link(part: TextPart, to_pdf: Matrix) -> pikepdf.Dictionary | None:
+    """A link over a text frame (ISO 32000-2, 12.5.6.5), None where it leads nowhere."""
+    if not part.style.link:
+        return None
+    turn = turned_about(part.rotation_deg, part.frame.centre).then(to_pdf)
+    xs, ys = zip(*(turn.applied(x, y) for x, y in part.frame.corners()), strict=True)
+    return pikepdf.Dictionary(
+        Type=pikepdf.Name.Annot,
+        Subtype=pikepdf.Name.Link,
+        Rect=pikepdf.Array([min(xs), min(ys), max(xs), max(ys)]),
+        Border=pikepdf.Array([0, 0, 0]),
+        A=pikepdf.Dictionary(
+            S=pikepdf.Name.URI,
+            URI=pikepdf.String(part.style.link.encode("ascii", "replace").decode()),
+        ),
+    )
 
 
 def _missing_mark(frame: Box, to_pdf: Matrix) -> list[str]:

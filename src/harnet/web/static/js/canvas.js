@@ -1,49 +1,49 @@
-// The pointer on the page. It says how far the hand went; every figure and every outline that
+// The pointer on the pages. It says how far the hand went; every figure and every outline that
 // follows comes from the server, one question at a time, the last one winning.
 import { say } from "./notice.js";
+import { canvas, desk, pointOn, pxPt, sheetUnder } from "./view.js";
 
 const CLICK_PX = 3;
 let gesture = null;
 let spaceIsHeld = false;
 let panIsOn = false;
 
-const desk = () => document.querySelector(".desk");
-const canvas = () => document.querySelector("#canvas");
+const chosen = () =>
+  desk().dataset.items.split(",").filter(Boolean).map((one) => one.split(":")[0]);
 
-function pagePoint(event) {
-  const point = new DOMPoint(event.clientX, event.clientY);
-  return point.matrixTransform(canvas().getScreenCTM().inverse());
-}
-
-function show(itemId) {
-  const { address, page } = desk().dataset;
-  const place = `${address}?page=${page}&select=${itemId}`;
-  htmx.ajax("GET", place, { target: "#desk" }).then(() => history.replaceState({}, "", place));
+export function choose(ids, page) {
+  const { address } = desk().dataset;
+  const place = `${address}?page=${page ?? desk().dataset.page}&select=${ids.join(",")}`;
+  return htmx.ajax("GET", place, { target: "#desk" }).then(() => history.replaceState({}, "", place));
 }
 
 document.addEventListener("pointerdown", (event) => {
   const item = event.target.closest?.("#canvas .item");
-  if (!item || event.button !== 0) {
-    if (event.target.closest?.("#canvas") && event.button === 0) document.querySelector("#deselect")?.click();
-    return;
-  }
+  if (!item || event.button !== 0 || canvas().classList.contains("draws")) return;
   event.preventDefault();
   item.focus({ preventScroll: true });
+  const id = item.dataset.item;
   const handle = event.target.dataset.handle ?? "";
+  const known = chosen();
+  if (event.shiftKey && !handle) {
+    choose(known.includes(id) ? known.filter((one) => one !== id) : [...known, id], item.dataset.page);
+    return;
+  }
+  const wasSelected = item.matches(".selected");
   const pans = !handle && (spaceIsHeld || panIsOn) && item.matches(".picture.selected");
+  const kind = handle === "turn" ? "turn" : handle ? "size" : pans ? "pan" : "move";
+  const movesAll = kind === "move" && wasSelected && known.length > 1;
   gesture = {
-    item: item.dataset.item,
-    version: item.dataset.version,
-    wasSelected: item.matches(".selected"),
-    kind: handle ? "size" : pans ? "pan" : "move",
+    item: id,
+    page: item.dataset.page,
+    items: movesAll ? desk().dataset.items : `${id}:${item.dataset.version}`,
+    wasSelected,
+    kind,
     handle,
-    start: pagePoint(event),
+    start: pointOn(item.dataset.page, event),
     startPx: [event.clientX, event.clientY],
     dx: 0,
     dy: 0,
-    hasMoved: false,
-    isAsking: false,
-    isWaiting: false,
   };
   canvas().setPointerCapture(event.pointerId);
 });
@@ -53,9 +53,12 @@ document.addEventListener("pointermove", (event) => {
   const [x, y] = gesture.startPx;
   if (!gesture.hasMoved && Math.hypot(event.clientX - x, event.clientY - y) < CLICK_PX) return;
   gesture.hasMoved = true;
-  const point = pagePoint(event);
-  gesture.dx = point.x - gesture.start.x;
-  gesture.dy = point.y - gesture.start.y;
+  const point = pointOn(gesture.page, event);
+  const isTurn = gesture.kind === "turn";
+  gesture.dx = isTurn ? point.x : point.x - gesture.start.x;
+  gesture.dy = isTurn ? point.y : point.y - gesture.start.y;
+  gesture.isFree = event.altKey;
+  gesture.inSteps = event.shiftKey;
   measure(gesture);
 });
 
@@ -64,36 +67,43 @@ document.addEventListener("pointerup", () => {
   gesture = null;
   if (!done) return;
   if (!done.hasMoved) {
-    if (!done.wasSelected) show(done.item);
+    if (!done.wasSelected || chosen().length > 1) choose([done.item], done.page);
     return;
   }
-  keep(done.item, done.version, done);
+  keep(done);
 });
 
 document.addEventListener("pointercancel", () => {
-  if (gesture?.hasMoved) show(gesture.item);
+  if (gesture?.hasMoved) choose(chosen());
   gesture = null;
 });
 
-document.addEventListener("choose-item", (event) => show(event.target.dataset.item));
+document.addEventListener("choose-item", (event) =>
+  choose([event.target.dataset.item], event.target.dataset.page),
+);
 
 function values(from) {
-  return { kind: from.kind, handle: from.handle ?? "", dx: from.dx, dy: from.dy };
+  return {
+    items: from.items,
+    kind: from.kind,
+    handle: from.handle ?? "",
+    dx: from.dx,
+    dy: from.dy,
+    px_pt: pxPt(),
+    snap: from.isFree || !["move", "size"].includes(from.kind) || from.isExact ? "no" : "yes",
+    steps: from.inSteps ? "yes" : "no",
+  };
 }
 
-function keep(item, version, from) {
-  const { address, page } = desk().dataset;
-  const place = `${address}?page=${page}&select=${item}`;
-  return htmx
-    .ajax("POST", `${address}/items/${item}/gesture`, {
-      source: "#desk",
-      target: "#desk",
-      values: { ...values(from), version },
-    })
-    .then(() => history.replaceState({}, "", place));
+export function keep(from) {
+  return htmx.ajax("POST", `${desk().dataset.address}/gesture`, {
+    source: "#desk",
+    target: "#desk",
+    values: values(from),
+  });
 }
 
-async function measure(asked) {
+export async function measure(asked) {
   if (asked.isAsking) {
     asked.isWaiting = true;
     return;
@@ -101,40 +111,54 @@ async function measure(asked) {
   asked.isAsking = true;
   const query = new URLSearchParams(values(asked));
   try {
-    const reply = await fetch(`${desk().dataset.address}/items/${asked.item}/measure?${query}`, {
+    const reply = await fetch(`${desk().dataset.address}/measure?${query}`, {
       headers: { Accept: "application/json" },
     });
     const answer = await reply.json();
-    if (gesture === asked) reply.ok ? draw(asked.item, answer) : say(answer.trouble);
+    if (gesture === asked || asked.isLive) reply.ok ? draw(asked, answer) : say(answer.trouble);
   } catch {
     say("Harnet does not answer. Let go to try again.");
   }
   asked.isAsking = false;
-  if (asked.isWaiting && gesture === asked) {
+  if (asked.isWaiting && (gesture === asked || asked.isLive)) {
     asked.isWaiting = false;
     measure(asked);
   }
 }
 
-function draw(itemId, answer) {
-  const svg = new DOMParser().parseFromString(
-    `<svg xmlns="http://www.w3.org/2000/svg">${answer.item}</svg>`,
-    "image/svg+xml",
-  );
-  bringInLine(document.querySelector(`#item-${itemId}`), svg.documentElement.firstElementChild);
+function draw(asked, answer) {
+  for (const item of answer.items) {
+    const svg = new DOMParser().parseFromString(
+      `<svg xmlns="http://www.w3.org/2000/svg">${item}</svg>`,
+      "image/svg+xml",
+    );
+    const fresh = svg.documentElement.firstElementChild;
+    const old = document.querySelector(`#${fresh.id}`);
+    if (old) bringInLine(old, fresh);
+  }
   const head = document.querySelector("#card-head");
   if (head && answer.card) {
     const html = document.createElement("template");
     html.innerHTML = answer.card.trim();
     bringInLine(head, html.content.firstElementChild);
   }
+  const guides = document.querySelector(`.sheet[data-page="${asked.page}"] .guides`);
+  guides?.replaceChildren(
+    ...answer.guides.map(([isUpright, at, start, end]) => {
+      const line = document.createElementNS("http://www.w3.org/2000/svg", "line");
+      const ends = isUpright ? [at, start, at, end] : [start, at, end, at];
+      ["x1", "y1", "x2", "y2"].forEach((name, index) => line.setAttribute(name, ends[index]));
+      return line;
+    }),
+  );
 }
 
 // Carries attributes and texts over, so that images already shown are not loaded again.
 function bringInLine(old, fresh) {
+  const isExact = old.classList.contains("exact");
   const sameShape =
     old.tagName.toLowerCase() === fresh.tagName.toLowerCase() &&
-    old.children.length === fresh.children.length;
+    (isExact || old.children.length === fresh.children.length);
   if (!sameShape) {
     old.replaceWith(document.importNode(fresh, true));
     return;
@@ -142,6 +166,7 @@ function bringInLine(old, fresh) {
   for (const { name, value } of fresh.attributes) {
     if (old.getAttribute(name) !== value) old.setAttribute(name, value);
   }
+  if (isExact) return;
   if (fresh.children.length === 0) {
     if (old.textContent !== fresh.textContent) old.textContent = fresh.textContent;
     return;
@@ -160,10 +185,10 @@ let nudged = null;
 const WAY = { Left: [-1, 0], Right: [1, 0], Up: [0, -1], Down: [0, 1] };
 
 export function nudge(direction, steps) {
-  const { selected, version, nudge: step } = desk()?.dataset ?? {};
-  if (!selected || !WAY[direction]) return false;
+  const { items, nudge: step } = desk()?.dataset ?? {};
+  if (!items || !WAY[direction]) return false;
   const [x, y] = WAY[direction];
-  nudged ??= { item: selected, version, kind: panIsOn ? "pan" : "move", dx: 0, dy: 0 };
+  nudged ??= { items, kind: panIsOn ? "pan" : "move", dx: 0, dy: 0, isExact: true };
   nudged.dx += x * steps * Number(step);
   nudged.dy += y * steps * Number(step);
   gesture = null;
@@ -171,7 +196,7 @@ export function nudge(direction, steps) {
   nudged.timer = setTimeout(() => {
     const done = nudged;
     nudged = null;
-    keep(done.item, done.version, done);
+    keep(done);
   }, 220);
   return true;
 }
@@ -198,32 +223,45 @@ document.addEventListener("htmx:afterSwap", takeUp);
 takeUp();
 for (const [name, isHeld] of [["keydown", true], ["keyup", false]]) {
   document.addEventListener(name, (event) => {
-    if (event.key !== " " || !desk()?.dataset.selected || event.target.closest("input, select, button, a")) return;
+    if (event.key !== " " || !desk()?.dataset.items || event.target.closest("input, select, textarea, button, a, summary")) return;
     spaceIsHeld = isHeld;
     canvas().classList.toggle("pans", isHeld || panIsOn);
     event.preventDefault();
   });
 }
 
-// Dragging a picture from the list onto the page.
+// Dragging a picture from the list onto a page, or into an empty frame; a page in the strip.
 document.addEventListener("dragstart", (event) => {
   const place = event.target.closest?.("[data-place]");
+  const film = event.target.closest?.("[data-film]");
   if (place) event.dataTransfer.setData("text/x-picture", place.dataset.place);
+  if (film) event.dataTransfer.setData("text/x-page", film.dataset.film);
 });
 document.addEventListener("dragover", (event) => {
-  if (event.target.closest?.("#canvas") && event.dataTransfer.types.includes("text/x-picture")) {
-    event.preventDefault();
-  }
+  const { types } = event.dataTransfer;
+  const takesPicture = event.target.closest?.("#canvas") && types.includes("text/x-picture");
+  const takesPage = event.target.closest?.("[data-film]") && types.includes("text/x-page");
+  if (takesPicture || takesPage) event.preventDefault();
 });
 document.addEventListener("drop", (event) => {
+  const { address, page } = desk()?.dataset ?? {};
+  const film = event.target.closest?.("[data-film]");
+  const moved = event.dataTransfer?.getData("text/x-page");
+  if (film && moved) {
+    event.preventDefault();
+    post(`${address}/move-page`, { page: moved, to: film.dataset.film });
+    return;
+  }
   const picture = event.dataTransfer?.getData("text/x-picture");
   if (!picture || !event.target.closest?.("#canvas")) return;
   event.preventDefault();
-  const point = pagePoint(event);
-  const { address, page } = desk().dataset;
-  htmx.ajax("POST", `${address}/place`, {
-    source: "#desk",
-    target: "#desk",
-    values: { page, picture, x_pt: point.x, y_pt: point.y },
-  });
+  const frame = event.target.closest(".item.frame")?.dataset.item;
+  const under = sheetUnder(event)?.dataset.page ?? page;
+  const point = pointOn(under, event);
+  const where = frame ? { frame } : { page: under, x_pt: point.x, y_pt: point.y };
+  post(`${address}/place`, { picture, ...where });
 });
+
+export function post(address, given) {
+  return htmx.ajax("POST", address, { source: "#desk", target: "#desk", values: given });
+}

@@ -1,5 +1,7 @@
 // Harnet's own keys: pages, findings, scaling, undo. Typing in a field is left alone.
 import { nudge, togglePan } from "./canvas.js";
+import { copyChosen, leaveTool } from "./draw.js";
+import { trueSize } from "./view.js";
 
 const isTyping = (target) => target.closest("input, textarea, select, [contenteditable]");
 const press = (selector) => {
@@ -13,6 +15,8 @@ document.addEventListener("keydown", (event) => {
   const key = event.key;
   if (event.ctrlKey || event.metaKey) {
     const wantsRedo = key.toLowerCase() === "y" || (key.toLowerCase() === "z" && event.shiftKey);
+    if (key.toLowerCase() === "c" && !String(getSelection())) copyChosen();
+    if (key.toLowerCase() === "d" && press("#duplicate")) event.preventDefault();
     if (wantsRedo ? press("#redo") : key.toLowerCase() === "z" && press("#undo")) {
       event.preventDefault();
     }
@@ -29,7 +33,9 @@ function handled(key, event) {
     if (key === "r") return press("#scale-reach");
     if (key === "e") return press("#scale-native");
     if (key === "Delete" || key === "Backspace") return press("#take-off");
-    if (key === "Escape") return togglePan(false) || press("#deselect");
+    if (key === "t") return trueSize();
+    if (key === "q") return nextQuality();
+    if (key === "Escape") return leaveTool() || togglePan(false) || press("#deselect");
     if (key === "Enter") return chooseFocused(event) || togglePan(true);
     if (key.startsWith("Arrow")) return nudge(key.slice(5), event.shiftKey ? 10 : 1);
   }
@@ -37,10 +43,18 @@ function handled(key, event) {
   return false;
 }
 
+// Placeholder, light, exact and round again.
+function nextQuality() {
+  const choices = [...document.querySelectorAll(".tool-menu [hx-vals*=quality].dropdown-item")];
+  const at = choices.findIndex((one) => one.textContent.includes("·"));
+  choices[(at + 1) % choices.length]?.click();
+  return choices.length > 0;
+}
+
 function turnPage(desk, step) {
   const number = Number(desk.dataset.page) + step;
   if (number < 1 || number > Number(desk.dataset.pages)) return false;
-  return press(`.film a:nth-of-type(${number})`);
+  return press(`.film [data-film="${number}"]`);
 }
 
 function turnFinding(view, step) {

@@ -1,5 +1,7 @@
 // Starts what the pages need; every listener sits on the document, so that swapped parts work too.
 import "./canvas.js";
+import "./draw.js";
+import "./exact.js";
 import "./keys.js";
 import "./upload.js";
 import "./forms.js";

@@ -1,0 +1,157 @@
+"""The desk of the Pages view: strip, canvas, card and ruler, drawn after every edit."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from flask import Response, after_this_request, render_template, request, url_for
+from sqlalchemy.orm import Session
+
+from harnet.core.preflight.finding import FileState
+from harnet.core.target import SHIPPED
+from harnet.core.wording import length_text
+from harnet.media.textlines import FONT_NAMES
+from harnet.store.history import history_of
+from harnet.store.models import Item, Job
+from harnet.studio.jobs import job_with, page_of
+from harnet.studio.links import missing_count
+from harnet.studio.pictures import all_pictures
+from harnet.studio.placed import PICTURE, frame_of, placed_from, unit_of, worst_verdict
+from harnet.studio.placing import item_in
+from harnet.studio.shelves import all_shelves
+from harnet.web.card import Card, card_of
+from harnet.web.drawing import canvas_of, spread_of, verdict_class
+from harnet.web.preferences import FITS, QUALITIES, own_fit_name, own_quality
+from harnet.web.ruler import ruler_of
+from harnet.web.shared import JobHeader
+
+FIELDS = ("x", "y", "width", "height")
+
+
+@dataclass(frozen=True, slots=True)
+class FilmFrame:
+    """A page in the strip: its number, its worst grain mark, whether it is in view."""
+
+    number: int
+    mark: str
+    is_shown: bool
+    has_own_target: bool
+
+
+def asked_items(session: Session, job_id: int) -> tuple[Job, list[Item]]:
+    """The job and the chosen items, unless somebody changed one since it was shown.
+
+    `items` holds numbers with versions, such as `12:3,15:1`.
+    """
+    job = job_with(session, job_id)
+    values = request.form if request.method == "POST" else request.args
+    items = []
+    for part in values.get("items", "").split(","):
+        number, _, version = part.partition(":")
+        if number.isdigit():
+            items.append(item_in(job, int(number), int(version) if version.isdigit() else None))
+    return job, items
+
+
+def selected_text(items: Sequence[Item]) -> str:
+    """The chosen items with their versions, as the page sends them back."""
+    return ",".join(f"{item.id}:{item.version}" for item in items)
+
+
+def items_view(session: Session, job: Job, items: Sequence[Item]) -> str:
+    """The desk with these items chosen, on the page of the first."""
+    session.flush()
+    number = items[0].page.position + 1 if items else request.form.get("page", 1, int)
+    return desk_view(session, job, number, [item.id for item in items])
+
+
+def desk_view(
+    session: Session,
+    job: Job,
+    number: int,
+    selected_ids: Sequence[int] = (),
+    is_fragment: bool = True,
+) -> str:
+    """The desk, as a fragment after an edit or as a page of its own."""
+    page_of(job, number)
+    if request.method == "POST":
+        _say_address(job, number, selected_ids)
+    header = JobHeader.of(job)
+    shown = spread_of(job, number)
+    chosen = [item for one in shown for item in job.pages[one - 1].items if item.id in selected_ids]
+    selected = chosen[0] if len(chosen) == 1 else None
+    card = _card(job, selected, header)
+    quality = job.quality or own_quality()
+    is_missing = card is not None and card.placed.file_state is FileState.MISSING
+    return render_template(
+        "_desk.html" if is_fragment else "pages.html",
+        header=header,
+        job=job,
+        number=number,
+        page=job.pages[number - 1],
+        film=[_film_frame(job, header, index + 1, shown) for index in range(len(job.pages))],
+        canvas=canvas_of(job, number, [item.id for item in chosen], quality),
+        chosen=chosen,
+        chosen_text=selected_text(chosen),
+        has_pictures=any(item.kind == PICTURE for item in chosen),
+        selected=selected,
+        card=card,
+        fields=box_fields(job, selected),
+        pictures=all_pictures(session),
+        shelves=[shelf for shelf in all_shelves(session) if not shelf.is_watched],
+        is_missing=is_missing,
+        is_changed=card is not None and card.placed.file_state is FileState.CHANGED,
+        missing=missing_count([item for page in job.pages for item in page.items]),
+        ruler=ruler_of(list(header.placed), header.target, selected.id if selected else None),
+        is_fragment=is_fragment,
+        quality=quality,
+        qualities=QUALITIES,
+        fits=tuple(FITS),
+        fit_name=own_fit_name(),
+        fonts=FONT_NAMES,
+        history=history_of(session, job),
+        arrange_address=url_for("arrange.stack", job_id=job.id).rpartition("/")[0],
+        margin_text=length_text(job.margin_pt, *unit_of(job), 2),
+        targets=SHIPPED,
+    )
+
+
+def _card(job: Job, selected: Item | None, header: JobHeader) -> Card | None:
+    if selected is None or selected.kind != PICTURE:
+        return None
+    number = selected.page.position + 1
+    return card_of(job, placed_from(selected, number, header.target))
+
+
+def _film_frame(job: Job, header: JobHeader, number: int, shown: list[int]) -> FilmFrame:
+    on_page = [placed for placed in header.placed if placed.page_number == number]
+    has_own = job.pages[number - 1].target_key is not None
+    mark = verdict_class(worst_verdict(on_page))
+    return FilmFrame(number, mark, number in shown, has_own)
+
+
+def _say_address(job: Job, number: int, selected_ids: Sequence[int]) -> None:
+    """Has the browser's address follow an edit, so that a reload or an undo comes back to it."""
+    chosen = ",".join(str(number) for number in selected_ids) or None
+    place = url_for("pages.show", job_id=job.id, page=number, select=chosen)
+
+    @after_this_request
+    def add(response: Response) -> Response:
+        response.headers["HX-Replace-Url"] = place
+        return response
+
+
+def box_fields(job: Job, item: Item | None) -> dict[str, str]:
+    """The frame of a selected item in the job's unit, and its rotation."""
+    if item is None:
+        return {}
+    unit, per_inch = unit_of(job)
+    box = frame_of(item)
+    lengths = (box.x, box.y, box.width, box.height)
+    fields = {
+        name: length_text(length, unit, per_inch, 2)
+        for name, length in zip(FIELDS, lengths, strict=True)
+    }
+    return fields | {
+        "rotation": f"{item.rotation_deg or 0:g}",
+        "radius": length_text(item.radius_pt or 0, unit, per_inch, 2),
+    }

@@ -1,0 +1,30 @@
+"""What a person prefers in this browser, kept in cookies: preview quality and fit on placing."""
+
+from flask import Response, request
+
+from harnet.core.placing import Fit
+
+QUALITIES = ("placeholder", "light", "exact")
+FITS = {"native": None, "whole": Fit.CONTAIN, "cover": Fit.COVER, "stretch": Fit.STRETCH}
+_QUALITY, _FIT = "harnet-quality", "harnet-fit"
+_YEAR_SECONDS = 365 * 24 * 3600
+
+
+def own_quality() -> str:
+    """This person's preview quality."""
+    asked = request.cookies.get(_QUALITY, "")
+    return asked if asked in QUALITIES else "light"
+
+
+def own_fit_name() -> str:
+    """How this person wants new placements to be fitted, by its plain name."""
+    asked = request.cookies.get(_FIT, "")
+    return asked if asked in FITS else "native"
+
+
+def remember(response: Response, quality: str = "", fit: str = "") -> Response:
+    """Keeps what was chosen; anything unknown is left alone."""
+    for name, value, known in ((_QUALITY, quality, QUALITIES), (_FIT, fit, tuple(FITS))):
+        if value in known:
+            response.set_cookie(name, value, max_age=_YEAR_SECONDS, samesite="Lax", httponly=True)
+    return response

@@ -1,0 +1,137 @@
+// On the empty part of a page: drawing a frame, a text, a rectangle or a line, or choosing what a
+// rubber band touches. Then the marker of the reach bar, copying, and what is pasted.
+import { choose, keep, measure, post } from "./canvas.js";
+import { canvas, desk, pointOn, sheetUnder } from "./view.js";
+
+const CLICK_PX = 4;
+let tool = null;
+let band = null;
+
+document.addEventListener("click", (event) => {
+  const draws = event.target.closest("[data-draws]");
+  if (!draws) return;
+  tool = draws.dataset.draws;
+  canvas().classList.add("draws");
+});
+
+export function leaveTool() {
+  if (!tool) return false;
+  tool = null;
+  canvas()?.classList.remove("draws");
+  return true;
+}
+
+document.addEventListener("pointerdown", (event) => {
+  const isOnItem = event.target.closest?.("#canvas .item");
+  if (!event.target.closest?.("#canvas") || event.button !== 0 || (isOnItem && !tool)) return;
+  event.preventDefault();
+  const sheet = sheetUnder(event);
+  band = { page: sheet.dataset.page, from: pointOn("canvas", event), px: [event.clientX, event.clientY] };
+  canvas().setPointerCapture(event.pointerId);
+});
+
+document.addEventListener("pointermove", (event) => {
+  if (!band) return;
+  band.to = pointOn("canvas", event);
+  const rubber = document.querySelector("#rubber");
+  const { x, y, width, height } = boxOf(band.from, band.to);
+  Object.entries({ x, y, width, height, visibility: "visible" }).forEach(([name, value]) =>
+    rubber.setAttribute(name, value),
+  );
+});
+
+document.addEventListener("pointerup", (event) => {
+  const done = band;
+  band = null;
+  if (!done) return;
+  document.querySelector("#rubber").setAttribute("visibility", "hidden");
+  const isClick = Math.hypot(event.clientX - done.px[0], event.clientY - done.px[1]) < CLICK_PX;
+  if (tool) {
+    const kind = tool;
+    leaveTool();
+    const from = pointOn(done.page, { clientX: done.px[0], clientY: done.px[1] });
+    const box = isClick ? { x: from.x, y: from.y, width: 120, height: 80 } : boxOf(from, pointOn(done.page, event));
+    post(`${desk().dataset.address}/draw`, { kind, page: done.page, ...box });
+    return;
+  }
+  if (isClick) {
+    if (desk().dataset.items) document.querySelector("#deselect")?.click();
+    return;
+  }
+  const area = { left: Math.min(done.px[0], event.clientX), right: Math.max(done.px[0], event.clientX), top: Math.min(done.px[1], event.clientY), bottom: Math.max(done.px[1], event.clientY) };
+  const touched = [...document.querySelectorAll(`.sheet[data-page="${done.page}"] .item`)].filter((item) => {
+    const edge = (item.querySelector(".frame, .frame-back, .rectangle") ?? item).getBoundingClientRect();
+    return edge.left < area.right && edge.right > area.left && edge.top < area.bottom && edge.bottom > area.top;
+  });
+  if (touched.length) choose(touched.map((item) => item.dataset.item), done.page);
+});
+
+const boxOf = (one, other) => ({
+  x: Math.min(one.x, other.x),
+  y: Math.min(one.y, other.y),
+  width: Math.abs(one.x - other.x),
+  height: Math.abs(one.y - other.y),
+});
+
+// The marker of the reach bar: pulled, it scales the picture and its frame.
+let pull = null;
+document.addEventListener("pointerdown", (event) => {
+  const bar = event.target.closest?.(".reach-bar");
+  if (!bar || event.button !== 0) return;
+  event.preventDefault();
+  pull = { items: desk().dataset.items, page: desk().dataset.page, kind: "width", dx: 0, dy: 0, end: Number(bar.dataset.endPt), isLive: true };
+  pullTo(event);
+});
+document.addEventListener("pointermove", (event) => pull && pullTo(event));
+document.addEventListener("pointerup", () => {
+  const done = pull;
+  pull = null;
+  if (!done) return;
+  done.isLive = false;
+  keep(done);
+});
+function pullTo(event) {
+  const edge = document.querySelector(".reach-bar").getBoundingClientRect();
+  pull.dx = Math.max(0.01, (event.clientX - edge.left) / edge.width) * pull.end;
+  measure(pull);
+}
+
+// Copied items are remembered by number, so that they can be pasted on any page of the job.
+export function copyChosen() {
+  const ids = desk()?.dataset.items.split(",").filter(Boolean).map((one) => one.split(":")[0]) ?? [];
+  if (!ids.length) return false;
+  sessionStorage.setItem(`harnet-copied-${desk().dataset.job}`, ids.join(","));
+  return true;
+}
+document.addEventListener("paste", (event) => {
+  if (!desk() || event.target.matches?.("input, textarea")) return;
+  const { address, arrange, page, job, token } = desk().dataset;
+  const picture = [...(event.clipboardData?.files ?? [])][0];
+  event.preventDefault();
+  if (picture) {
+    const ending = picture.type.split("/")[1] ?? "png";
+    const time = new Date().toTimeString().slice(0, 8).replaceAll(":", "-");
+    const form = new FormData();
+    form.append("file", picture, `pasted ${time}.${ending}`);
+    form.append("page", page);
+    fetch(`${address}/paste-picture`, { method: "POST", body: form, headers: { "X-CSRFToken": token, "HX-Request": "true" } }).then(
+      async (reply) => {
+        const where = reply.headers.get("HX-Retarget") ?? "#desk";
+        htmx.swap(where, await reply.text(), { swapStyle: "innerHTML" });
+        if (reply.ok) history.replaceState({}, "", reply.headers.get("HX-Replace-Url"));
+      },
+    );
+    return;
+  }
+  const copied = sessionStorage.getItem(`harnet-copied-${job}`);
+  if (copied) post(`${arrange}/paste`, { copied, page });
+});
+
+// Preview or picture? The server needs to know how many pixels of the screen the picture covers.
+document.addEventListener("click", async (event) => {
+  const asks = event.target.closest("#why-rough");
+  if (!asks) return;
+  const image = document.querySelector(".item.selected .seen, .item.selected .frame-back");
+  const screenPx = Math.round((image?.getBoundingClientRect().width ?? 0) * window.devicePixelRatio);
+  htmx.ajax("GET", `${asks.dataset.why}?screen_px=${screenPx}`, { target: "#why" });
+});
