@@ -94,7 +94,7 @@ def new_job(desk):
     """Makes a job and returns its number."""
 
     def make(**changes) -> int:
-        wanted = {"title": "Quay flyer", "width": "148", "height": "210", "unit": "mm"} | changes
+        wanted = {"title": "Quay flyer", "width": "148", "height": "210", "unit": "mm", **changes}
         with desk.session() as session:
             return make_job(session, JobOrder(**wanted)).id
 

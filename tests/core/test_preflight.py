@@ -35,7 +35,7 @@ def found(one):
         (checked(300, 303.1), ["uneven-scale"]),
         (checked(2000), []),
         (checked(300, state=FileState.MISSING), ["file-missing"]),
-        (checked(300, state=FileState.CHANGED), []),
+        (checked(300, state=FileState.CHANGED), ["file-changed"]),
         (checked(10, is_vector=True), []),
         (checked(72, 80, is_vector=True), ["uneven-scale"]),
     ],
@@ -67,6 +67,6 @@ def test_a_stretch_says_its_direction(x, y, word):
 
 
 def test_rule_ids_are_unique():
-    assert len(set(rule_ids())) == len(rule_ids()) == 4
+    assert len(set(rule_ids())) == len(rule_ids()) == 6
     with pytest.raises(ValueError, match="two rules"):
         rule("file-missing")(lambda one: None)

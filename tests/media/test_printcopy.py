@@ -31,7 +31,7 @@ from harnet.media.colour import GENERIC_CMYK, read_profile
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.read import facts_of
 from harnet.media.printcopy import copy_image, save_copy
-from harnet.studio.copies import _order
+from harnet.studio.copies import order_of
 from tests.conftest import photo
 
 
@@ -331,7 +331,7 @@ def test_a_full_disk_is_told(tmp_path):
     # A device that answers every write with “no space left”.
     (tmp_path / "copy.tif").symlink_to("/dev/full")
     facts = facts_of(tmp_path / "a.png")
-    order = _order(tmp_path / "a.png", facts, plain_copy(facts, 300), None, "a.png")
+    order = order_of(tmp_path / "a.png", facts, plain_copy(facts, 300), None, "a.png")
     with pytest.raises(UnreadableFile, match=r"a\.png: there is no room left on the disk"):
         work_apart(
             "harnet.media.printcopy",
@@ -349,7 +349,7 @@ def test_a_copy_of_100_megapixels_stays_under_400_mb(tmp_path):
     pixels.flush()
     facts = facts_of(path)
     recipe = replace(plain_copy(facts, 300), px_w=7_000, px_h=7_000)
-    order = _order(path, facts, recipe, None, "huge.tif") | {"target": str(tmp_path / "copy.tif")}
+    order = order_of(path, facts, recipe, None, "huge.tif") | {"target": str(tmp_path / "copy.tif")}
     told = []
     work_apart(
         "harnet.media.printcopy",

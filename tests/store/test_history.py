@@ -9,7 +9,8 @@ from harnet.store.history import recorded, redo, undo
 from harnet.store.models import Edit, Item, Page
 from harnet.studio.errors import Conflict
 from harnet.studio.gestures import Gesture, apply_gesture
-from harnet.studio.jobs import add_page, job_with, remove_page, set_target
+from harnet.studio.jobpages import add_page, remove_page
+from harnet.studio.jobs import job_with, set_target
 from harnet.studio.pictures import picture_with
 from harnet.studio.placing import place_picture, remove_items
 

@@ -23,8 +23,8 @@ from harnet.studio.copies import (
     copy_with,
     make_copy,
     recipes_behind,
-    spots_of,
 )
+from harnet.studio.copyspots import spots_of
 from harnet.studio.errors import Refused
 from harnet.studio.jobs import job_with, target_of
 from harnet.studio.pictures import facts_of_picture, path_of, picture_with, rights_of, set_rights

@@ -52,7 +52,8 @@ def test_every_change_needs_its_token(client, placed):
         "/jobs/new",
         f"/jobs/{job_id}/target",
         f"/jobs/{job_id}/pages/add",
-        f"/jobs/{job_id}/pages/items/{item_id}/remove",
+        f"/jobs/{job_id}/pages/take-off?items={item_id}",
+        f"/jobs/{job_id}/arrange/stack",
         f"/jobs/{job_id}/output/pdf",
         "/pictures/upload",
     ):
@@ -75,11 +76,12 @@ def test_names_are_escaped(client, on_shelf, make_picture):
 
 def test_measuring_writes_nothing(client, placed):
     job_id, item_id = placed
-    address = f"/jobs/{job_id}/pages/items/{item_id}/measure"
+    address = f"/jobs/{job_id}/pages/measure"
     before = client.get(f"/jobs/{job_id}/ledger").text
-    answer = client.get(address, query_string={"kind": "size", "handle": "se", "dx": 72, "dy": 48})
+    query = {"items": item_id, "kind": "size", "handle": "se", "dx": 72, "dy": 48}
+    answer = client.get(address, query_string=query)
     # arithmetic: 300 px over 144 + 72 pt
-    assert "100 ppi" in answer.json["item"] and ">100<" in answer.json["card"]
+    assert "100 ppi" in answer.json["items"][0] and ">100<" in answer.json["card"]
     assert client.get(f"/jobs/{job_id}/ledger").text.count("150") == before.count("150")
 
 
@@ -94,18 +96,20 @@ def test_measuring_writes_nothing(client, placed):
 )
 def test_impossible_gestures_are_refused(client, placed, query):
     job_id, item_id = placed
-    address = f"/jobs/{job_id}/pages/items/{item_id}/measure"
+    address = f"/jobs/{job_id}/pages/measure"
+    query = query | {"items": item_id}
     answer = client.get(address, query_string=query, headers={"Accept": "application/json"})
     assert answer.status_code == 422 and answer.json["trouble"].endswith(".")
 
 
 def test_a_stale_version_is_a_conflict(open_client, placed):
     job_id, item_id = placed
-    address = f"/jobs/{job_id}/pages/items/{item_id}/gesture"
-    form = {"kind": "move", "dx": 5, "dy": 0, "version": 1}
+    address = f"/jobs/{job_id}/pages/gesture"
+    form = {"kind": "move", "dx": 5, "dy": 0, "items": f"{item_id}:1"}
     assert open_client.post(address, data=form).status_code == 200
-    again = open_client.post(address, data=form)
+    again = open_client.post(address, data=form, headers={"HX-Request": "true"})
     assert again.status_code == 409 and "another window" in again.text
+    assert "Reload to see theirs" in again.text
 
 
 @pytest.mark.parametrize(
@@ -121,21 +125,18 @@ def test_a_stale_version_is_a_conflict(open_client, placed):
 )
 def test_nonsense_is_refused_and_changes_nothing(open_client, placed, action, form):
     job_id, item_id = placed
-    answer = open_client.post(f"/jobs/{job_id}/pages/items/{item_id}/{action}", data=form)
+    chosen = {"items": f"{item_id}:1"}
+    answer = open_client.post(f"/jobs/{job_id}/pages/{action}", data=form | chosen)
     assert answer.status_code == 422
-    assert (
-        open_client.post(
-            f"/jobs/{job_id}/pages/items/{item_id}/fit", data={"fit": "cover", "version": 1}
-        ).status_code
-        == 200
-    )
+    answer = open_client.post(f"/jobs/{job_id}/pages/fit", data={"fit": "cover"} | chosen)
+    assert answer.status_code == 200
 
 
 def test_an_item_of_another_job_is_not_reached(open_client, placed, new_job):
     _, item_id = placed
     other = new_job(title="Another")
-    address = f"/jobs/{other}/pages/items/{item_id}/remove"
-    assert open_client.post(address).status_code == 404
+    answer = open_client.post(f"/jobs/{other}/pages/take-off", data={"items": item_id})
+    assert answer.status_code == 404
 
 
 def test_a_bad_upload_is_a_sentence_and_nothing_stays(open_client, settings):

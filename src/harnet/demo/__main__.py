@@ -4,15 +4,17 @@ import shutil
 from pathlib import Path
 
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from harnet.demo.handbook import make_jobs
 from harnet.demo.pictures import COPIES, MISSING_NAME, SHELF, make_shelf
 from harnet.standins.tarnholm_agency import TarnholmAgency
 from harnet.store.database import migrate
-from harnet.store.models import Job
+from harnet.store.models import Job, Picture
 from harnet.studio.copies import ask_for_copy, make_copy
 from harnet.studio.desk import Desk, Settings
-from harnet.studio.pictures import set_rights
+from harnet.studio.links import carry, paste_picture
+from harnet.studio.pictures import path_of, set_rights
 from harnet.studio.shelves import (
     all_shelves,
     look_at_shelves,
@@ -22,6 +24,9 @@ from harnet.studio.shelves import (
 )
 
 SHELF_NAME = "Tarnholm shelf"
+TRUST_FOLDER = "from the trust"
+CHANGED_NAME = "notice-photo.jpg"
+"""Placed on the notice board, then edited by somebody else."""
 
 
 def load_demo(settings: Settings, pictures: Path) -> None:
@@ -45,10 +50,13 @@ def load_demo(settings: Settings, pictures: Path) -> None:
         by_name = {picture.file_name: picture for picture in shelf.pictures}
         for picture in SHELF:
             set_rights(by_name[picture.name], picture.rights)
-        make_jobs(session, by_name)
+        board = make_jobs(session, by_name | _pictures_of_the_trust(session))[0]
+        _hold_in_every_way(desk, session, board, by_name)
         copies = [ask_for_copy(session, by_name[name], recipe).id for name, recipe in COPIES]
     for copy_id in copies:
         make_copy(desk, copy_id)
+    trust = settings.data_folder.parent / TRUST_FOLDER
+    shutil.copy2(pictures / "rope-store.jpg", trust / CHANGED_NAME)
     elsewhere = settings.data_folder / "moved away"
     elsewhere.mkdir(exist_ok=True)
     shutil.move(Path(shelf.folder) / MISSING_NAME, elsewhere / MISSING_NAME)
@@ -64,13 +72,29 @@ def _fill_shelf(desk: Desk, pictures: Path) -> None:
 
 def _watch_the_trusts_folder(desk: Desk, pictures: Path) -> None:
     """A folder of somebody else's: a picture that is known already, and a file that is none."""
-    folder = desk.settings.data_folder.parent / "from the trust"
+    folder = desk.settings.data_folder.parent / TRUST_FOLDER
     folder.mkdir(exist_ok=True)
+    shutil.copy2(pictures / "storm-watch.jpg", folder / CHANGED_NAME)
     shutil.copy2(pictures / "fog-signal.jpg", folder / "IMG_0412.jpg")
     (folder / "minutes.png").write_text("Minutes of the spring meeting of the trust\n")
     with desk.session() as session:
         if all(not shelf.is_watched for shelf in all_shelves(session)):
             watch_folder(desk, session, str(folder))
+
+
+def _pictures_of_the_trust(session: Session) -> dict[str, Picture]:
+    (shelf,) = [shelf for shelf in all_shelves(session) if shelf.is_watched]
+    return {picture.file_name: picture for picture in shelf.pictures}
+
+
+def _hold_in_every_way(desk: Desk, session: Session, board: Job, shelf: dict[str, Picture]) -> None:
+    """On the notice board one picture is carried and one is loose; the loader changes a third."""
+    page = board.pages[0]
+    stair = next(item for item in page.items if item.picture is shelf["tower-stair.jpg"])
+    carry(desk, session, board, stair)
+    with path_of(shelf["gull-close.png"]).open("rb") as file:
+        loose = paste_picture(desk, session, board, page, "pasted gull.png", file)
+    loose.x_pt, loose.y_pt = 140 * 72 / 25.4, 150 * 72 / 25.4
 
 
 def main() -> None:

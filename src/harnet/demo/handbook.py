@@ -2,6 +2,7 @@
 
 from sqlalchemy.orm import Session
 
+from harnet.core.shape import Shape
 from harnet.demo.layout import (
     BODY,
     CAPTION,
@@ -46,11 +47,21 @@ _BIRDS = (
 
 def make_jobs(session: Session, shelf: Shelf) -> list[Job]:
     """All demo jobs; the handbook comes last, so that it is the one edited last."""
-    return [_banner(session, shelf), _screens(session, shelf), _handbook(session, shelf)]
+    makers = (_notice_board, _banner, _screens, _handbook)
+    return [make(session, shelf) for make in makers]
 
 
 def _handbook(session: Session, shelf: Shelf) -> Job:
-    order = JobOrder("Tarnholm Light: visitor handbook", "148", "210", "mm", bleed="3", pages="12")
+    order = JobOrder(
+        "Tarnholm Light: visitor handbook",
+        "148",
+        "210",
+        "mm",
+        bleed="3",
+        pages="12",
+        is_facing=True,
+        margin="14",
+    )
     job = make_job(session, order)
     page = [DemoPage(page, shelf) for page in job.pages]
 
@@ -121,6 +132,28 @@ def _handbook(session: Session, shelf: Shelf) -> Job:
     page[11].picture("fog-signal.jpg", (58, 80, 40, 30), 820)
     page[11].picture("crest.svg", (106, 80, 28, 28))
     page[11].text("The Tarnholm Light Trust keeps the tower open.", (14, 118, 120, 10), BODY)
+    return job
+
+
+def _notice_board(session: Session, shelf: Shelf) -> Job:
+    """One of everything that frames and links can be; the links are set by the loader."""
+    order = JobOrder("Quay notice board", "420", "297", "mm", bleed="3", pages="2", margin="15")
+    job = make_job(session, order)
+    page = DemoPage(job.pages[0], shelf)
+    page.rectangle((15, 15, 390, 26), "#0b5f6b")
+    page.text("On the quay this month", (24, 19, 300, 20), TITLE)
+    page.picture("lamp-room.jpg", (15, 52, 120, 80), shape=Shape.ROUNDED, radius_mm=8)
+    page.picture("tower-stair.jpg", (150, 52, 80, 80), shape=Shape.ELLIPSE)
+    page.picture("notice-photo.jpg", (245, 52, 160, 80))
+    page.picture("rope-store.jpg", (15, 150, 110, 80), flip_h=True)
+    page.frame((245, 150, 160, 90))
+    page.line((15, 248, 390, 2), "#7a1f3d", 2)
+    page.text(
+        "Ask at the ticket hall for the key of the rope store. The store is open on the first"
+        " Sunday of the month, and the keepers’ yard whenever the flag is up. Dogs are welcome on"
+        " a lead; drones are not.",
+        (150, 254, 60, 14),
+    )
     return job
 
 

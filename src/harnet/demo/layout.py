@@ -3,12 +3,22 @@
 from dataclasses import asdict, dataclass
 
 from harnet.core.geometry import Box
+from harnet.core.gesture import flipped
 from harnet.core.placing import Content, Fit, Placement, fitted
+from harnet.core.shape import Shape
 from harnet.core.units import MM_PER_INCH, POINTS_PER_INCH
 from harnet.media.textlines import TextStyle
 from harnet.store.models import Item, Page, Picture
 from harnet.studio.pictures import source_of
-from harnet.studio.placed import PICTURE, RECTANGLE, TEXT, write_box, write_placement
+from harnet.studio.placed import (
+    FRAME,
+    LINE,
+    PICTURE,
+    RECTANGLE,
+    TEXT,
+    write_box,
+    write_placement,
+)
 
 _PT_PER_MM = POINTS_PER_INCH / MM_PER_INCH
 
@@ -34,6 +44,9 @@ class DemoPage:
         box: MmBox,
         ppi: float | tuple[float, float] | None = None,
         rotation_deg: float = 0,
+        shape: Shape = Shape.RECTANGLE,
+        radius_mm: float = 0,
+        flip_h: bool = False,
     ) -> None:
         """A picture covering its frame, or at an effective ppi (two for an uneven one)."""
         picture = self.shelf[name]
@@ -50,7 +63,19 @@ class DemoPage:
             )
         item = self._new(PICTURE)
         item.picture = picture
-        write_placement(item, Placement(source, frame, content, rotation_deg))
+        radius = radius_mm * _PT_PER_MM
+        placement = Placement(source, frame, content, rotation_deg, shape, radius)
+        write_placement(item, flipped(placement, across=True) if flip_h else placement)
+
+    def frame(self, box: MmBox) -> None:
+        """A frame that waits for its picture."""
+        write_box(self._new(FRAME), _frame(box))
+
+    def line(self, box: MmBox, stroke: str, stroke_pt: float) -> None:
+        """A line along the middle of a box."""
+        item = self._new(LINE)
+        item.style = {"stroke": stroke, "stroke_pt": stroke_pt}
+        write_box(item, _frame(box))
 
     def text(self, words: str, box: MmBox, style: TextStyle = BODY) -> None:
         """A text frame."""

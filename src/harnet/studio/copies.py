@@ -27,6 +27,7 @@ from harnet.studio.jobs import job_with, target_of
 from harnet.studio.pictures import facts_of_picture, path_of, rights_of, state_of
 from harnet.studio.placed import placement_of, target_for
 from harnet.studio.placing import place_copy
+from harnet.studio.profiles import profile_file
 from harnet.studio.progress import CANCELLED, DONE, FAILED, RUNNING, WAITING, WORKING, Cancelled
 from harnet.studio.takein import take_in
 
@@ -166,7 +167,7 @@ def _make(desk: Desk, copy_id: int, folder: Path) -> None:
     with desk.session() as session:
         copy = copy_with(session, copy_id)
         picture = copy.picture
-        _require_original(picture)
+        require_original(picture)
         recipe, facts = recipe_from_row(copy.recipe), facts_of_picture(picture)
         path, file_name = path_of(picture), copy.file_name
         before = path.stat()
@@ -174,7 +175,7 @@ def _make(desk: Desk, copy_id: int, folder: Path) -> None:
     target = folder / f"copy.{recipe.format.value}"
     work_apart(
         "harnet.media.printcopy",
-        _order(path, facts, recipe, profile, picture.file_name) | {"target": str(target)},
+        order_of(path, facts, recipe, profile, picture.file_name) | {"target": str(target)},
         name=picture.file_name,
         seconds=COPY_SECONDS,
         memory_bytes=COPY_MEMORY_BYTES,
@@ -204,7 +205,12 @@ def _make(desk: Desk, copy_id: int, folder: Path) -> None:
     _place(desk, copy_id)
 
 
-def _require_original(picture: Picture) -> None:
+def require_original(picture: Picture) -> None:
+    """Makes sure that the bytes to copy are those that are known.
+
+    Raises:
+        UnreadableFile: the file is missing, or was changed.
+    """
     state = state_of(picture)
     if state is FileState.MISSING:
         raise UnreadableFile(
@@ -216,9 +222,10 @@ def _require_original(picture: Picture) -> None:
         )
 
 
-def _order(
+def order_of(
     path: Path, facts: Facts, recipe: Recipe, profile: Path | None, name: str
 ) -> dict[str, object]:
+    """What the process that makes a copy is told."""
     return {
         "path": str(path),
         "name": name,
@@ -285,46 +292,3 @@ def _fail(desk: Desk, copy_id: int, sentence: str) -> None:
         copy = copy_with(session, copy_id)
         if copy.state in RUNNING:
             copy.state, copy.trouble, copy.finished_at = FAILED, sentence, now_utc()
-
-
-def profile_file(desk: Desk, recipe: Recipe, folder: Path) -> Path | None:
-    """The recipe's CMYK profile as a file in `folder`; None for the generic one."""
-    if recipe.profile is None:
-        return None
-    path = folder / "profile.icc"
-    with desk.blobs.open(recipe.profile) as file:
-        path.write_bytes(file.read())
-    return path
-
-
-def spots_of(
-    desk: Desk, picture: Picture, recipe: Recipe, at: tuple[float, float]
-) -> tuple[bytes, bytes]:
-    """A square of the copy at 100 % and the same place of the original, as PNG; nothing is kept.
-
-    `at` are shares of the cropped part's width and height.
-
-    Raises:
-        UnreadableFile: the original cannot be read.
-        Refused: no such copy can be made.
-    """
-    try:
-        checked(replace(recipe, may_invent=True), facts_of_picture(picture))
-    except ValueOutOfRange as error:
-        raise Refused(sentence_of(error)) from None
-    _require_original(picture)
-    with tempfile.TemporaryDirectory(dir=desk.settings.scratch_folder) as name:
-        folder = Path(name)
-        copy_spot, original_spot = folder / "copy.png", folder / "original.png"
-        profile = profile_file(desk, recipe, folder)
-        order = _order(
-            path_of(picture), facts_of_picture(picture), recipe, profile, picture.file_name
-        )
-        work_apart(
-            "harnet.media.printcopy",
-            order | {"spot": at, "copy_spot": str(copy_spot), "original_spot": str(original_spot)},
-            name=picture.file_name,
-            seconds=60,
-            memory_bytes=COPY_MEMORY_BYTES,
-        )
-        return original_spot.read_bytes(), copy_spot.read_bytes()

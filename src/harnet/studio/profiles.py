@@ -7,6 +7,7 @@ from typing import IO
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from harnet.core.recipe import Recipe
 from harnet.media.colour import MAX_PROFILE_BYTES, read_profile
 from harnet.media.errors import UnreadableFile
 from harnet.store.models import ColourProfile
@@ -41,3 +42,13 @@ def keep_profile(desk: Desk, session: Session, name: str, stream: IO[bytes]) -> 
     session.add(profile)
     session.flush()
     return profile
+
+
+def profile_file(desk: Desk, recipe: Recipe, folder: Path) -> Path | None:
+    """The recipe's CMYK profile as a file in `folder`; None for the generic one."""
+    if recipe.profile is None:
+        return None
+    path = folder / "profile.icc"
+    with desk.blobs.open(recipe.profile) as file:
+        path.write_bytes(file.read())
+    return path

@@ -153,7 +153,9 @@ _HTTP = {
 def _told(sentence: str, status: int) -> Response:
     """The sentence as a notice inside the page, or as a page of its own."""
     if "HX-Request" in request.headers:
-        response = make_response(render_template("_notice.html", sentence=sentence), status)
+        response = make_response(
+            render_template("_notice.html", sentence=sentence, status=status), status
+        )
         response.headers["HX-Retarget"] = "#notice"
         response.headers["HX-Reswap"] = "innerHTML"
         return response

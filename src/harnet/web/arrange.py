@@ -23,7 +23,8 @@ from harnet.studio.arranging import (
     set_target_of,
 )
 from harnet.studio.errors import Refused, sentence_of
-from harnet.studio.jobs import job_with, page_of, set_facing, target_of
+from harnet.studio.jobpages import set_facing
+from harnet.studio.jobs import job_with, page_of, target_of
 from harnet.studio.links import carry, put_out, relink_all_in, update_changed
 from harnet.studio.pictures import picture_with
 from harnet.studio.placed import LINE, RECTANGLE, TEXT, placed_from, unit_of

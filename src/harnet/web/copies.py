@@ -16,8 +16,8 @@ from harnet.studio.copies import (
     copies_of,
     copy_with,
     frame_copy_of,
-    spots_of,
 )
+from harnet.studio.copyspots import spots_of
 from harnet.studio.errors import NotThere, Refused
 from harnet.studio.jobs import job_with
 from harnet.studio.pictures import facts_of_picture, picture_with

@@ -4,7 +4,8 @@ from flask import Blueprint, Response, redirect, render_template, request, url_f
 
 from harnet.store.history import redo, undo
 from harnet.studio.errors import Refused
-from harnet.studio.jobs import FORMATS, JobOrder, all_jobs, job_with, make_job, set_target
+from harnet.studio.joblist import Standing, duplicate_job, jobs_that_are, put
+from harnet.studio.jobs import FORMATS, JobOrder, job_with, make_job, set_target
 from harnet.web.shared import JobHeader, desk
 
 blueprint = Blueprint("jobs", __name__)
@@ -18,10 +19,37 @@ def home() -> Response:
 
 @blueprint.get("/jobs")
 def listing() -> str:
-    """Every job with its verdicts."""
+    """Every job with its verdicts: those that are open, or put away, or deleted."""
+    asked = request.args.get("standing", "")
+    standing = next((one for one in Standing if one.value == asked), Standing.OPEN)
     with desk().session() as session:
-        headers = [JobHeader.of(job_with(session, job.id)) for job in all_jobs(session)]
-        return render_template("jobs.html", headers=headers)
+        jobs = {one: jobs_that_are(session, one) for one in Standing}
+        headers = [JobHeader.of(job_with(session, job.id)) for job in jobs[standing]]
+        return render_template(
+            "jobs.html",
+            headers=headers,
+            standing=standing.value,
+            counts={one.value: len(found) for one, found in jobs.items()},
+        )
+
+
+@blueprint.post("/jobs/<int:job_id>/put/<standing>")
+def put_job(job_id: int, standing: str) -> Response:
+    """Opens, puts away or deletes a job."""
+    wanted = next((one for one in Standing if one.value == standing), None)
+    if wanted is None:
+        raise Refused(f"A job is open, archived or deleted, not “{standing}”.")
+    with desk().session() as session:
+        put(job_with(session, job_id), wanted)
+    return redirect(url_for("jobs.listing"))  # type: ignore[return-value]
+
+
+@blueprint.post("/jobs/<int:job_id>/duplicate")
+def duplicate(job_id: int) -> Response:
+    """Makes a copy of a job and shows it."""
+    with desk().session() as session:
+        copy_id = duplicate_job(session, job_with(session, job_id)).id
+    return redirect(url_for("pages.show", job_id=copy_id))  # type: ignore[return-value]
 
 
 @blueprint.get("/jobs/new")

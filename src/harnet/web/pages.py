@@ -17,7 +17,8 @@ from harnet.store.models import Item, Job
 from harnet.studio.arranging import add_item, put_into_frame
 from harnet.studio.errors import Refused, sentence_of
 from harnet.studio.gestures import Gesture, apply_gesture, led_by
-from harnet.studio.jobs import add_page, copy_page, job_with, move_page, page_of, remove_page
+from harnet.studio.jobpages import add_page, copy_page, move_page, remove_page
+from harnet.studio.jobs import job_with, page_of
 from harnet.studio.links import paste_picture
 from harnet.studio.pictures import picture_with
 from harnet.studio.placed import FRAME, unit_of

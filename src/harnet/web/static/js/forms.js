@@ -8,6 +8,7 @@ document.addEventListener("click", (event) => {
     for (const name of ["width", "height", "unit"]) form.elements[name].value = size.dataset[name];
     showDependents(form);
   }
+  if (event.target.closest("[data-reload]")) location.reload();
   if (event.target.closest("[data-close-notice]")) {
     document.querySelector("#notice").replaceChildren();
   }

@@ -1,0 +1,51 @@
+"""The list of jobs: open, put away, deleted and brought back, and copies of whole jobs."""
+
+from enum import Enum
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from harnet.store.models import Item, Job, Page, now_utc
+from harnet.studio.jobpages import values_of
+
+
+class Standing(Enum):
+    """Where a job is in the list."""
+
+    OPEN = "open"
+    ARCHIVED = "archived"
+    DELETED = "deleted"
+    """Out of sight, and brought back at any time."""
+
+
+def standing_of(job: Job) -> Standing:
+    """How a job stands."""
+    if job.deleted_at is not None:
+        return Standing.DELETED
+    return Standing.ARCHIVED if job.is_archived else Standing.OPEN
+
+
+def jobs_that_are(session: Session, standing: Standing) -> list[Job]:
+    """The jobs of one standing, the one edited last first."""
+    jobs = session.scalars(select(Job).order_by(Job.edited_at.desc()))
+    return [job for job in jobs if standing_of(job) is standing]
+
+
+def put(job: Job, standing: Standing) -> None:
+    """Opens, puts away or deletes a job; nothing of it is lost."""
+    job.deleted_at = now_utc() if standing is Standing.DELETED else None
+    if standing is not Standing.DELETED:
+        job.is_archived = standing is Standing.ARCHIVED
+
+
+def duplicate_job(session: Session, job: Job) -> Job:
+    """A copy of a job with its pages and what is on them; its history begins anew."""
+    copy = Job(**values_of(job, "title", "created_at", "edited_at", "deleted_at", "is_archived"))
+    copy.title = f"{job.title}, copy"[:200]
+    for page in job.pages:
+        twin = Page(**values_of(page))
+        twin.items = [Item(**values_of(item, "page_id")) for item in page.items]
+        copy.pages.append(twin)
+    session.add(copy)
+    session.flush()
+    return copy
