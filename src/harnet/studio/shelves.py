@@ -40,6 +40,12 @@ def all_shelves(session: Session) -> list[Shelf]:
     return list(session.scalars(select(Shelf).order_by(Shelf.name)))
 
 
+def own_shelves(desk: Desk, session: Session) -> list[Shelf]:
+    """The shelves that Harnet keeps itself, where pictures may be put; there is always one."""
+    shelf_named(desk, session, DEFAULT_SHELF)
+    return [shelf for shelf in all_shelves(session) if not shelf.is_watched]
+
+
 def counts_of_shelves(session: Session) -> dict[int, int]:
     """How many pictures each shelf holds."""
     rows = session.execute(select(Picture.shelf_id, func.count()).group_by(Picture.shelf_id))

@@ -14,7 +14,7 @@ from harnet.store.models import AgencyFetch
 from harnet.studio.agency import ask_to_fetch, cancel_fetch, fetch_with, latest_fetches
 from harnet.studio.progress import RUNNING
 from harnet.studio.shelfsearch import SHAPES
-from harnet.studio.shelves import DEFAULT_SHELF, all_shelves, shelf_named
+from harnet.studio.shelves import DEFAULT_SHELF, own_shelves
 from harnet.web.shared import desk, drawn_box
 from harnet.web.shelf import asked_target
 
@@ -48,7 +48,6 @@ def search() -> str:
     )
     trouble, offers, licences = "", [], []
     with desk().session() as session:
-        shelf_named(desk(), session, DEFAULT_SHELF)
         fetches = latest_fetches(session)
         try:
             licences = desk().agency.licences()
@@ -65,7 +64,7 @@ def search() -> str:
             shapes=SHAPES,
             licences=licences,
             sizes=_LEAST_PX,
-            shelves=[shelf for shelf in all_shelves(session) if not shelf.is_watched],
+            shelves=own_shelves(desk(), session),
             default_shelf=DEFAULT_SHELF,
             running=RUNNING,
         )

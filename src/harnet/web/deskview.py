@@ -17,12 +17,12 @@ from harnet.studio.links import missing_count
 from harnet.studio.pictures import all_pictures
 from harnet.studio.placed import PICTURE, frame_of, placed_from, unit_of, worst_verdict
 from harnet.studio.placing import item_in
-from harnet.studio.shelves import all_shelves
+from harnet.studio.shelves import own_shelves
 from harnet.web.card import Card, card_of
 from harnet.web.drawing import canvas_of, spread_of, verdict_class
 from harnet.web.preferences import FITS, QUALITIES, own_fit_name, own_quality
 from harnet.web.ruler import ruler_of
-from harnet.web.shared import JobHeader
+from harnet.web.shared import JobHeader, desk
 
 FIELDS = ("x", "y", "width", "height")
 
@@ -97,7 +97,7 @@ def desk_view(
         card=card,
         fields=box_fields(job, selected),
         pictures=all_pictures(session),
-        shelves=[shelf for shelf in all_shelves(session) if not shelf.is_watched],
+        shelves=own_shelves(desk(), session),
         is_missing=is_missing,
         is_changed=card is not None and card.placed.file_state is FileState.CHANGED,
         missing=missing_count([item for page in job.pages for item in page.items]),

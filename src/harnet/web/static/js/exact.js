@@ -6,14 +6,17 @@ const SVG = "http://www.w3.org/2000/svg";
 const known = new Map();
 let isWaiting = false;
 
-document.addEventListener("view-changed", () => {
+document.addEventListener("view-changed", showSoon);
+showSoon();
+
+function showSoon() {
   if (isWaiting) return;
   isWaiting = true;
   setTimeout(() => {
     isWaiting = false;
     for (const group of canvas()?.querySelectorAll(".exact") ?? []) show(group);
   }, 120);
-});
+}
 
 async function show(group) {
   const address = group.dataset.exact;

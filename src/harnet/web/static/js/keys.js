@@ -36,7 +36,8 @@ function handled(key, event) {
     if (key === "t") return trueSize();
     if (key === "q") return nextQuality();
     if (key === "Escape") return leaveTool() || togglePan(false) || press("#deselect");
-    if (key === "Enter") return chooseFocused(event) || togglePan(true);
+    // Enter on a link or a button is theirs.
+    if (key === "Enter") return !event.target.closest("a, button, summary") && (chooseFocused(event) || togglePan(true));
     if (key.startsWith("Arrow")) return nudge(key.slice(5), event.shiftKey ? 10 : 1);
   }
   if (preflight && (key === "n" || key === "p")) return turnFinding(preflight, key === "n" ? 1 : -1);
