@@ -383,10 +383,14 @@ def test_keys_alone_from_placing_to_checking(page, sheet):
     field(page, "width").focus()
     page.keyboard.press("Control+a")
     page.keyboard.type("100")
-    page.keyboard.press("Enter")
+    with page.expect_response("**/figures"):
+        page.keyboard.press("Enter")
+    page.wait_for_timeout(300)
     expect(field(page, "width")).to_have_value("100")
     page.locator("#deselect").focus()
-    page.keyboard.press("e")
+    with page.expect_response("**/scale"):
+        page.keyboard.press("e")
+    page.wait_for_timeout(300)
     expect(page.locator("#card-ppi")).to_have_text("300")
     page.get_by_role("link", name="Preflight").focus()
     page.keyboard.press("Enter")
@@ -436,3 +440,20 @@ def test_no_serious_fault_of_accessibility(browser, live, view):
     )
     context.close()
     assert faults == []
+
+
+def test_the_keys_are_shown_under_a_question_mark(page, sheet):
+    page.keyboard.press("?")
+    expect(page.locator("#keys")).to_contain_text("scale to reach")
+    page.keyboard.press("Escape")
+    expect(page.locator("#keys")).not_to_be_visible()
+
+
+def test_the_preview_store_is_cleared_and_fills_again(page, live):
+    page.goto("/pictures")
+    page.get_by_role("button", name="Shelves").click()
+    expect(page.locator(".preview-store")).to_contain_text("MB")
+    with page.expect_navigation():
+        page.get_by_role("button", name="Clear them").click()
+    expect(page.locator(".no-preview").first).to_be_attached()
+    expect(page.locator(".no-preview")).to_have_count(0, timeout=120_000)

@@ -146,7 +146,7 @@ def _notice_board(session: Session, shelf: Shelf) -> Job:
     page.picture("tower-stair.jpg", (150, 52, 80, 80), shape=Shape.ELLIPSE)
     page.picture("notice-photo.jpg", (245, 52, 160, 80))
     page.picture("rope-store.jpg", (15, 150, 110, 80), flip_h=True)
-    page.frame((245, 150, 160, 90))
+    page.frame((262, 150, 143, 90))
     page.line((15, 248, 390, 2), "#7a1f3d", 2)
     page.text(
         "Ask at the ticket hall for the key of the rope store. The store is open on the first"

@@ -3,12 +3,11 @@
 import tempfile
 from pathlib import Path
 
-from harnet.core.preflight.finding import FileState
 from harnet.media.errors import UnreadableFile
 from harnet.media.exact import write_exact
 from harnet.store.models import Picture
 from harnet.studio.desk import Desk
-from harnet.studio.pictures import facts_of_picture, path_of, picture_with, state_of
+from harnet.studio.pictures import facts_of_picture, picture_with, source_file, state_of
 
 _NAME = "exact"
 
@@ -31,7 +30,7 @@ def make_exact(desk: Desk, picture_id: int) -> None:
     with desk.session() as session:
         picture = picture_with(session, picture_id)
         facts, sha256, name = facts_of_picture(picture), picture.sha256, picture.file_name
-        path = _source_file(desk, picture)
+        path = source_file(desk, picture)
     if path is None or facts.is_vector or exact_file(desk, sha256) is not None:
         return
     with tempfile.TemporaryDirectory(dir=desk.settings.scratch_folder) as folder:
@@ -51,14 +50,7 @@ def why_not_exact(desk: Desk, picture: Picture) -> str:
         return f"{picture.file_name} is line art: it has no pixels to compare."
     if picture.trouble:
         return picture.trouble
-    if _source_file(desk, picture) is None:
+    if source_file(desk, picture) is None:
         state = state_of(picture).value
         return f"{picture.file_name} is {state} on its shelf, so its pixels cannot be read."
     return ""
-
-
-def _source_file(desk: Desk, picture: Picture) -> Path | None:
-    """The file with the bytes that are known: on its shelf, or kept in a job."""
-    if state_of(picture) is FileState.IN_PLACE:
-        return path_of(picture)
-    return desk.blobs.file(picture.sha256, desk.settings.scratch_folder)

@@ -14,6 +14,7 @@ from harnet.core.rights import Rights, licence_from, tidied
 from harnet.core.units import POINTS_PER_INCH
 from harnet.store.blobs import sha256_of
 from harnet.store.models import Item, Job, Page, Picture
+from harnet.studio.desk import Desk
 from harnet.studio.errors import NotThere
 
 
@@ -36,6 +37,13 @@ def state_of(picture: Picture) -> FileState:
         return FileState.IN_PLACE
     is_same = sha256_of(path_of(picture)) == picture.sha256
     return FileState.IN_PLACE if is_same else FileState.CHANGED
+
+
+def source_file(desk: Desk, picture: Picture) -> Path | None:
+    """The file with the bytes that are known: on its shelf, or kept in a job; None without."""
+    if state_of(picture) is FileState.IN_PLACE:
+        return path_of(picture)
+    return desk.blobs.file(picture.sha256, desk.settings.scratch_folder)
 
 
 def facts_of_picture(picture: Picture) -> Facts:

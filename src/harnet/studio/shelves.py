@@ -15,7 +15,7 @@ from harnet.store.blobs import sha256_of
 from harnet.store.models import Item, Picture, PrintCopy, Shelf, now_utc
 from harnet.studio.desk import Desk
 from harnet.studio.errors import NotThere, Refused
-from harnet.studio.pictures import path_of, set_rights
+from harnet.studio.pictures import set_rights, source_file
 from harnet.studio.takein import examined_with_previews, safe_file_name
 
 DEFAULT_SHELF = "My pictures"
@@ -230,6 +230,13 @@ def _look(desk: Desk, shelf_id: int) -> Look:
     return Look(name, new, tuple(troubles))
 
 
+def clear_previews(desk: Desk, session: Session) -> None:
+    """Throws every cached preview away; the worker makes them again."""
+    desk.blobs.clear_previews()
+    for picture in session.scalars(select(Picture)):
+        picture.is_previewed = False
+
+
 def make_waiting_previews(desk: Desk) -> int:
     """Makes the previews of pictures that were taken in by their headers; returns how many.
 
@@ -242,10 +249,11 @@ def make_waiting_previews(desk: Desk) -> int:
             picture = session.get(Picture, picture_id)
             if picture is None or picture.is_previewed:
                 continue
-            path, shown, sha256 = path_of(picture), picture.file_name, picture.sha256
+            path, shown, sha256 = source_file(desk, picture), picture.file_name, picture.sha256
         trouble, examined = None, None
         try:
-            examined = examined_with_previews(desk, path, shown, sha256)
+            if path is not None:
+                examined = examined_with_previews(desk, path, shown, sha256)
         except UnreadableFile as error:
             trouble = str(error)
         with desk.session() as session:

@@ -86,6 +86,24 @@ def create_app(settings: Settings, secret_key: str | None = None) -> Flask:
     return app
 
 
+_KEYS = (
+    (", .", "page back and forward"),
+    ("n p", "next and previous finding"),
+    ("q", "preview quality: placeholder, light, exact"),
+    ("t", "true size"),
+    ("r", "scale to reach"),
+    ("e", "scale to native"),
+    ("Space", "held: move the picture inside its frame"),
+    ("Enter Escape", "stay inside the frame, and leave it"),
+    ("← ↑ → ↓", "nudge; with shift ten times as far"),
+    ("Shift", "held: choose several; turn in steps of 15°"),
+    ("Alt", "held: move and size without coming to rest"),
+    ("Ctrl+Z Ctrl+Y", "undo and redo"),
+    ("Ctrl+C Ctrl+V Ctrl+D", "copy, paste on any page, duplicate"),
+    ("Delete", "take off the page"),
+)
+
+
 def _add_words(app: Flask) -> None:
     app.jinja_env.filters.update(
         bytes=bytes_text,
@@ -104,6 +122,7 @@ def _add_words(app: Flask) -> None:
         htmx_config=json.dumps(_HTMX),
         crop_of=crop_of,
         calculator_units=calculator.UNITS,
+        key_list=_KEYS,
     )
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
 

@@ -24,6 +24,8 @@ from harnet.web.preferences import FITS, QUALITIES, own_fit_name, own_quality
 from harnet.web.ruler import ruler_of
 from harnet.web.shared import JobHeader, desk
 
+_HEAVY_FROM = 30
+"""A spread with more pictures opens in light, whatever a person prefers."""
 FIELDS = ("x", "y", "width", "height")
 
 
@@ -80,7 +82,7 @@ def desk_view(
     chosen = [item for one in shown for item in job.pages[one - 1].items if item.id in selected_ids]
     selected = chosen[0] if len(chosen) == 1 else None
     card = _card(job, selected, header)
-    quality = job.quality or own_quality()
+    quality, is_heavy = _quality(job, shown)
     is_missing = card is not None and card.placed.file_state is FileState.MISSING
     return render_template(
         "_desk.html" if is_fragment else "pages.html",
@@ -104,6 +106,7 @@ def desk_view(
         ruler=ruler_of(list(header.placed), header.target, selected.id if selected else None),
         is_fragment=is_fragment,
         quality=quality,
+        is_heavy=is_heavy,
         qualities=QUALITIES,
         fits=tuple(FITS),
         fit_name=own_fit_name(),
@@ -113,6 +116,14 @@ def desk_view(
         margin_text=length_text(job.margin_pt, *unit_of(job), 2),
         targets=SHIPPED,
     )
+
+
+def _quality(job: Job, shown: list[int]) -> tuple[str, bool]:
+    """The preview quality of a spread, and whether it is light only because there is so much."""
+    quality = job.quality or own_quality()
+    pictures = sum(item.kind == PICTURE for one in shown for item in job.pages[one - 1].items)
+    is_heavy = quality == "exact" and pictures > _HEAVY_FROM and job.quality is None
+    return ("light" if is_heavy else quality), is_heavy
 
 
 def _card(job: Job, selected: Item | None, header: JobHeader) -> Card | None:

@@ -23,6 +23,7 @@ from harnet.studio.shelfsearch import COLOURS, KINDS, ORDERS, SHAPES, Wanted, fo
 from harnet.studio.shelves import (
     DEFAULT_SHELF,
     all_shelves,
+    clear_previews,
     counts_of_shelves,
     shelf_named,
     shelf_with,
@@ -74,6 +75,7 @@ def wall() -> str:
                 "licence": [UNSTATED, *licences],
             },
             orders=ORDERS,
+            preview_bytes=desk().blobs.previews_bytes(),
             shelves=[(shelf, counts_of_shelves(session).get(shelf.id, 0)) for shelf in shelves],
         )
 
@@ -117,6 +119,15 @@ def looking() -> str:
         return render_template(
             "_looked.html", is_running=is_running, sentences=sentences, added=added
         )
+
+
+@blueprint.post("/clear-previews")
+def clear() -> ResponseReturnValue:
+    """Throws the cached previews away; they come back one by one."""
+    with desk().session() as session:
+        clear_previews(desk(), session)
+    _send_look()
+    return "", 204, {"HX-Refresh": "true"}
 
 
 @blueprint.post("/watch")

@@ -22,7 +22,11 @@ document.addEventListener("keydown", (event) => {
     }
     return;
   }
-  if (handled(key, event)) event.preventDefault();
+  if (key === "?") document.querySelector("#keys")?.showModal();
+  else if (handled(key, event)) event.preventDefault();
+});
+document.addEventListener("click", (event) => {
+  if (event.target.closest("[data-keys]")) document.querySelector("#keys").showModal();
 });
 
 function handled(key, event) {
