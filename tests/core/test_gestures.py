@@ -87,7 +87,8 @@ class TestAnyChainOfWork:
         after = scaled_to_width(placement, width)
         factor = after.frame.width / placement.frame.width
         now = 72 * placement.source.px_w / placement.density.worst
-        if min(after.frame.width, after.frame.height) > 3:
+        sides = (after.frame.width, after.frame.height)
+        if min(sides) > 3 and max(sides) < 199_000:
             assert now * factor == pytest.approx(width, rel=1e-6)
         assert after.density.x == pytest.approx(placement.density.x / factor)
 

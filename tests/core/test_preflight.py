@@ -1,5 +1,7 @@
 """Each preflight rule, with a case on each side of its boundary."""
 
+from dataclasses import replace
+
 import pytest
 
 from harnet.core.figures import figures_of
@@ -18,6 +20,11 @@ def checked(ppi_x, ppi_y=None, *, state=FileState.IN_PLACE, page=1, is_vector=Fa
     placement = Placement(source, Box(0, 0, 200, 100), content)
     figures = figures_of(placement, own_target(300))
     return Checked(7, page, "slipway.jpg", placement, figures, state, Unit.MM)
+
+
+def test_line_art_in_pixels_is_advised_to_become_vector():
+    assert found(replace(checked(1200), looks_drawn=True)) == ["drawn-in-pixels"]
+    assert found(replace(checked(1200, is_vector=True), looks_drawn=True)) == []
 
 
 def found(one):
@@ -67,6 +74,6 @@ def test_a_stretch_says_its_direction(x, y, word):
 
 
 def test_rule_ids_are_unique():
-    assert len(set(rule_ids())) == len(rule_ids()) == 6
+    assert len(set(rule_ids())) == len(rule_ids()) == 7
     with pytest.raises(ValueError, match="two rules"):
         rule("file-missing")(lambda one: None)

@@ -5,6 +5,7 @@ import io
 import numpy as np
 import pytest
 from PIL import Image
+from skimage import data as bundled
 
 from harnet.media.examine import examine
 from harnet.media.previews import SIZES, rung
@@ -48,3 +49,18 @@ def test_a_rung_of_the_ladder_shows_as_many_squares_as_its_density(tmp_path):
         assert pixels.shape[:2] == (120, 120)
         steps = np.abs(np.diff(pixels, axis=1)).sum(axis=(0, 2)) > 0
         assert steps.sum() == ppi - 1, ppi
+
+
+def test_drawings_in_pixels_are_told_from_photographs(tmp_path):
+    def looks(pixels, name="a.png"):
+        Image.fromarray(pixels).save(tmp_path / name)
+        return examine(tmp_path / name, name, tmp_path).looks_drawn
+
+    lines = np.full((400, 600), 255, "uint8")
+    lines[::20, :] = lines[:, ::25] = 0
+    assert looks(lines)
+    assert looks(np.stack([lines] * 3, axis=-1)), "in RGB too"
+    # scikit-image's bundled photograph and scanned page (public domain or CC0)
+    assert not looks(bundled.coffee())
+    assert not looks(np.full((400, 600), 255, "uint8")), "an empty sheet is no drawing"
+    assert not looks(photo(600, 400))

@@ -12,9 +12,10 @@ from PIL import Image, ImageCms
 
 from harnet.core.geometry import Box
 from harnet.core.placing import Content, Fit, Placement, Source, fitted
+from harnet.core.shape import Shape
 from harnet.media.facts.read import facts_of
 from harnet.media.pageimage import read_back_image, write_png
-from harnet.media.pageplan import PagePlan, PicturePart, RectanglePart, TextPart
+from harnet.media.pageplan import LinePart, PagePlan, PicturePart, RectanglePart, TextPart
 from harnet.media.pdf.painted import painted_images
 from harnet.media.pdf.readback import read_back
 from harnet.media.pdf.write import write_pdf
@@ -258,3 +259,36 @@ class TestPageImage:
         write_png(plan(part(path, rotation_deg=5)), 100, tmp_path / "page.png")
         values = np.unique(np.asarray(Image.open(tmp_path / "page.png")))
         assert len(values) > 20
+
+
+class TestFramesAndLinks:
+    def test_a_text_frame_leads_somewhere(self, tmp_path):
+        style = TextStyle(link="https://tarnholm.example/boats")
+        text = TextPart(Box(20, 30, 100, 40), 0.0, "Boats", style)
+        write_pdf([PagePlan(1, 200, 300, 9, (text,))], "t", tmp_path / "a.pdf")
+        with pikepdf.open(tmp_path / "a.pdf") as pdf:
+            (link,) = pdf.pages[0].Annots
+            assert str(link.A.URI) == "https://tarnholm.example/boats"
+            # bleed 9: y grows upwards from the media box's foot
+            assert [float(side) for side in link.Rect] == pytest.approx([29, 239, 129, 279])
+
+    @pytest.mark.parametrize("shape, share", [("rectangle", 1.0), ("ellipse", np.pi / 4)])
+    def test_a_frames_shape_clips_its_picture(self, tmp_path, shape, share):
+        Image.new("RGB", (100, 100), "black").save(tmp_path / "a.png")
+        facts = facts_of(tmp_path / "a.png")
+        placement = Placement(
+            Source(100, 100), Box(20, 20, 160, 160), Content(1.6, 1.6), 30.0, Shape(shape)
+        )
+        part = PicturePart(1, "a.png", "a", tmp_path / "a.png", facts, placement)
+        write_pdf([PagePlan(1, 200, 200, 0, (part,))], "t", tmp_path / "a.pdf")
+        with pypdfium2.PdfDocument(tmp_path / "a.pdf") as pdf:
+            pixels = pdf[0].render(scale=2).to_numpy()[..., 0]
+        # arithmetic: an ellipse covers π/4 of its box
+        assert (pixels < 128).mean() == pytest.approx(share * 160 * 160 / 200**2, rel=0.02)
+
+    def test_a_line_is_a_stroke(self, tmp_path):
+        line = LinePart(Box(20, 90, 160, 20), 90.0, "#000000", 4.0)
+        write_pdf([PagePlan(1, 200, 200, 0, (line,))], "t", tmp_path / "a.pdf")
+        with pypdfium2.PdfDocument(tmp_path / "a.pdf") as pdf:
+            pixels = pdf[0].render(scale=1).to_numpy()[..., 0]
+        assert pixels[100, 100] == 0 and pixels[100, 30] == 255 and pixels[25, 100] == 0

@@ -30,7 +30,7 @@ from harnet.studio.checking import preflight_of
 from harnet.studio.errors import Refused
 from harnet.studio.gestures import Gesture, apply_gesture, led_by
 from harnet.studio.joblist import Standing, duplicate_job, jobs_that_are, put
-from harnet.studio.jobpages import copy_page, move_page
+from harnet.studio.jobpages import copy_page, move_page, set_page_size
 from harnet.studio.jobs import job_with
 from harnet.studio.links import (
     carry,
@@ -307,6 +307,16 @@ class TestPagesAndJobs:
         session.expire_all()
         job = job_with(session, job.id)
         assert [len(page.items) for page in job.pages] == [2, 0, 0]
+
+    def test_page_sizes_may_differ(self, laid):
+        session, job, _ = laid
+        set_page_size(session, job, 2, "210 - 10", "1in + 100")
+        sizes = [(page.width_pt, page.height_pt) for page in job.pages]
+        # arithmetic: 200 × 125.4 mm
+        assert sizes[1] == pytest.approx((200 * 72 / 25.4, 125.4 * 72 / 25.4))
+        assert sizes[0] == sizes[2] == pytest.approx((148 * 72 / 25.4, 210 * 72 / 25.4))
+        with pytest.raises(Refused, match=r"between 4 mm and 5\.08 m"):
+            set_page_size(session, job, 2, "0", "100")
 
     def test_a_copy_of_a_job_is_its_own(self, laid):
         session, job, items = laid

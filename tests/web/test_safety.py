@@ -5,6 +5,7 @@ import io
 import pytest
 from reportlab.pdfgen.canvas import Canvas
 
+from harnet.studio.arranging import copies_on
 from harnet.studio.jobs import job_with
 from harnet.studio.pictures import picture_with
 from harnet.studio.placing import place_picture
@@ -165,3 +166,39 @@ def test_a_pdf_is_known_but_not_placed(open_client, desk, new_job, on_shelf, tmp
     form = {"page": 1, "picture": picture_id}
     answer = open_client.post(f"/jobs/{job_id}/pages/place", data=form)
     assert answer.status_code == 422 and "pictures of its own" in answer.text
+
+
+def test_a_spread_of_many_pictures_opens_in_light(client, desk, placed):
+    job_id, _ = placed
+    with desk.session() as session:
+        job = job_with(session, job_id)
+        for _ in range(39):
+            copies_on(session, job, [job.pages[0].items[0]], job.pages[0])
+    client.set_cookie("harnet-quality", "exact")
+    page = client.get(f"/jobs/{job_id}/pages").text
+    assert page.count('class="item picture') == 40
+    assert "So many pictures open in light" in page and 'class="exact"' not in page
+    client.set_cookie("harnet-quality", "placeholder")
+    assert client.get(f"/jobs/{job_id}/pages").text.count('class="placeholder-name"') == 40
+
+
+@pytest.mark.parametrize(
+    "action, form",
+    [
+        ("stack", {"to": "up"}),
+        ("shape", {"shape": "star"}),
+        ("shape", {"shape": "rounded", "radius": "a lot"}),
+        ("target", {"target": "moon"}),
+        ("quality", {"quality": "superb"}),
+        ("paste", {"copied": "99"}),
+        ("page-size", {"width": "0", "height": "10"}),
+        ("facing", {"facing": "yes", "margin": "900"}),
+        ("link/update", {}),
+        ("link/vanish", {}),
+        ("relink-all", {"folder": "/nowhere"}),
+    ],
+)
+def test_nonsense_arrangements_are_refused(open_client, placed, action, form):
+    job_id, item_id = placed
+    answer = open_client.post(f"/jobs/{job_id}/arrange/{action}", data={"items": item_id} | form)
+    assert answer.status_code == 422, answer.text

@@ -3,21 +3,22 @@
 from dataclasses import asdict, dataclass
 from pathlib import Path
 
-from harnet.core.picture import Facts, facts_as_row, facts_from_row
+from harnet.core.picture import Colour, Facts, facts_as_row, facts_from_row
 from harnet.core.rights import Rights
 from harnet.media.bounded import Order, Tell, work_apart
 from harnet.media.facts.read import facts_of
 from harnet.media.facts.rights import rights_in
 from harnet.media.limits import EXAMINE_MEMORY_BYTES, EXAMINE_SECONDS
-from harnet.media.previews import write_previews
+from harnet.media.previews import looks_drawn, write_previews
 
 
 @dataclass(frozen=True, slots=True)
 class Examined:
-    """A picture's facts, what it says of its rights, and the previews that were written of it."""
+    """A picture's facts and rights, whether it looks drawn, and the previews made of it."""
 
     facts: Facts
     rights: Rights
+    looks_drawn: bool
     previews: dict[str, Path]
 
 
@@ -35,7 +36,8 @@ def examine(path: Path, name: str, folder: Path) -> Examined:
         memory_bytes=EXAMINE_MEMORY_BYTES,
     )
     previews = {size: Path(made) for size, made in answer["previews"].items()}
-    return Examined(facts_from_row(answer["facts"]), Rights(**answer["rights"]), previews)
+    facts, rights = facts_from_row(answer["facts"]), Rights(**answer["rights"])
+    return Examined(facts, rights, answer["looks_drawn"], previews)
 
 
 def work(order: Order, tell: Tell) -> Order:
@@ -47,5 +49,8 @@ def work(order: Order, tell: Tell) -> Order:
     return {
         "facts": facts_as_row(facts),
         "rights": asdict(rights),
+        # Told by the larger preview: greys between ink and paper melt into the smaller one.
+        "looks_drawn": not facts.is_vector
+        and (facts.colour is Colour.BILEVEL or looks_drawn(previews["light"])),
         "previews": {size: str(made) for size, made in previews.items()},
     }

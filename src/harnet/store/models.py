@@ -56,6 +56,8 @@ class Picture(Base):
     is_previewed: Mapped[bool] = mapped_column(default=True)
     trouble: Mapped[str | None] = mapped_column(Text)
     """Why no preview could be made: the pixels behind an intact header are damaged."""
+    looks_drawn: Mapped[bool] = mapped_column(default=False)
+    """Its pixels are nearly all ink or paper, so that a vector drawing would serve better."""
     licence: Mapped[str] = mapped_column(Text, default="")
     credit: Mapped[str] = mapped_column(Text, default="")
     origin: Mapped[str] = mapped_column(Text, default="")

@@ -10,7 +10,7 @@ from harnet.core.units import CSS_PX_PER_INCH, Unit
 from harnet.store.history import recorded
 from harnet.store.models import Item, Job, Page
 from harnet.studio.errors import Refused, sentence_of
-from harnet.studio.jobs import MOST_PAGES, page_of
+from harnet.studio.jobs import MOST_PAGES, page_length, page_of
 
 
 def add_page(session: Session, job: Job, after_number: int) -> int:
@@ -70,6 +70,22 @@ def move_page(session: Session, job: Job, number: int, to: int) -> int:
             page.position = position
     session.expire(job, ["pages"])
     return to
+
+
+def set_page_size(session: Session, job: Job, number: int, width: str, height: str) -> None:
+    """Gives one page a size of its own; what is on it stays where it is.
+
+    Raises:
+        Refused: no length, or none that a page can have.
+    """
+    page, unit = page_of(job, number), Unit.named(job.unit)
+    per_inch = job.px_per_inch or CSS_PX_PER_INCH
+    try:
+        size = [page_length(length_meant(text, unit, per_inch), text) for text in (width, height)]
+    except ValueOutOfRange as error:
+        raise Refused(sentence_of(error)) from None
+    with recorded(session, job, f"Size of page {number}"):
+        page.width_pt, page.height_pt = size
 
 
 def set_facing(session: Session, job: Job, is_facing: bool, margin: str | None) -> None:

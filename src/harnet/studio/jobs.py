@@ -73,8 +73,10 @@ def make_job(session: Session, order: JobOrder) -> Job:
             raise ValueOutOfRange(
                 f"a page's pixels stand at 1 to 2400 ppi, not {order.px_per_inch}"
             )
-        width = _page_length(order.width, unit, per_inch)
-        height = _page_length(order.height, unit, per_inch)
+        width, height = (
+            page_length(length_from_text(text, unit, per_inch), f"{text} {unit.value}")
+            for text in (order.width, order.height)
+        )
         bleed = length_from_text(order.bleed or "0", Unit.MM)
         if not 0 <= bleed <= 50 * _PT_PER_MM:
             raise ValueOutOfRange(f"bleed lies between 0 and 50 mm, not {order.bleed}")
@@ -112,13 +114,15 @@ def _figure(text: str, what: str) -> float:
         raise ValueOutOfRange(f"the {what} must be a figure, not “{text}”") from None
 
 
-def _page_length(text: str, unit: Unit, per_inch: float) -> float:
-    length = length_from_text(text, unit, per_inch)
-    if not _SMALLEST_PAGE_PT <= length <= _LARGEST_PAGE_PT:
-        raise ValueOutOfRange(
-            f"a page measures between 4 mm and 5.08 m a side, not {text} {unit.value}"
-        )
-    return length
+def page_length(length_pt: float, text: str) -> float:
+    """A page's width or height, if a page can have it; `text` is what was asked for.
+
+    Raises:
+        ValueOutOfRange: too small, or larger than a PDF's page.
+    """
+    if not _SMALLEST_PAGE_PT <= length_pt <= _LARGEST_PAGE_PT:
+        raise ValueOutOfRange(f"a page measures between 4 mm and 5.08 m a side, not {text}")
+    return length_pt
 
 
 def target_from(key: str, own_ppi: str = "") -> Target:

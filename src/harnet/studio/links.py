@@ -104,6 +104,7 @@ def paste_picture(
                 modified_ns=0,
             )
             set_rights(picture, examined.rights)
+            picture.looks_drawn = examined.looks_drawn
             session.add(picture)
             session.flush()
         desk.blobs.put_file(path)
@@ -137,7 +138,7 @@ def update_changed(desk: Desk, session: Session, item: Item) -> int:
         )
     }
     picture.sha256, picture.facts = sha256, facts_as_row(examined.facts)
-    picture.trouble = None
+    picture.trouble, picture.looks_drawn = None, examined.looks_drawn
     remember_file(picture)
     source = source_of(picture)
     for one, placement in before.items():

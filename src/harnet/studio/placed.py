@@ -133,6 +133,7 @@ def checked_from(job: Job, placed: Placed) -> Checked:
         placed.figures,
         placed.file_state,
         Unit.MM if unit is Unit.PX else unit,
+        placed.item.picture is not None and placed.item.picture.looks_drawn,
     )
 
 

@@ -261,6 +261,8 @@ def make_waiting_previews(desk: Desk) -> int:
             if picture is None:
                 continue
             picture.is_previewed, picture.trouble = True, trouble
-            if examined is not None and not picture.licence:
-                set_rights(picture, examined.rights)
+            if examined is not None:
+                picture.looks_drawn = examined.looks_drawn
+                if not picture.licence:
+                    set_rights(picture, examined.rights)
     return len(waiting)

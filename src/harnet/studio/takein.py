@@ -109,6 +109,7 @@ def _put(
         shelf=shelf, file_name=name, sha256=sha256, facts=facts_as_row(examined.facts)
     )
     set_rights(picture, rights or examined.rights)
+    picture.looks_drawn = examined.looks_drawn
     remember_file(picture)
     session.add(picture)
     session.flush()

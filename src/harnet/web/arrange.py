@@ -23,7 +23,7 @@ from harnet.studio.arranging import (
     set_target_of,
 )
 from harnet.studio.errors import Refused, sentence_of
-from harnet.studio.jobpages import set_facing
+from harnet.studio.jobpages import set_facing, set_page_size
 from harnet.studio.jobs import job_with, page_of, target_of
 from harnet.studio.links import carry, put_out, relink_all_in, update_changed
 from harnet.studio.pictures import picture_with
@@ -190,6 +190,17 @@ def quality(job_id: int) -> str:
         if items:
             return items_view(session, job, items)
         return desk_view(session, job, request.form.get("page", 1, int))
+
+
+@blueprint.post("/page-size")
+def page_size(job_id: int) -> str:
+    """Gives the page shown a size of its own."""
+    number = request.form.get("page", 1, int)
+    with desk().session() as session:
+        job = job_with(session, job_id)
+        width, height = request.form.get("width", ""), request.form.get("height", "")
+        set_page_size(session, job, number, width, height)
+        return desk_view(session, job, number)
 
 
 @blueprint.post("/facing")

@@ -113,6 +113,7 @@ def desk_view(
         fonts=FONT_NAMES,
         history=history_of(session, job),
         arrange_address=url_for("arrange.stack", job_id=job.id).rpartition("/")[0],
+        page_fields=_page_fields(job, number),
         margin_text=length_text(job.margin_pt, *unit_of(job), 2),
         targets=SHIPPED,
     )
@@ -149,6 +150,13 @@ def _say_address(job: Job, number: int, selected_ids: Sequence[int]) -> None:
     def add(response: Response) -> Response:
         response.headers["HX-Replace-Url"] = place
         return response
+
+
+def _page_fields(job: Job, number: int) -> tuple[str, str]:
+    """Width and height of a page in the job's unit."""
+    page = job.pages[number - 1]
+    width, height = (length_text(one, *unit_of(job), 2) for one in (page.width_pt, page.height_pt))
+    return width, height
 
 
 def box_fields(job: Job, item: Item | None) -> dict[str, str]:

@@ -226,6 +226,7 @@ def upload() -> ResponseReturnValue:
         is_known = picture.id in before
         (one,) = _wall_pictures(session, [picture], [picture], SHIPPED[0])
         return jsonify(
+            id=picture.id,
             name=picture.file_name,
             is_known=is_known,
             tile=render_template("_tile.html", one=one, target=SHIPPED[0]),

@@ -23,6 +23,25 @@ def file_missing(checked: Checked) -> Finding | None:
     )
 
 
+@rule("drawn-in-pixels")
+def drawn_in_pixels(checked: Checked) -> Finding | None:
+    """Line art made of pixels, where a vector drawing would be sharp at any size."""
+    if not checked.looks_drawn or checked.placement.source.is_vector:
+        return None
+    return Finding(
+        "drawn-in-pixels",
+        "Files",
+        Severity.NOTE,
+        checked.item_id,
+        checked.page_number,
+        checked.name,
+        "line art made of pixels",
+        f"{checked.name} is nearly all ink and paper. If it exists as a drawing, in SVG, swap it"
+        " for that: it is sharp at any size and needs no density.",
+        (Fix.RELINK,),
+    )
+
+
 @rule("file-changed")
 def file_changed(checked: Checked) -> Finding | None:
     """The picture's file was edited after it was placed."""

@@ -52,6 +52,8 @@ class Checked:
     figures: Figures
     file_state: FileState
     unit: Unit
+    looks_drawn: bool = False
+    """A picture of pixels that is nearly all ink and paper."""
 
 
 @dataclass(frozen=True, slots=True)

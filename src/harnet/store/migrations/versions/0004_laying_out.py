@@ -14,6 +14,7 @@ def upgrade() -> None:
         ("job", "margin_pt", sa.Double(), "0"),
         ("job", "is_facing", sa.Boolean(), "false"),
         ("job", "is_archived", sa.Boolean(), "false"),
+        ("picture", "looks_drawn", sa.Boolean(), "false"),
         ("item", "shape", sa.String(length=12), "rectangle"),
         ("item", "radius_pt", sa.Double(), "0"),
         ("item", "holding", sa.String(length=12), "linked"),

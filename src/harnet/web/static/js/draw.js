@@ -1,6 +1,7 @@
 // On the empty part of a page: drawing a frame, a text, a rectangle or a line, or choosing what a
 // rubber band touches. Then the marker of the reach bar, copying, and what is pasted.
 import { choose, keep, measure, post } from "./canvas.js";
+import { say } from "./notice.js";
 import { canvas, desk, pointOn, sheetUnder } from "./view.js";
 
 const CLICK_PX = 4;
@@ -125,6 +126,30 @@ document.addEventListener("paste", (event) => {
   }
   const copied = sessionStorage.getItem(`harnet-copied-${job}`);
   if (copied) post(`${arrange}/paste`, { copied, page });
+});
+
+// Files from outside dropped onto a page: each goes to the shelf, then onto the page, one by one.
+document.addEventListener("dragover", (event) => {
+  if (event.target.closest?.("#canvas") && event.dataTransfer.types.includes("Files")) event.preventDefault();
+});
+document.addEventListener("drop", async (event) => {
+  const files = [...(event.dataTransfer?.files ?? [])];
+  if (!files.length || !event.target.closest?.("#canvas")) return;
+  event.preventDefault();
+  const page = sheetUnder(event).dataset.page;
+  const at = pointOn(page, event);
+  const troubles = [];
+  for (const [index, file] of files.entries()) {
+    say(`${file.name}: on its way, ${index + 1} of ${files.length}`);
+    const form = new FormData();
+    form.append("file", file);
+    const headers = { "X-CSRFToken": desk().dataset.token, Accept: "application/json" };
+    const reply = await fetch("/pictures/upload", { method: "POST", body: form, headers });
+    const answer = await reply.json();
+    if (!reply.ok) troubles.push(answer.trouble);
+    else await post(`${desk().dataset.address}/place`, { picture: answer.id, page, x_pt: at.x + 20 * index, y_pt: at.y + 20 * index });
+  }
+  if (troubles.length) say(troubles.join(" "));
 });
 
 // Preview or picture? The server needs to know how many pixels of the screen the picture covers.
