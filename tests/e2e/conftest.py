@@ -140,3 +140,18 @@ def drag(page: Page, start: tuple[float, float], by: tuple[float, float], steps:
 def middle(locator) -> tuple[float, float]:
     box = locator.bounding_box()
     return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+
+def paste_picture(page: Page, path: Path) -> None:
+    """A picture from the clipboard, as a screenshot tool leaves it there."""
+    page.evaluate(
+        """(data) => {
+            const transfer = new DataTransfer();
+            const bytes = new Uint8Array(data);
+            transfer.items.add(new File([bytes], "image.png", { type: "image/png" }));
+            document.dispatchEvent(
+                new ClipboardEvent("paste", { clipboardData: transfer, bubbles: true }),
+            );
+        }""",
+        list(path.read_bytes()),
+    )

@@ -9,7 +9,7 @@ from PIL import Image
 from playwright.sync_api import expect
 
 from tests.conftest import photo
-from tests.e2e.conftest import ROOT, drag, follow, job_address, middle
+from tests.e2e.conftest import ROOT, drag, follow, job_address, middle, paste_picture
 
 AXE = ROOT / "node_modules" / "axe-core" / "axe.min.js"
 LONG = 60_000
@@ -281,17 +281,7 @@ class TestSeeingTruthfully:
 class TestLinks:
     def test_a_pasted_picture_is_loose_and_put_out(self, page, sheet, live, tmp_path):
         Image.fromarray(photo(150, 100, seed=61)).save(tmp_path / "clip.png", dpi=(300, 300))
-        page.evaluate(
-            """(data) => {
-                const transfer = new DataTransfer();
-                const bytes = new Uint8Array(data);
-                transfer.items.add(new File([bytes], "image.png", { type: "image/png" }));
-                document.dispatchEvent(
-                    new ClipboardEvent("paste", { clipboardData: transfer, bubbles: true }),
-                );
-            }""",
-            list((tmp_path / "clip.png").read_bytes()),
-        )
+        paste_picture(page, tmp_path / "clip.png")
         expect(page.locator(".card-title h2")).to_contain_text("pasted")
         expect(page.locator("#card-ppi")).to_have_text("300")
         expect(page.locator(".note.warn")).to_contain_text("nobody knows the file")
@@ -457,3 +447,39 @@ def test_the_preview_store_is_cleared_and_fills_again(page, live):
         page.get_by_role("button", name="Clear them").click()
     expect(page.locator(".no-preview").first).to_be_attached()
     expect(page.locator(".no-preview")).to_have_count(0, timeout=120_000)
+
+
+def test_new_pictures_come_at_their_reach_and_a_page_has_its_own_target(page, sheet):
+    page.get_by_text("Page 1", exact=True).click()
+    with page.expect_response("**/target"):
+        page.get_by_label("Target of page 1").select_option(label="Slides, 96 ppi")
+    page.wait_for_timeout(300)
+    with page.expect_navigation():
+        page.get_by_label("New pictures come").select_option(label="at their reach")
+    place(page, "gull-close.png")
+    expect(page.locator("#card-ppi")).to_have_text("96")
+    expect(page.locator(".card-title")).to_contain_text("own target 96 ppi")
+    expect(page.locator(".film .on")).to_contain_text("◦")
+    done(page)
+    with page.expect_navigation():
+        page.get_by_label("New pictures come").select_option(label="at native size")
+
+
+def test_files_dropped_on_a_page_are_kept_and_placed(page, sheet, tmp_path):
+    for name, seed in (("first drop.png", 81), ("second drop.png", 82)):
+        Image.fromarray(photo(160, 120, seed=seed)).save(tmp_path / name, dpi=(150, 150))
+    files = [list((tmp_path / name).read_bytes()) for name in ("first drop.png", "second drop.png")]
+    x, y = middle(page.locator(".trim"))
+    page.evaluate(
+        """([files, x, y]) => {
+            const transfer = new DataTransfer();
+            files.forEach((data, index) => transfer.items.add(
+                new File([new Uint8Array(data)], `dropped ${index}.png`),
+            ));
+            const at = { dataTransfer: transfer, clientX: x, clientY: y, bubbles: true };
+            document.querySelector(".trim").dispatchEvent(new DragEvent("drop", at));
+        }""",
+        [files, x, y],
+    )
+    expect(page.locator(".item")).to_have_count(2, timeout=LONG)
+    expect(page.locator(".badge-plate").first).to_contain_text("150 ppi")

@@ -12,7 +12,7 @@ from PIL import Image
 from playwright.sync_api import expect
 
 from tests.conftest import photo
-from tests.e2e.conftest import follow, job_address, middle
+from tests.e2e.conftest import follow, job_address, middle, paste_picture
 
 DONE = 60_000
 
@@ -254,17 +254,7 @@ class TestTheShelf:
     def test_a_picture_from_the_clipboard(self, page, tmp_path):
         page.goto("/pictures")
         Image.fromarray(photo(120, 80, seed=43)).save(tmp_path / "clip.png")
-        page.evaluate(
-            """(data) => {
-                const transfer = new DataTransfer();
-                const bytes = new Uint8Array(data);
-                transfer.items.add(new File([bytes], "image.png", { type: "image/png" }));
-                document.dispatchEvent(
-                    new ClipboardEvent("paste", { clipboardData: transfer, bubbles: true }),
-                );
-            }""",
-            list((tmp_path / "clip.png").read_bytes()),
-        )
+        paste_picture(page, tmp_path / "clip.png")
         expect(page.locator(".upload-sum")).to_contain_text("1 added")
         expect(page.locator(".tile").first).to_have_attribute("data-name", re.compile("^pasted "))
 

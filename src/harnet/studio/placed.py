@@ -93,6 +93,18 @@ def target_for(item: Item, job_target: Target) -> Target:
     return job_target
 
 
+def target_on(page: Page, job: Job) -> Target:
+    """The target of new placements on a page: its own, else the job's."""
+    if page.target_key is None:
+        return target_of(job)
+    return target_of_row(page.target_key, page.target_ppi or job.target_ppi)
+
+
+def has_own_target(item: Item) -> bool:
+    """Whether a placement is judged by another target than its job."""
+    return item.target_key is not None or item.page.target_key is not None
+
+
 def placed_from(
     item: Item, page_number: int, target: Target, placement: Placement | None = None
 ) -> Placed:

@@ -23,6 +23,7 @@ from harnet.core.placing import (
     scaled_to_reach,
     with_frame_size,
 )
+from harnet.core.target import Target
 from harnet.core.wording import counted, ppi_text
 from harnet.store.history import recorded
 from harnet.store.models import Item, Job, Page, Picture
@@ -75,25 +76,31 @@ def place_picture(
     picture: Picture,
     at: tuple[float, float] | None = None,
     fit: Fit | None = None,
+    reaches: Target | None = None,
 ) -> Item:
     """Places a picture at its native size, or whole inside the page where that is too large.
 
     `at` is where its middle goes, in points; without it the page's middle. With a `fit` other
-    than native it gets a frame of half the page and is laid into that.
+    than native it gets a frame of half the page and is laid into that. With a target that it
+    `reaches` it is as large as that allows.
 
     Raises:
         Refused: a PDF, whose own pictures would not be judged.
     """
     refuse_pdf(picture)
     with recorded(session, job, f"Place {picture.file_name}"):
-        item = new_picture_item(page, picture, at, fit)
+        item = new_picture_item(page, picture, at, fit, reaches)
         session.add(item)
     session.expire(page, ["items"])
     return item
 
 
 def new_picture_item(
-    page: Page, picture: Picture, at: tuple[float, float] | None = None, fit: Fit | None = None
+    page: Page,
+    picture: Picture,
+    at: tuple[float, float] | None = None,
+    fit: Fit | None = None,
+    reaches: Target | None = None,
 ) -> Item:
     """The row of a newly placed picture, on top of its page."""
     source = source_of(picture)
@@ -101,7 +108,9 @@ def new_picture_item(
     room = Box(0, 0, page.width_pt * _SMALL_START_SHARE, page.height_pt * _SMALL_START_SHARE)
     placement = placed_at_native_size(source, 0, 0)
     is_large = placement.frame.width > page.width_pt or placement.frame.height > page.height_pt
-    if fit in (Fit.COVER, Fit.STRETCH):
+    if reaches is not None and not source.is_vector:
+        placement = scaled_to_reach(placement, reaches, GivesWay.FRAME)
+    elif fit in (Fit.COVER, Fit.STRETCH):
         placement = replace(placement, frame=room, content=fitted(source, room, fit))
     elif fit is Fit.CONTAIN or (is_large and fit is None):
         scale = fitted(source, room, Fit.CONTAIN).scale_x / placement.content.scale_x

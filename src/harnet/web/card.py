@@ -9,7 +9,7 @@ from harnet.core.verdict import Verdict
 from harnet.core.wording import density_text, length_text, ppi_text, px_text, share_text, size_text
 from harnet.store.models import Job
 from harnet.studio.pictures import facts_of_picture
-from harnet.studio.placed import Placed, unit_of
+from harnet.studio.placed import Placed, has_own_target, unit_of
 from harnet.web.marks import mark_of
 
 _BAR_PX = 308.0
@@ -81,7 +81,7 @@ def card_of(job: Job, placed: Placed) -> Card:
     return Card(
         placed,
         placed.name,
-        f"page {placed.page_number} · {kind}" + (f" · {pixels} px" if pixels else ""),
+        " · ".join(_page_line(placed, kind, pixels)),
         mark_of(figures),
         _verdict_text(figures.verdict, density is None),
         _ppi_line(placed),
@@ -98,6 +98,15 @@ def card_of(job: Job, placed: Placed) -> Card:
         f"{min(density.x, density.y):.1f}".removesuffix(".0") if density else "",
         f"{placement.rotation_deg:g}",
     )
+
+
+def _page_line(placed: Placed, kind: str, pixels: str) -> list[str]:
+    parts = [f"page {placed.page_number}", kind]
+    if pixels:
+        parts.append(f"{pixels} px")
+    if has_own_target(placed.item):
+        parts.append(f"own target {ppi_text(placed.figures.target.density_ppi)} ppi")
+    return parts
 
 
 def _verdict_text(verdict: Verdict, is_vector: bool) -> str:

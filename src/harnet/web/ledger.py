@@ -8,12 +8,19 @@ from dataclasses import dataclass
 from flask import Blueprint, Response, render_template, request
 from sqlalchemy.orm import Session
 
-from harnet.core.wording import density_text, length_text, px_text, share_text, size_text
+from harnet.core.wording import (
+    density_text,
+    length_text,
+    ppi_text,
+    px_text,
+    share_text,
+    size_text,
+)
 from harnet.store.models import Job
 from harnet.studio.errors import Refused
 from harnet.studio.jobs import job_with
 from harnet.studio.pictures import facts_of_picture
-from harnet.studio.placed import Placed, by_shortfall, unit_of
+from harnet.studio.placed import Placed, by_shortfall, has_own_target, unit_of
 from harnet.studio.placing import item_in
 from harnet.web.marks import mark_of
 from harnet.web.pages import scale_items
@@ -66,7 +73,7 @@ def row_of(job: Job, placed: Placed) -> Row:
         bar_px(1 + figures.headroom) if figures.headroom is not None else 0.0,
         "any" if figures.headroom is None else share_text(figures.headroom, signed=True),
         f"{share_text(figures.evenness)} uneven" if figures.is_uneven else "even",
-        f"{placed.file_state.value} · {facts.colour.value}",
+        " · ".join(_file_parts(placed, facts.colour.value)),
     )
 
 
@@ -129,6 +136,13 @@ def as_csv(job_id: int) -> Response:
         mimetype="text/csv",
         headers={"Content-Disposition": f'attachment; filename="{name}"'},
     )
+
+
+def _file_parts(placed: Placed, colour: str) -> list[str]:
+    parts = [placed.file_state.value, colour]
+    if has_own_target(placed.item):
+        parts.append(f"target {ppi_text(placed.figures.target.density_ppi)}")
+    return parts
 
 
 def _csv_row(job: Job, placed: Placed) -> list[object]:

@@ -21,7 +21,7 @@ from harnet.studio.jobpages import add_page, copy_page, move_page, remove_page
 from harnet.studio.jobs import job_with, page_of
 from harnet.studio.links import paste_picture
 from harnet.studio.pictures import picture_with
-from harnet.studio.placed import FRAME, unit_of
+from harnet.studio.placed import FRAME, target_on, unit_of
 from harnet.studio.placing import (
     even_out,
     fit_picture,
@@ -35,7 +35,7 @@ from harnet.studio.placing import (
 from harnet.web.card import card_of
 from harnet.web.deskview import FIELDS, asked_items, desk_view, items_view
 from harnet.web.drawing import Look, drawn_of, px_pt_of
-from harnet.web.preferences import FITS, own_fit_name, own_quality, remember
+from harnet.web.preferences import FITS, REACH, own_fit_name, own_quality, remember
 from harnet.web.shared import desk
 
 blueprint = Blueprint("pages", __name__, url_prefix="/jobs/<int:job_id>/pages")
@@ -103,7 +103,8 @@ def place(job_id: int) -> str:
             put_into_frame(session, job, item, picture, fit or Fit.COVER)
         else:
             page = page_of(job, _page_number())
-            item = place_picture(session, job, page, picture, _point(), fit)
+            reaches = target_on(page, job) if own_fit_name() == REACH else None
+            item = place_picture(session, job, page, picture, _point(), fit, reaches)
         return items_view(session, job, [item])
 
 

@@ -5,7 +5,14 @@ from flask import Response, request
 from harnet.core.placing import Fit
 
 QUALITIES = ("placeholder", "light", "exact")
-FITS = {"native": None, "whole": Fit.CONTAIN, "cover": Fit.COVER, "stretch": Fit.STRETCH}
+REACH = "reach"
+FITS = {
+    "native": None,
+    REACH: None,
+    "whole": Fit.CONTAIN,
+    "cover": Fit.COVER,
+    "stretch": Fit.STRETCH,
+}
 _QUALITY, _FIT = "harnet-quality", "harnet-fit"
 _YEAR_SECONDS = 365 * 24 * 3600
 
