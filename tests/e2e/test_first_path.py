@@ -139,7 +139,7 @@ def test_from_a_new_job_to_a_verified_pdf(page, files, tmp_path):
 
     # A second page with the other picture, at its native size as it has no tag.
     page.get_by_role("button", name="Add page").click()
-    expect(page.locator(".stage-tools")).to_contain_text("Page 2 of 2")
+    expect(page.locator(".film .on")).to_have_text("2")
     page.locator(".place", has_text="bell.png").click()
     expect(page.locator(".kv")).to_contain_text("no tag, 72 ppi assumed")
     page.get_by_role("button", name="Scale to native 72").click()

@@ -1,4 +1,4 @@
-"""Rules on the files behind placed pictures."""
+"""Rules on the files behind placed pictures, and on what they are made of."""
 
 from harnet.core.preflight.finding import Checked, FileState, Finding, Fix, Severity
 from harnet.core.preflight.rules import rule
@@ -30,7 +30,7 @@ def drawn_in_pixels(checked: Checked) -> Finding | None:
         return None
     return Finding(
         "drawn-in-pixels",
-        "Files",
+        "Line art",
         Severity.NOTE,
         checked.item_id,
         checked.page_number,
