@@ -9,6 +9,7 @@ from sqlalchemy import select
 
 from harnet.core.rights import Rights
 from harnet.media.previews import preview_name
+from harnet.store.history import undo
 from harnet.store.models import Picture, Shelf
 from harnet.studio import shelves
 from harnet.studio.errors import Refused
@@ -21,7 +22,7 @@ from harnet.studio.pictures import (
     state_of,
     uses_of,
 )
-from harnet.studio.placing import place_picture
+from harnet.studio.placing import place_picture, remove_items
 from harnet.studio.shelves import (
     look_at_shelves,
     make_waiting_previews,
@@ -177,6 +178,21 @@ def test_a_folder_in_use_stays_watched(desk, folder, watched, new_job):
         assert (use.job_title, use.page_number, use.times) == ("Quay flyer", 1, 1)
         (credit,) = credits_of(job_with(session, job_id))
         assert (credit.rights.credit, credit.page_numbers) == ("I. Varga", (1,))
+
+
+def test_a_folder_that_an_undo_may_want_stays_watched(desk, folder, watched, new_job):
+    put(folder, "slipway.jpg")
+    look_at_shelves(desk)
+    job_id = new_job()
+    with desk.session() as session:
+        job = job_with(session, job_id)
+        picture = session.scalars(select(Picture)).one()
+        item = place_picture(session, job, job.pages[0], picture)
+        remove_items(session, job, [item])
+    with desk.session() as session:
+        with pytest.raises(Refused, match="in the history of a job"):
+            stop_watching(session, session.get(Shelf, watched))
+        assert undo(session, job_with(session, job_id)).label == "Remove slipway.jpg"
 
 
 def test_harnets_own_shelf_stays(desk):

@@ -4,7 +4,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
 
-from sqlalchemy import func, select
+from sqlalchemy import Text, cast, func, select
 from sqlalchemy.orm import Session
 
 from harnet.core.picture import facts_as_row
@@ -12,7 +12,7 @@ from harnet.core.rights import tidied
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.read import facts_of
 from harnet.store.blobs import sha256_of
-from harnet.store.models import Item, Picture, PrintCopy, Shelf, now_utc
+from harnet.store.models import Edit, Item, Picture, PrintCopy, Shelf, now_utc
 from harnet.studio.desk import Desk
 from harnet.studio.errors import NotThere, Refused
 from harnet.studio.pictures import set_rights, source_file
@@ -108,7 +108,7 @@ def stop_watching(session: Session, shelf: Shelf) -> None:
     """Forgets a watched folder and its pictures; the files stay as they are.
 
     Raises:
-        Refused: one of Harnet's own shelves, or pictures of it are placed or have copies.
+        Refused: one of Harnet's own shelves, or pictures of it are placed, or were.
     """
     if not shelf.is_watched:
         raise Refused(f"{shelf.name} is Harnet's own shelf and stays.")
@@ -119,6 +119,11 @@ def stop_watching(session: Session, shelf: Shelf) -> None:
             f"{shelf.name} stays watched: pictures of it are placed {placed} times."
             " Take them off their pages first."
         )
+    if _is_remembered(session, [picture.id for picture in shelf.pictures]):
+        raise Refused(
+            f"{shelf.name} stays watched: pictures of it are in the history of a job, where an undo"
+            " may want them."
+        )
     copies = select(PrintCopy).where(PrintCopy.picture_id.in_(own) | PrintCopy.made_id.in_(own))
     for copy in session.scalars(copies):
         session.delete(copy)
@@ -127,6 +132,15 @@ def stop_watching(session: Session, shelf: Shelf) -> None:
         session.delete(picture)
     session.flush()
     session.delete(shelf)
+
+
+def _is_remembered(session: Session, picture_ids: list[int]) -> bool:
+    """Whether an edit of any job holds one of these pictures before or after."""
+    if not picture_ids:
+        return False
+    numbers = "|".join(str(number) for number in picture_ids)
+    mentions = cast(Edit.changes, Text).regexp_match(f'"picture_id": ({numbers})[,}}]')
+    return session.scalars(select(Edit.id).where(mentions).limit(1)).first() is not None
 
 
 def take_in_folder(session: Session, shelf: Shelf) -> list[UnreadableFile]:

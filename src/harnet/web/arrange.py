@@ -32,7 +32,7 @@ from harnet.studio.placing import item_in, relink
 from harnet.studio.shelves import shelf_with
 from harnet.web.deskview import asked_items, desk_view, items_view
 from harnet.web.preferences import QUALITIES, own_quality
-from harnet.web.shared import desk
+from harnet.web.shared import desk, send_look
 
 blueprint = Blueprint("arrange", __name__, url_prefix="/jobs/<int:job_id>/arrange")
 _HEX = re.compile(r"#[0-9a-fA-F]{6}")
@@ -243,6 +243,7 @@ def relink_all(job_id: int) -> str:
             raise Refused("None of the missing pictures is in that folder.")
         session.flush()
         session.expire_all()
+        send_look()
         number = request.form.get("page", 1, int)
         words = f"{found} relinked, {still} still missing."
         return desk_view(session, job_with(session, job_id), number) + render_template(

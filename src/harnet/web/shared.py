@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from flask import current_app
+from procrastinate.exceptions import AlreadyEnqueued
 
 from harnet.core.target import Target
 from harnet.core.units import Unit
@@ -21,6 +22,15 @@ def desk() -> Desk:
     """The studio of this application."""
     found: Desk = current_app.extensions["desk"]
     return found
+
+
+def send_look() -> None:
+    """Has the worker look at the shelves and make the previews that are waited for."""
+    try:
+        current_app.extensions["queue"].configure_task("look_again", queue="shelves").defer()
+    except AlreadyEnqueued:
+        # A look that waits already will see everything that is there now.
+        return
 
 
 @dataclass(frozen=True, slots=True)

@@ -3,9 +3,8 @@
 from collections import Counter
 from dataclasses import dataclass
 
-from flask import Blueprint, current_app, jsonify, render_template, request
+from flask import Blueprint, jsonify, render_template, request
 from flask.typing import ResponseReturnValue
-from procrastinate.exceptions import AlreadyEnqueued
 from sqlalchemy.orm import Session
 
 from harnet.core.picture import Facts
@@ -32,7 +31,7 @@ from harnet.studio.shelves import (
 )
 from harnet.studio.takein import take_in
 from harnet.web.reach import reach_for
-from harnet.web.shared import desk, drawn_box
+from harnet.web.shared import desk, drawn_box, send_look
 
 blueprint = Blueprint("shelf", __name__, url_prefix="/pictures")
 _TILE_PX = (166.0, 120.0)
@@ -95,16 +94,8 @@ def look_again() -> str:
     with desk().session() as session:
         for shelf in all_shelves(session):
             shelf.is_being_read = True
-    _send_look()
+    send_look()
     return looking()
-
-
-def _send_look() -> None:
-    try:
-        current_app.extensions["queue"].configure_task("look_again", queue="shelves").defer()
-    except AlreadyEnqueued:
-        # A look that waits already will see everything that is there now.
-        return
 
 
 @blueprint.get("/looking")
@@ -126,7 +117,7 @@ def clear() -> ResponseReturnValue:
     """Throws the cached previews away; they come back one by one."""
     with desk().session() as session:
         clear_previews(desk(), session)
-    _send_look()
+    send_look()
     return "", 204, {"HX-Refresh": "true"}
 
 
@@ -136,7 +127,7 @@ def watch() -> str:
     with desk().session() as session:
         shelf = watch_folder(desk(), session, request.form.get("folder", ""))
         shelf.is_being_read = True
-    _send_look()
+    send_look()
     return looking()
 
 
