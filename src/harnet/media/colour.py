@@ -47,7 +47,12 @@ def read_profile(data: bytes, file_name: str) -> ProfileFacts:
 
 def source_profile(facts: Facts) -> str:
     """The profile assumed for a picture that embeds none."""
-    return str(GENERIC_CMYK) if facts.colour is Colour.CMYK else _SRGB
+    return _generic_cmyk() if facts.colour is Colour.CMYK else _SRGB
+
+
+def _generic_cmyk() -> str:
+    """The generic CMYK profile; where Debian's is not installed, the one inside libvips."""
+    return str(GENERIC_CMYK) if GENERIC_CMYK.exists() else "cmyk"
 
 
 def converted(
@@ -65,7 +70,7 @@ def converted(
         grey = toned.colourspace("grey16" if depth == 16 else "b-w")
         return _without_profile(grey)
     if colour is CopyColour.CMYK:
-        return _through(image, facts, str(profile or GENERIC_CMYK), depth)
+        return _through(image, facts, str(profile or _generic_cmyk()), depth)
     return _through(image, facts, _SRGB, depth)
 
 
@@ -112,7 +117,7 @@ def paint_for(image: pyvips.Image, colour: str) -> list[float]:
             lab.set_type(pyvips.GValue.blob_type, "icc-profile-data", blob)
             inked = lab.icc_export(intent="relative")
         else:
-            inked = lab.icc_export(output_profile=str(GENERIC_CMYK), intent="relative")
+            inked = lab.icc_export(output_profile=_generic_cmyk(), intent="relative")
         values = [value * full / 255 for value in inked(0, 0)]
     elif image.bands in (1, 2):
         # Rec. 709 luma (ITU-R BT.709, from memory): good enough for a fill.
