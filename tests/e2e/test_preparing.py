@@ -271,3 +271,15 @@ class TestTheShelf:
         expect(page.locator(".credit-line")).to_contain_text("R. Aske (CC-BY-SA-4.0)")
         expect(page.locator(".note.warn")).to_contain_text("no licence stated")
         assert "/pages" in address
+
+
+@pytest.mark.parametrize(
+    "view",
+    ["/jobs", "/pictures", "/pictures/6", "/pictures/6/copy", "/compare?one=1&other=2", "/agency"],
+)
+@pytest.mark.parametrize("width, height", [(1280, 800), (1920, 1080), (960, 600)])
+def test_no_view_of_pictures_scrolls_sideways(page, view, width, height):
+    page.set_viewport_size({"width": width, "height": height})
+    page.goto(view)
+    page.wait_for_load_state("networkidle")
+    assert page.evaluate("document.documentElement.scrollWidth - innerWidth") <= 0
