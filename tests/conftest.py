@@ -10,8 +10,8 @@ import pytest
 from PIL import Image
 from sqlalchemy import text
 
+from harnet.store.base import Base
 from harnet.store.database import migrate
-from harnet.store.models import Base
 from harnet.studio.desk import Desk, Settings
 from harnet.studio.jobs import JobOrder, make_job
 from harnet.studio.shelves import shelf_named

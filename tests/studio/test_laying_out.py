@@ -11,7 +11,7 @@ from sqlalchemy import select
 
 from harnet.core.geometry import Box, Matrix
 from harnet.core.placing import Fit
-from harnet.core.preflight.finding import FileState
+from harnet.core.preflight.subject import FileState
 from harnet.media.errors import UnreadableFile
 from harnet.media.pdf.write import write_pdf
 from harnet.store.history import go_to, history_of, undo

@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 from sqlalchemy import select
 
-from harnet.core.preflight.finding import FileState
+from harnet.core.preflight.subject import FileState
 from harnet.media.errors import UnreadableFile
 from harnet.media.previews import SIZES, preview_name
 from harnet.store.models import Picture

@@ -12,7 +12,7 @@ import click
 from harnet.core.density import reach_pt
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.picture import Facts
-from harnet.core.target import target_named
+from harnet.core.targetlist import target_named
 from harnet.core.units import Unit, from_points
 from harnet.core.wording import counted
 from harnet.media.errors import UnreadableFile

@@ -1,12 +1,33 @@
 """Targets: what an output needs of a picture."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from harnet.core.errors import ValueOutOfRange
+from harnet.core.picture import Colour
+from harnet.core.severity import Severity
 
 DEFAULT_TOLERANCE = 0.10
 """Common practice, no source: 279 ppi in a job of 300 ppi is fine."""
-_LOWEST_PPI, _HIGHEST_PPI = 1.0, 10_000.0
+LOWEST_PPI, HIGHEST_PPI = 1.0, 10_000.0
+FLOOR_SHARE, CEILING_SHARE = 1 / 3, 3.0
+"""Common practice, no source: at a third pixels show as steps, above three times nobody gains."""
+OWN = "own"
+"""The key of a bare figure."""
+
+
+@dataclass(frozen=True, slots=True)
+class Expectations:
+    """What a target expects of a picture besides its density.
+
+    Empty `colours` and `formats` allow any. Pictures in one of `profiled` colours need an ICC
+    profile. A lossy picture is to have at least `least_jpeg_quality`, 0 to 100 as estimated.
+    """
+
+    colours: tuple[Colour, ...] = ()
+    formats: tuple[str, ...] = ()
+    profiled: tuple[Colour, ...] = ()
+    allows_transparency: bool = True
+    least_jpeg_quality: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -14,7 +35,8 @@ class Target:
     """A wanted density with its limits, in ppi.
 
     Below `floor_ppi` a picture is unusable, above `ceiling_ppi` its pixels are wasted; 1-bit
-    pictures are judged against `bilevel_ppi`.
+    pictures are judged against `bilevel_ppi`. `severities` holds rule ids and the severities that
+    differ from the rules' own; `reason` says where the figures come from.
     """
 
     key: str
@@ -24,6 +46,9 @@ class Target:
     floor_ppi: float
     ceiling_ppi: float
     tolerance: float = DEFAULT_TOLERANCE
+    reason: str = ""
+    expects: Expectations = Expectations()
+    severities: tuple[tuple[str, Severity], ...] = ()
 
     @property
     def passes_from_ppi(self) -> float:
@@ -35,33 +60,51 @@ class Target:
         if not is_bilevel or self.bilevel_ppi == self.density_ppi:
             return self
         factor = self.bilevel_ppi / self.density_ppi
-        return Target(
-            self.key,
-            self.name,
-            self.bilevel_ppi,
-            self.bilevel_ppi,
-            self.floor_ppi * factor,
-            self.ceiling_ppi * factor,
-            self.tolerance,
+        return replace(
+            self,
+            density_ppi=self.bilevel_ppi,
+            floor_ppi=self.floor_ppi * factor,
+            ceiling_ppi=self.ceiling_ppi * factor,
         )
 
+    def severity_of(self, rule_id: str, default: Severity) -> Severity:
+        """How much a rule's finding matters here."""
+        return dict(self.severities).get(rule_id, default)
 
-def _target(key: str, name: str, density_ppi: float, bilevel_ppi: float) -> Target:
-    """A target whose floor is a third and whose ceiling is three times its density.
 
-    Common practice, no source: at a third pixels show as steps, above three times nobody gains.
+def checked_target(target: Target) -> Target:
+    """The target, once its figures make sense together.
+
+    Raises:
+        ValueOutOfRange: a figure out of its range; the text says which.
     """
-    return Target(key, name, density_ppi, bilevel_ppi, density_ppi / 3, density_ppi * 3)
-
-
-SHIPPED: tuple[Target, ...] = (
-    # Densities and the 1-bit densities are common practice, no source.
-    _target("coated", "Coated press", 300, 1200),
-    _target("office", "Office printer", 220, 600),
-    _target("large", "Large format", 150, 300),
-    _target("slides", "Slides", 96, 96),
-    _target("screen", "Web screen", 72, 72),
-)
+    for what, figure in (("density", target.density_ppi), ("1-bit density", target.bilevel_ppi)):
+        if not LOWEST_PPI <= figure <= HIGHEST_PPI:
+            raise ValueOutOfRange(
+                f"the {what} lies between {LOWEST_PPI:g} and {HIGHEST_PPI:g} ppi, not {figure:g}"
+            )
+    if not 0 <= target.tolerance < 1:
+        raise ValueOutOfRange(
+            f"the tolerance lies between 0 and 99 %, not {100 * target.tolerance:g} %"
+        )
+    if not 0 < target.floor_ppi <= target.passes_from_ppi + 1e-6:
+        raise ValueOutOfRange(
+            f"the floor lies above 0 and at most where a picture passes,"
+            f" {target.passes_from_ppi:g} ppi, not at {target.floor_ppi:g}"
+        )
+    if not target.density_ppi <= target.ceiling_ppi <= 100 * HIGHEST_PPI:
+        raise ValueOutOfRange(
+            f"the ceiling lies at the density, {target.density_ppi:g} ppi, or above it, not at"
+            f" {target.ceiling_ppi:g}"
+        )
+    if not 0 <= target.expects.least_jpeg_quality <= 100:
+        raise ValueOutOfRange(
+            "the least JPEG quality lies between 0 and 100,"
+            f" not {target.expects.least_jpeg_quality}"
+        )
+    if not target.name.strip():
+        raise ValueOutOfRange("a target needs a name")
+    return target
 
 
 def own_target(density_ppi: float) -> Target:
@@ -70,31 +113,15 @@ def own_target(density_ppi: float) -> Target:
     Raises:
         ValueOutOfRange: the figure lies outside 1 to 10 000 ppi.
     """
-    if not _LOWEST_PPI <= density_ppi <= _HIGHEST_PPI:
+    if not LOWEST_PPI <= density_ppi <= HIGHEST_PPI:
         raise ValueOutOfRange(
-            f"a target lies between {_LOWEST_PPI:g} and {_HIGHEST_PPI:g} ppi, not {density_ppi:g}"
+            f"a target lies between {LOWEST_PPI:g} and {HIGHEST_PPI:g} ppi, not {density_ppi:g}"
         )
-    return _target("own", "Own figure", density_ppi, density_ppi)
-
-
-def target_named(text: str) -> Target:
-    """The target meant by a key, a name or a figure in ppi.
-
-    Raises:
-        ValueOutOfRange: neither a shipped target nor a figure.
-
-    >>> target_named("office").density_ppi
-    220
-    """
-    wanted = text.strip().lower()
-    for target in SHIPPED:
-        if wanted in (target.key, target.name.lower()):
-            return target
-    try:
-        figure = float(wanted.removesuffix("ppi").strip().replace(",", "."))
-    except ValueError:
-        known = ", ".join(target.key for target in SHIPPED)
-        raise ValueOutOfRange(
-            f"“{text}” is not a target; use a figure in ppi or one of {known}"
-        ) from None
-    return own_target(figure)
+    return Target(
+        OWN,
+        "Own figure",
+        density_ppi,
+        density_ppi,
+        density_ppi * FLOOR_SHARE,
+        density_ppi * CEILING_SHARE,
+    )

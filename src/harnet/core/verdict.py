@@ -33,8 +33,12 @@ def verdict_of(density: EffectiveDensity, target: Target, is_bilevel: bool = Fal
     >>> verdict_of(EffectiveDensity(270, 280, 270), own_target(300))
     <Verdict.NEAR: 'near'>
     """
-    limits = target.for_bits(is_bilevel)
-    e = density.judged
+    return verdict_of_judged(density.judged, target.for_bits(is_bilevel))
+
+
+def verdict_of_judged(judged_density_ppi: float, limits: Target) -> Verdict:
+    """The verdict on a density that was rounded to be judged, against the limits that apply."""
+    e = judged_density_ppi
     if e < limits.floor_ppi:
         return Verdict.COARSE
     # The product of two floats may lie a hair above the figure meant: 150 · (1 − 0.1).

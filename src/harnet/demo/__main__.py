@@ -1,18 +1,23 @@
 """`python -m harnet.demo`: the tables, the shelf and the demo jobs, unless they are there."""
 
 import shutil
+from dataclasses import replace
 from pathlib import Path
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from harnet.core.picture import Colour
+from harnet.core.severity import Severity
 from harnet.demo.handbook import make_jobs
 from harnet.demo.pictures import COPIES, MISSING_NAME, SHELF, make_shelf
 from harnet.standins.tarnholm_agency import TarnholmAgency
 from harnet.store.database import migrate
 from harnet.store.models import Job, Picture
+from harnet.studio.checking import accept, findings_in
 from harnet.studio.copies import ask_for_copy, make_copy
 from harnet.studio.desk import Desk, Settings
+from harnet.studio.judging import settle
 from harnet.studio.links import carry, paste_picture
 from harnet.studio.pictures import path_of, set_rights
 from harnet.studio.shelves import (
@@ -22,6 +27,7 @@ from harnet.studio.shelves import (
     shelf_named,
     watch_folder,
 )
+from harnet.studio.targets import save_target, target_with
 
 SHELF_NAME = "Tarnholm shelf"
 TRUST_FOLDER = "from the trust"
@@ -52,6 +58,8 @@ def load_demo(settings: Settings, pictures: Path) -> None:
             set_rights(by_name[picture.name], picture.rights)
         board = make_jobs(session, by_name | _pictures_of_the_trust(session))[0]
         _hold_in_every_way(desk, session, board, by_name)
+        _let_one_pass(session, board)
+        _target_of_a_print_house(session)
         copies = [ask_for_copy(session, by_name[name], recipe).id for name, recipe in COPIES]
     for copy_id in copies:
         make_copy(desk, copy_id)
@@ -95,6 +103,35 @@ def _hold_in_every_way(desk: Desk, session: Session, board: Job, shelf: dict[str
     with path_of(shelf["gull-close.png"]).open("rb") as file:
         loose = paste_picture(desk, session, board, page, "pasted gull.png", file)
     loose.x_pt, loose.y_pt = 140 * 72 / 25.4, 150 * 72 / 25.4
+
+
+def _let_one_pass(session: Session, board: Job) -> None:
+    """Somebody accepted a finding, with a reason."""
+    settle(session)
+    found = next(one for one in findings_in(session, board) if one.row.rule_id == "file-loose")
+    reason = "The gull is a stopgap until the trust sends the original."
+    accept(session, board, found.row.item_id, found.row.rule_id, reason, "I. Varga")
+
+
+def _target_of_a_print_house(session: Session) -> None:
+    """A target of the studio's own, as a print house stated it."""
+    coated = target_with(session, "coated")
+    expects = replace(
+        coated.expects,
+        colours=(Colour.CMYK, Colour.GREY, Colour.BILEVEL),
+        allows_transparency=False,
+        least_jpeg_quality=75,
+    )
+    target = replace(
+        coated,
+        key="harbour-press",
+        name="Harbour press, sheets",
+        tolerance=0.05,
+        reason="Stated by the print house: inks only, no transparency, 285 ppi at least.",
+        expects=expects,
+        severities=(("density-below-tolerance", Severity.BLOCKING),),
+    )
+    save_target(session, target)
 
 
 def main() -> None:

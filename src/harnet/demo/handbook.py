@@ -154,7 +154,22 @@ def _notice_board(session: Session, shelf: Shelf) -> Job:
         " a lead; drones are not.",
         (150, 254, 60, 14),
     )
+    _what_went_wrong(job, shelf)
     return job
+
+
+def _what_went_wrong(job: Job, shelf: Shelf) -> None:
+    """The second page: things that nobody meant, each with a finding of its own."""
+    page = DemoPage(job.pages[1], shelf)
+    page.picture("harbour-morning.jpg", (0, 0, 210, 100), 420)
+    page.picture("harbour-scan.jpg", (20, 115, 120, 80), 330)
+    page.picture("ferry-fax.jpg", (160, 115, 70, 46), 320)
+    page.picture("quay-inks.tif", (250, 115, 70, 46), 320)
+    page.picture("porthole.png", (340, 115, 60, 60), 380)
+    page.picture("tower-stair.jpg", (40, 210, 60, 70), 450)
+    page.rectangle((30, 205, 90, 82), "#e9e2d2")
+    page.picture("storm-watch.jpg", (440, 120, 60, 40), 700)
+    page.text("Still to be sorted out", (160, 210, 200, 14), HEADING)
 
 
 def _banner(session: Session, shelf: Shelf) -> Job:

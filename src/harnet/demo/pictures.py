@@ -16,7 +16,7 @@ from harnet.core.units import MM_PER_INCH
 from harnet.scenery import scenes
 from harnet.scenery.field import enlarged, grained
 
-VERSION = "1"
+VERSION = "2"
 """Raised when a picture here changes, so that kept ones are made anew."""
 
 _CREST = """<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="40mm" viewBox="0 0 80 80">
@@ -74,6 +74,34 @@ def _engraving() -> np.ndarray:
     return scenes.engraved(grey, 120)
 
 
+def _shrunk(view: np.ndarray, by: int) -> np.ndarray:
+    """The same shot with fewer pixels, as a mail program would send it."""
+    height, width = view.shape[0] // by, view.shape[1] // by
+    cut = view[: height * by, : width * by]
+    return cut.reshape(height, by, width, by, -1).mean(axis=(1, 3))
+
+
+def _gulls() -> np.ndarray:
+    return scenes.gulls(1872, 1398, 11)
+
+
+def _gallery() -> np.ndarray:
+    return scenes.coast(2024, 1398, scenes.NOON, 6, tower=(0.7, 0.55))
+
+
+def _blown_up() -> np.ndarray:
+    """Four times as many pixels along an edge as there is detail for."""
+    view = scenes.coast(420, 280, scenes.MORNING, 41, tower=(0.3, 0.5))
+    return np.stack([enlarged(view[..., one], 1120, 1680) for one in range(3)], axis=-1)
+
+
+def _cut_out() -> np.ndarray:
+    """A round view on nothing: its fourth channel says what is seen."""
+    view = scenes.coast(900, 900, scenes.NOON, 43, tower=(0.5, 0.5))
+    y, x = np.mgrid[-1:1:900j, -1:1:900j]
+    return np.concatenate([view, (np.hypot(x, y) < 0.96)[..., None]], axis=-1)
+
+
 def _portrait_of_a_tower() -> np.ndarray:
     view = scenes.coast(709, 906, scenes.FOG, 37, tower=(0.45, 0.55), horizon=0.74)
     return np.clip(view.mean(axis=2) * 1.15 - 0.06, 0, 1)
@@ -88,15 +116,23 @@ SHELF: tuple[DemoPicture, ...] = (
         "fog-signal.jpg", 300, _coast(2126, 1417, scenes.FOG, 3, tower=(0.35, 0.50)), _TRUST
     ),
     DemoPicture("slipway.jpg", 72, lambda: scenes.stonework(2600, 1733, 4), _TRUST),
-    DemoPicture("rope-store.jpg", 72, lambda: scenes.rope_store(1450, 1054, 5), _TRUST),
-    DemoPicture("north-gallery.jpg", 72, _coast(1012, 699, scenes.NOON, 6, tower=(0.7, 0.55))),
+    DemoPicture(
+        "rope-store.jpg", 72, lambda: grained(scenes.rope_store(1450, 1054, 5), 45), _TRUST
+    ),
+    DemoPicture("north-gallery.jpg", 72, lambda: _shrunk(_gallery(), 2)),
+    DemoPicture("gallery-2417.jpg", 300, _gallery, _TRUST),
     DemoPicture("lamp-room.jpg", 72, lambda: scenes.lamp_room(1476, 984, 7), _TRUST),
     DemoPicture(
         "storm-watch.jpg", 240, _coast(1890, 1260, scenes.STORM, 8, tower=(0.28, 0.44)), _BOUGHT
     ),
     DemoPicture("tower-stair.jpg", 300, lambda: scenes.stair(1300, 1600, 9), _TRUST),
     DemoPicture("tide-steps.jpg", 72, lambda: scenes.stonework(1500, 1000, 10), _TRUST),
-    DemoPicture("gull-close.png", None, lambda: scenes.gulls(312, 233, 11)),
+    DemoPicture("gull-close.png", None, lambda: _shrunk(_gulls(), 6)),
+    DemoPicture("gull-2093.jpg", 300, _gulls, _TRUST),
+    DemoPicture("harbour-scan.jpg", 300, _blown_up, _TRUST),
+    DemoPicture("ferry-fax.jpg", 200, _coast(900, 600, scenes.FOG, 42), _TRUST),
+    DemoPicture("porthole.png", 300, _cut_out, _TRUST),
+    DemoPicture("quay-inks.tif", 300, _coast(900, 600, scenes.DUSK, 44), _TRUST),
     DemoPicture("tower-postcard.gif", None, _coast(480, 640, scenes.DUSK, 12, tower=(0.5, 0.5))),
     DemoPicture("keeper-1931.tif", 300, _portrait_of_a_tower, _ARCHIVE),
     DemoPicture("chart-1888.tif", 1200, _engraving, _ARCHIVE),
@@ -153,6 +189,10 @@ def _write(picture: DemoPicture, path: Path) -> None:
         # libvips' own CMYK profile: a stand-in for a press profile, good enough for a demo.
         image = image.icc_transform("cmyk", input_profile="srgb").copy(**tag)
         image.tiffsave(str(path), compression="lzw", predictor="horizontal")
+    elif picture.name == "quay-inks.tif":
+        image = _image((pixels * 255).astype("uint8"), "srgb")
+        image = image.icc_transform("cmyk", input_profile="srgb").copy(**tag)
+        image.tiffsave(str(path), compression="lzw", predictor="horizontal", keep="none")
     elif path.suffix == ".gif":
         _image((pixels * 255).astype("uint8"), "srgb").gifsave(str(path))
     else:
@@ -161,7 +201,13 @@ def _write(picture: DemoPicture, path: Path) -> None:
             # libvips always writes a density; Pillow leaves it out.
             Image.fromarray(image.numpy()).save(path)
         else:
-            image.write_to_file(str(path), **({"Q": 88} if path.suffix == ".jpg" else {}))
+            image.write_to_file(str(path), **_options(picture.name))
+
+
+def _options(name: str) -> dict[str, int]:
+    if name == "ferry-fax.jpg":
+        return {"Q": 28}
+    return {"Q": 88} if name.endswith(".jpg") else {}
 
 
 def _image(pixels: np.ndarray, interpretation: str) -> pyvips.Image:

@@ -3,22 +3,29 @@
 from dataclasses import asdict, dataclass
 from pathlib import Path
 
+from harnet.core.detail import Detail
 from harnet.core.picture import Colour, Facts, facts_as_row, facts_from_row
 from harnet.core.rights import Rights
 from harnet.media.bounded import Order, Tell, work_apart
 from harnet.media.facts.read import facts_of
 from harnet.media.facts.rights import rights_in
+from harnet.media.likeness import likeness_of
 from harnet.media.limits import EXAMINE_MEMORY_BYTES, EXAMINE_SECONDS
 from harnet.media.previews import looks_drawn, write_previews
 
 
 @dataclass(frozen=True, slots=True)
 class Examined:
-    """A picture's facts and rights, whether it looks drawn, and the previews made of it."""
+    """What reading a picture whole tells: facts, rights, looks, and the previews made of it.
+
+    `likeness` is a perceptual hash as hexadecimal, alike for pictures that look alike.
+    """
 
     facts: Facts
     rights: Rights
     looks_drawn: bool
+    likeness: str
+    detail: Detail | None
     previews: dict[str, Path]
 
 
@@ -37,7 +44,8 @@ def examine(path: Path, name: str, folder: Path) -> Examined:
     )
     previews = {size: Path(made) for size, made in answer["previews"].items()}
     facts, rights = facts_from_row(answer["facts"]), Rights(**answer["rights"])
-    return Examined(facts, rights, answer["looks_drawn"], previews)
+    detail = Detail(**answer["detail"]) if answer["detail"] else None
+    return Examined(facts, rights, answer["looks_drawn"], answer["likeness"], detail, previews)
 
 
 def work(order: Order, tell: Tell) -> Order:
@@ -45,12 +53,14 @@ def work(order: Order, tell: Tell) -> Order:
     path, name, folder = Path(order["path"]), order["name"], Path(order["folder"])
     facts = facts_of(path, name)
     rights = rights_in(path, facts)
-    previews = write_previews(path, facts, name, folder)
+    previews, detail = write_previews(path, facts, name, folder)
     return {
         "facts": facts_as_row(facts),
         "rights": asdict(rights),
         # Told by the larger preview: greys between ink and paper melt into the smaller one.
         "looks_drawn": not facts.is_vector
         and (facts.colour is Colour.BILEVEL or looks_drawn(previews["light"])),
+        "likeness": likeness_of(previews["light"]),
+        "detail": asdict(detail) if detail else None,
         "previews": {size: str(made) for size, made in previews.items()},
     }

@@ -6,14 +6,18 @@ import numpy
 import pypdfium2
 import pyvips
 
+from harnet.core.detail import Detail
 from harnet.core.picture import Colour, Facts
 from harnet.media.decode import opened_image
+from harnet.media.detail import detail_of
 from harnet.media.errors import UnreadableFile
 
 LIGHT_PX, THUMB_PX = 1400, 320
 """Longest edges of the page proxy and of the thumbnail."""
 SIZES = {"light": LIGHT_PX, "thumb": THUMB_PX}
 _JPEG_QUALITY = 84
+_WITHOUT_TONES = (Colour.BILEVEL, Colour.PALETTE)
+"""Steps between few levels look like detail everywhere."""
 _INK_BELOW, _PAPER_ABOVE, _DRAWN_SHARE = 60, 195, 0.95
 
 
@@ -27,8 +31,10 @@ def preview_name(sha256: str, size: str) -> str:
     return f"{sha256}-{SIZES.get(size, SPOT)}"
 
 
-def write_previews(path: Path, facts: Facts, name: str, folder: Path) -> dict[str, Path]:
-    """Decodes the picture once and writes a preview of each size into `folder`.
+def write_previews(
+    path: Path, facts: Facts, name: str, folder: Path
+) -> tuple[dict[str, Path], Detail | None]:
+    """Writes a preview of each size into `folder`; tells how much detail the pixels carry.
 
     Raises:
         UnreadableFile: the pixels cannot be decoded, or break off.
@@ -39,10 +45,14 @@ def write_previews(path: Path, facts: Facts, name: str, folder: Path) -> dict[st
         made = {
             size: _written(light, edge, folder / f"{size}-{edge}") for size, edge in SIZES.items()
         }
+        detail = None
         if not facts.is_vector:
+            whole = _whole(path, facts)
             made[SPOT] = folder / "spot.png"
-            _spot(path, facts, light).pngsave(str(made[SPOT]), keep="none")
-        return made
+            _spot(whole, facts, light).pngsave(str(made[SPOT]), keep="none")
+            if facts.colour not in _WITHOUT_TONES:
+                detail = detail_of(whole)
+        return made, detail
     except (pyvips.Error, OSError) as error:
         if "premature" in str(error).lower() or "truncated" in str(error).lower():
             trouble = "the file breaks off before its end"
@@ -83,7 +93,13 @@ def _decoded(path: Path, facts: Facts) -> pyvips.Image:
     )
 
 
-def _spot(path: Path, facts: Facts, light: pyvips.Image) -> pyvips.Image:
+def _whole(path: Path, facts: Facts) -> pyvips.Image:
+    """The picture at all its pixels, upright, to be read in any order."""
+    image = opened_image(path, facts, in_any_order=True).autorot()
+    return image.colourspace("srgb") if facts.colour is Colour.LAB else image
+
+
+def _spot(image: pyvips.Image, facts: Facts, light: pyvips.Image) -> pyvips.Image:
     """A square at full pixels from where the picture draws the eye."""
     assert facts.px_w is not None and facts.px_h is not None
     edge = min(SPOT_PX, facts.px_w, facts.px_h)
@@ -92,9 +108,6 @@ def _spot(path: Path, facts: Facts, light: pyvips.Image) -> pyvips.Image:
     _, found = light.smartcrop(
         small, small, interesting="attention", attention_x=True, attention_y=True
     )
-    image = opened_image(path, facts, in_any_order=True).autorot()
-    if facts.colour is Colour.LAB:
-        image = image.colourspace("srgb")
     left = round(found["attention_x"] / light.width * image.width - edge / 2)
     top = round(found["attention_y"] / light.height * image.height - edge / 2)
     spot = image.crop(

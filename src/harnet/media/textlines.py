@@ -1,5 +1,6 @@
 """Lines of a text frame, broken once for the screen and for the PDF alike."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
@@ -18,6 +19,8 @@ FONT_NAMES = {
 }
 _ASCENT = 0.8
 """Share of the size from the top of a line's type to its baseline."""
+_DESCENT = 0.25
+"""Share of the size from the baseline to the foot of the lowest letters."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -66,6 +69,19 @@ def lines_of(text: str, style: TextStyle, width_pt: float) -> list[TextLine]:
         )
         for index, line in enumerate(lines)
     ]
+
+
+def lines_lost(lines: Sequence[TextLine], style: TextStyle, height_pt: float) -> int:
+    """How many lines go below a frame of that height, or beyond its sides."""
+    return sum(
+        line.baseline_pt + _DESCENT * style.size_pt > height_pt + 0.01 or line.x_pt < -0.01
+        for line in lines
+    )
+
+
+def height_needed(lines: Sequence[TextLine], style: TextStyle) -> float:
+    """The height of a frame that shows every line, in points."""
+    return lines[-1].baseline_pt + _DESCENT * style.size_pt if lines else 0.0
 
 
 def _broken(paragraph: str, style: TextStyle, width_pt: float) -> list[str]:

@@ -8,12 +8,28 @@ from contextlib import contextmanager
 from typing import Any
 
 from sqlalchemy import delete, inspect, select
-from sqlalchemy.orm import Session, attributes
+from sqlalchemy.orm import Session, attributes, load_only
 
-from harnet.store.models import Base, Edit, Item, Job, Page, now_utc
+from harnet.store.base import Base, now_utc
+from harnet.store.checkmodels import Acceptance
+from harnet.store.models import Edit, Item, Job, Page
 
-_RECORDED: dict[str, type[Base]] = {"page": Page, "item": Item, "job": Job}
-_NOT_RECORDED = {"version", "edited_at", "created_at", "deleted_at", "is_archived"}
+_RECORDED: dict[str, type[Base]] = {
+    "page": Page,
+    "item": Item,
+    "job": Job,
+    "acceptance": Acceptance,
+}
+_NOT_RECORDED = {
+    "version",
+    "edited_at",
+    "created_at",
+    "deleted_at",
+    "accepted_at",
+    "is_archived",
+    "rules_version",
+    "tally",
+}
 
 Row = dict[str, Any]
 
@@ -105,12 +121,15 @@ def _write(session: Session, changes: list[Row], side: str) -> None:
     for change in returning:
         model = _RECORDED[change["table"]]
         row = session.get(model, change["id"])
+        # Columns that a later version of the tables has no more are left out.
+        known = inspect(model).column_attrs
+        values = {name: value for name, value in change[side].items() if name in known}
         if row is None:
-            session.add(model(**change[side]))
+            session.add(model(**values))
         else:
-            for name, value in change[side].items():
+            for name, value in values.items():
                 setattr(row, name, value)
-        session.flush()
+    session.flush()
     leaving.sort(key=lambda change: list(_RECORDED).index(change["table"]), reverse=True)
     for change in leaving:
         row = session.get(_RECORDED[change["table"]], change["id"])
@@ -125,7 +144,8 @@ def _write(session: Session, changes: list[Row], side: str) -> None:
 def history_of(session: Session, job: Job, most: int = 60) -> list[Edit]:
     """The latest edits of a job, newest first; those that were undone are still among them."""
     wanted = select(Edit).where(Edit.job_id == job.id).order_by(Edit.id.desc()).limit(most)
-    return list(session.scalars(wanted))
+    # The rows before and after may be thousands; the list only names the edits.
+    return list(session.scalars(wanted.options(load_only(Edit.label, Edit.is_undone))))
 
 
 def go_to(session: Session, job: Job, edit_id: int) -> None:

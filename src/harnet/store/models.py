@@ -1,22 +1,12 @@
 """The tables. Lengths are points, densities ppi, times UTC."""
 
-from datetime import UTC, datetime
+from datetime import datetime
 from typing import Any
 
-from sqlalchemy import BigInteger, DateTime, ForeignKey, String, Text, UniqueConstraint
-from sqlalchemy.dialects.postgresql import JSONB
-from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column, relationship
+from sqlalchemy import ARRAY, BigInteger, ForeignKey, Integer, String, Text, UniqueConstraint
+from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-
-def now_utc() -> datetime:
-    """This moment."""
-    return datetime.now(UTC)
-
-
-class Base(DeclarativeBase):
-    """The registry of tables."""
-
-    type_annotation_map = {dict[str, Any]: JSONB, list[Any]: JSONB, datetime: DateTime(True)}
+from harnet.store.base import Base, now_utc
 
 
 class Shelf(Base):
@@ -58,12 +48,18 @@ class Picture(Base):
     """Why no preview could be made: the pixels behind an intact header are damaged."""
     looks_drawn: Mapped[bool] = mapped_column(default=False)
     """Its pixels are nearly all ink or paper, so that a vector drawing would serve better."""
+    likeness: Mapped[str] = mapped_column(String(16), default="")
+    """A perceptual hash as hexadecimal; empty until its previews are made."""
+    detail_share: Mapped[float | None]
+    detail_confidence: Mapped[float | None]
+    file_state: Mapped[str] = mapped_column(String(12), default="in place")
+    """How its file stood when it was looked at last."""
     licence: Mapped[str] = mapped_column(Text, default="")
     credit: Mapped[str] = mapped_column(Text, default="")
     origin: Mapped[str] = mapped_column(Text, default="")
     added_at: Mapped[datetime] = mapped_column(default=now_utc)
 
-    shelf: Mapped[Shelf | None] = relationship(back_populates="pictures")
+    shelf: Mapped[Shelf | None] = relationship(back_populates="pictures", lazy="joined")
 
 
 class ColourProfile(Base):
@@ -94,6 +90,8 @@ class PrintCopy(Base):
     item_id: Mapped[int | None]
     """The placement that it was made for; no key, since that may be taken off its page."""
     item_version: Mapped[int | None]
+    batch: Mapped[str | None] = mapped_column(String(32), index=True)
+    """Copies that were asked for together, and are placed together as one edit."""
     asked_at: Mapped[datetime] = mapped_column(default=now_utc)
     finished_at: Mapped[datetime | None]
 
@@ -136,8 +134,10 @@ class Job(Base):
     """Pages lie side by side like a book's; the first stands alone on the right."""
     quality: Mapped[str | None] = mapped_column(String(12))
     """Preview quality of the whole job, None where each person's own counts."""
-    target_key: Mapped[str] = mapped_column(String(40))
-    target_ppi: Mapped[float]
+    target: Mapped[dict[str, Any]]
+    """Its target with all figures, so that a change of the list does not change the job."""
+    rules_version: Mapped[int] = mapped_column(default=0)
+    """The version of the preflight rules that its findings were found by."""
     is_archived: Mapped[bool] = mapped_column(default=False)
     deleted_at: Mapped[datetime | None]
     created_at: Mapped[datetime] = mapped_column(default=now_utc)
@@ -164,9 +164,13 @@ class Page(Base):
     position: Mapped[int]
     width_pt: Mapped[float]
     height_pt: Mapped[float]
-    target_key: Mapped[str | None] = mapped_column(String(40))
+    target: Mapped[dict[str, Any] | None]
     """A target of the page's own, None where the job's counts."""
-    target_ppi: Mapped[float | None]
+    tally: Mapped[list[int]] = mapped_column(ARRAY(Integer), default=list)
+    """Its pictures by verdict, its findings by severity, accepted ones, pictures without a file.
+
+    Counted anew whenever the page is judged, so that a job's counts cost next to nothing.
+    """
     version: Mapped[int] = mapped_column()
 
     job: Mapped[Job] = relationship(back_populates="pages")
@@ -203,14 +207,13 @@ class Item(Base):
     holding: Mapped[str] = mapped_column(String(12), default="linked")
     """Where a picture's bytes live: linked to its shelf, carried in the job, or loose."""
     quality: Mapped[str | None] = mapped_column(String(12))
-    target_key: Mapped[str | None] = mapped_column(String(40))
-    target_ppi: Mapped[float | None]
+    target: Mapped[dict[str, Any] | None]
     text: Mapped[str | None] = mapped_column(Text)
     style: Mapped[dict[str, Any]] = mapped_column(default=dict)
     version: Mapped[int] = mapped_column()
 
     page: Mapped[Page] = relationship(back_populates="items")
-    picture: Mapped[Picture | None] = relationship()
+    picture: Mapped[Picture | None] = relationship(lazy="joined")
     __mapper_args__ = {"version_id_col": version}
 
 

@@ -10,7 +10,8 @@ from sqlalchemy.orm import Session
 from harnet.core.rights import Rights
 from harnet.media.errors import UnreadableFile
 from harnet.standins.agency import AgencySilent, AgencyTrouble, Delivery, DeliveryBroke
-from harnet.store.models import AgencyFetch, now_utc
+from harnet.store.base import now_utc
+from harnet.store.models import AgencyFetch
 from harnet.studio.desk import Desk
 from harnet.studio.errors import NotThere, Refused
 from harnet.studio.progress import CANCELLED, DONE, FAILED, RUNNING, WORKING, Cancelled

@@ -7,16 +7,15 @@ from typing import Any
 from sqlalchemy import inspect
 from sqlalchemy.orm import Session
 
-from harnet.core.errors import ValueOutOfRange
 from harnet.core.geometry import Box
 from harnet.core.gesture import flipped
 from harnet.core.placing import Fit, fitted
 from harnet.core.shape import Shape
+from harnet.core.targetvalues import target_as_values
 from harnet.core.wording import counted
 from harnet.store.history import recorded
 from harnet.store.models import Item, Job, Page, Picture
-from harnet.studio.errors import Refused, sentence_of
-from harnet.studio.jobs import target_from
+from harnet.studio.errors import Refused
 from harnet.studio.pictures import facts_of_picture, source_of
 from harnet.studio.placed import (
     FRAME,
@@ -30,6 +29,7 @@ from harnet.studio.placed import (
     write_placement,
 )
 from harnet.studio.placing import name_of, refuse_pdf
+from harnet.studio.targets import target_asked
 
 _OFFSET_PT = 14.0
 """How far a duplicate lies from its original, so that it is seen."""
@@ -180,14 +180,11 @@ def set_target_of(
     what = f"page {row.position + 1}" if isinstance(row, Page) else name_of(row)
     if not key:
         with recorded(session, job, f"The job's target for {what}"):
-            row.target_key, row.target_ppi = None, None
+            row.target = None
         return
-    try:
-        target = target_from(key, own_ppi)
-    except ValueOutOfRange as error:
-        raise Refused(sentence_of(error)) from None
+    target = target_asked(session, key, own_ppi)
     with recorded(session, job, f"Own target for {what}"):
-        row.target_key, row.target_ppi = target.key, target.density_ppi
+        row.target = target_as_values(target)
 
 
 def set_quality(session: Session, job: Job, row: Job | Item, quality: str) -> None:

@@ -1,38 +1,200 @@
-"""Preflight of a job."""
+"""What preflight found in a job, read from what is kept beside the placements."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
-from harnet.core.preflight.check import check
-from harnet.core.preflight.finding import Finding, Severity
-from harnet.core.preflight.rules import rule_ids
-from harnet.store.models import Job
-from harnet.studio.placed import Placed, checked_from, placed_in
+from sqlalchemy import Select, func, select
+from sqlalchemy.orm import Session, object_session
+
+from harnet.core.preflight.rules import all_rules
+from harnet.core.severity import Severity
+from harnet.core.verdict import Verdict
+from harnet.store.acceptance import holds, is_about
+from harnet.store.checkmodels import Acceptance, FindingRow
+from harnet.store.history import recorded
+from harnet.store.models import Item, Job, Page
+from harnet.store.tally import FIGURES, Tally
+from harnet.studio.errors import NotThere, Refused
+from harnet.studio.jobs import page_count
+from harnet.studio.placed import PICTURE, TEXT
+
+_SEVERITIES = list(Severity)
+_VERDICTS = list(Verdict)
 
 
 @dataclass(frozen=True, slots=True)
-class Preflight:
-    """What was checked, and what was found, worst first."""
+class JobCounts:
+    """How a job stands: placed pictures by verdict, findings by severity, accepted ones apart."""
 
-    findings: tuple[Finding, ...]
-    picture_count: int
-    page_count: int
-    rule_count: int
+    verdicts: dict[Verdict, int]
+    findings: dict[Severity, int]
+    accepted: int
+    missing: int
+    """Placed pictures whose file is not there."""
 
     @property
-    def blocking_count(self) -> int:
-        """Findings that must not go to print."""
-        return sum(finding.severity is Severity.BLOCKING for finding in self.findings)
+    def pictures(self) -> int:
+        """Placed pictures."""
+        return sum(self.verdicts.values())
 
-    def groups(self) -> list[tuple[str, list[Finding]]]:
-        """Findings by subject; the subject with the worst finding comes first."""
-        grouped: dict[str, list[Finding]] = {}
-        for finding in self.findings:
-            grouped.setdefault(finding.group, []).append(finding)
-        return list(grouped.items())
+    @property
+    def open_findings(self) -> int:
+        """Findings that nobody accepted."""
+        return sum(self.findings.values())
+
+    @property
+    def blocking(self) -> int:
+        """Findings that hold the gate."""
+        return self.findings[Severity.BLOCKING]
 
 
-def preflight_of(job: Job, placed: list[Placed] | None = None) -> Preflight:
-    """Every rule on every placed picture of a job; `placed` saves reading them twice."""
-    pictures = placed_in(job) if placed is None else placed
-    findings = check(checked_from(job, one) for one in pictures)
-    return Preflight(tuple(findings), len(pictures), len(job.pages), len(rule_ids()))
+@dataclass(frozen=True, slots=True)
+class Listed:
+    """A finding of a job with its page, and what was accepted of it.
+
+    An acceptance no longer holds when the figures got worse since; then `is_accepted` is false.
+    """
+
+    row: FindingRow
+    page_number: int
+    acceptance: Acceptance | None
+    is_accepted: bool
+
+    @property
+    def severity(self) -> Severity:
+        """How much it matters."""
+        return _SEVERITIES[self.row.severity_rank]
+
+
+@dataclass(frozen=True, slots=True)
+class Scope:
+    """What a check looked at."""
+
+    pictures: int
+    texts: int
+    pages: int
+    rules: int
+
+
+def counts_of(job: Job) -> JobCounts:
+    """How a job stands, by the tallies of its pages."""
+    session = object_session(job)
+    assert session is not None
+    figures = [func.coalesce(func.sum(Page.tally[place]), 0) for place in range(1, FIGURES + 1)]
+    sums = session.execute(select(*figures).where(Page.job_id == job.id)).one()
+    tally = Tally.of_rows([[int(figure) for figure in sums]])
+    return JobCounts(
+        dict(zip(_VERDICTS, tally.verdicts, strict=True)),
+        dict(zip(_SEVERITIES, [*tally.findings, 0], strict=True)),
+        tally.accepted,
+        tally.missing,
+    )
+
+
+def worst_verdict(page: Page) -> Verdict | None:
+    """The worst verdict on a page, None where there is no picture."""
+    counts = Tally.of_rows([page.tally]).verdicts
+    return next((verdict for verdict, count in zip(_VERDICTS, counts, strict=True) if count), None)
+
+
+def scope_of(session: Session, job: Job) -> Scope:
+    """How much there is to check in a job."""
+    kinds = (
+        select(Item.kind, func.count())
+        .join(Item.page)
+        .where(Page.job_id == job.id, Item.kind.in_((PICTURE, TEXT)))
+        .group_by(Item.kind)
+    )
+    by_kind: dict[str, int] = dict(session.execute(kinds).tuples().all())
+    return Scope(by_kind.get(PICTURE, 0), by_kind.get(TEXT, 0), page_count(job), len(all_rules()))
+
+
+def findings_in(
+    session: Session, job: Job, are_accepted: bool = False, item_ids: Sequence[int] = ()
+) -> list[Listed]:
+    """A job's findings, worst first: those that are open, or those that were accepted.
+
+    With `item_ids`, only those on these items.
+    """
+    wanted = _listing().where(FindingRow.job_id == job.id)
+    wanted = wanted.where(holds if are_accepted else ~holds)
+    if item_ids:
+        wanted = wanted.where(FindingRow.item_id.in_(item_ids))
+    order = (
+        FindingRow.severity_rank,
+        FindingRow.rule_rank,
+        FindingRow.badness.desc(),
+        Page.position,
+        FindingRow.id,
+    )
+    rows = session.execute(wanted.order_by(*order)).all()
+    return [_listed(row) for row in rows]
+
+
+def _listing() -> Select[Any, Any, Any, Any]:
+    return (
+        select(FindingRow, Page.position, Acceptance, holds)
+        .join(Page, Page.id == FindingRow.page_id)
+        .outerjoin(Acceptance, is_about)
+    )
+
+
+def _listed(row: Any) -> Listed:
+    finding, position, acceptance, is_accepted = row
+    return Listed(finding, position + 1, acceptance, is_accepted)
+
+
+def finding_on(session: Session, job: Job, item_id: int, rule_id: str) -> Listed:
+    """The finding of a rule on an item.
+
+    Raises:
+        NotThere: it is not found any more.
+    """
+    wanted = _listing().where(
+        FindingRow.job_id == job.id, FindingRow.item_id == item_id, FindingRow.rule_id == rule_id
+    )
+    found = session.execute(wanted).first()
+    if found is None:
+        raise NotThere("This is not found any more; it was put right meanwhile.")
+    return _listed(found)
+
+
+def accept(session: Session, job: Job, item_id: int, rule_id: str, reason: str, name: str) -> None:
+    """Lets a finding pass with a reason, as one edit; it comes back when its figures get worse.
+
+    Raises:
+        Refused: no reason, or nobody's name.
+    """
+    reason, name = " ".join(reason.split())[:1000], " ".join(name.split())[:120]
+    if not reason:
+        raise Refused("Say why this may pass; whoever prints it will read it.")
+    if not name:
+        raise Refused("Say who lets it pass.")
+    listed = finding_on(session, job, item_id, rule_id)
+    row = listed.row
+    with recorded(session, job, f"Accept {row.name}: {row.headline}"):
+        old = _acceptance(session, item_id, rule_id)
+        kept = old or Acceptance(job_id=job.id, item_id=item_id, rule_id=rule_id)
+        kept.badness, kept.headline = row.badness, row.headline
+        kept.reason, kept.name = reason, name
+        if old is None:
+            session.add(kept)
+
+
+def take_back(session: Session, job: Job, item_id: int, rule_id: str) -> None:
+    """Takes an acceptance back, as one edit.
+
+    Raises:
+        NotThere: there is none.
+    """
+    old = _acceptance(session, item_id, rule_id)
+    if old is None or old.job_id != job.id:
+        raise NotThere("Nobody accepted this, or it was taken back already.")
+    with recorded(session, job, f"No longer accepted: {old.headline}"):
+        session.delete(old)
+
+
+def _acceptance(session: Session, item_id: int, rule_id: str) -> Acceptance | None:
+    wanted = select(Acceptance).where(Acceptance.item_id == item_id, Acceptance.rule_id == rule_id)
+    return session.scalars(wanted).first()

@@ -14,13 +14,15 @@ from sqlalchemy.orm import Session
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.framecopy import FrameCopy, frame_copy
 from harnet.core.picture import Facts, facts_as_row
-from harnet.core.preflight.finding import FileState
+from harnet.core.preflight.subject import FileState
 from harnet.core.recipe import CopyFormat, Recipe, checked, recipe_as_row, recipe_from_row
-from harnet.core.wording import px_text
+from harnet.core.wording import counted, px_text
 from harnet.media.bounded import work_apart
 from harnet.media.errors import UnreadableFile
 from harnet.media.limits import COPY_MEMORY_BYTES, COPY_SECONDS
-from harnet.store.models import Item, Job, Picture, PrintCopy, now_utc
+from harnet.store.base import now_utc
+from harnet.store.history import recorded
+from harnet.store.models import Item, Job, Picture, PrintCopy
 from harnet.studio.desk import Desk
 from harnet.studio.errors import NotThere, Refused, sentence_of
 from harnet.studio.jobs import job_with, target_of
@@ -134,7 +136,7 @@ def ask_again(copy: PrintCopy) -> None:
     """Wants a finished or failed copy made again from its recipe."""
     if copy.state not in RUNNING:
         copy.state, copy.done_percent, copy.trouble, copy.note = WAITING, 0, None, ""
-        copy.item_id = None
+        copy.item_id = copy.batch = None
 
 
 def make_copy(desk: Desk, copy_id: int) -> None:
@@ -271,20 +273,52 @@ def _read_back(path: Path, recipe: Recipe) -> None:
 
 
 def _place(desk: Desk, copy_id: int) -> None:
-    """Puts a finished copy into the frame that it was made for, if that is still as it was."""
+    """Puts a finished copy into the frame that it was made for, if that is still as it was.
+
+    Copies of one batch wait for each other, and are placed as one edit.
+    """
     with desk.session() as session:
         copy = copy_with(session, copy_id)
-        if copy.item_id is None or copy.made is None:
-            return
-        item = session.get(Item, copy.item_id)
-        if item is None:
-            copy.note = "The frame was taken off its page meanwhile; the copy is on the shelf."
-        elif item.version != copy.item_version:
-            copy.note = "The frame was changed meanwhile, so the copy is on the shelf only."
-        else:
-            job = job_with(session, item.page.job_id)
-            place_copy(session, job, item, copy.made)
-            copy.note = f"Placed on page {item.page.position + 1} of {job.title}."
+        if copy.batch is not None:
+            _place_batch(session, batch_of(session, copy.batch))
+        elif copy.item_id is not None and copy.made is not None:
+            item = _frame_of(session, copy)
+            if item is not None:
+                job = job_with(session, item.page.job_id)
+                place_copy(session, job, item, copy.made)
+
+
+def _frame_of(session: Session, copy: PrintCopy) -> Item | None:
+    """The placement that a copy was made for; notes down on the copy where it went."""
+    item = session.get(Item, copy.item_id)
+    if item is None:
+        copy.note = "The frame was taken off its page meanwhile; the copy is on the shelf."
+        return None
+    if item.version != copy.item_version:
+        copy.note = "The frame was changed meanwhile, so the copy is on the shelf only."
+        return None
+    copy.note = f"Placed on page {item.page.position + 1} of {item.page.job.title}."
+    return item
+
+
+def batch_of(session: Session, batch: str) -> list[PrintCopy]:
+    """The copies that were asked for together."""
+    wanted = select(PrintCopy).where(PrintCopy.batch == batch).order_by(PrintCopy.id)
+    return list(session.scalars(wanted.with_for_update(of=PrintCopy)))
+
+
+def _place_batch(session: Session, copies: list[PrintCopy]) -> None:
+    if any(copy.state in RUNNING for copy in copies):
+        return
+    ready = [(copy, _frame_of(session, copy)) for copy in copies if copy.made is not None]
+    frames = [(copy, item) for copy, item in ready if item is not None]
+    if not frames:
+        return
+    job = job_with(session, frames[0][1].page.job_id)
+    with recorded(session, job, f"Print copies: {counted(len(frames), 'picture')}"):
+        for copy, item in frames:
+            assert copy.made is not None
+            place_copy(session, job, item, copy.made, is_recorded=False)
 
 
 def _fail(desk: Desk, copy_id: int, sentence: str) -> None:
@@ -292,3 +326,5 @@ def _fail(desk: Desk, copy_id: int, sentence: str) -> None:
         copy = copy_with(session, copy_id)
         if copy.state in RUNNING:
             copy.state, copy.trouble, copy.finished_at = FAILED, sentence, now_utc()
+            if copy.batch is not None:
+                _place_batch(session, batch_of(session, copy.batch))

@@ -14,6 +14,7 @@ from harnet.standins.tarnholm_agency import TarnholmAgency
 from harnet.store.blobs import BlobStore
 from harnet.store.database import engine_for
 from harnet.studio.errors import Conflict
+from harnet.studio.judging import settle
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,6 +71,7 @@ class Desk:
         try:
             with self._sessions.begin() as session:
                 yield session
+                settle(session)
         except StaleDataError:
             raise Conflict(
                 "Somebody changed this meanwhile. Your change was not made; reload to see theirs."

@@ -7,7 +7,8 @@ from harnet.media.errors import UnreadableFile
 from harnet.media.exact import write_exact
 from harnet.store.models import Picture
 from harnet.studio.desk import Desk
-from harnet.studio.pictures import facts_of_picture, picture_with, source_file, state_of
+from harnet.studio.pictures import facts_of_picture, picture_with, state_of
+from harnet.studio.takein import source_file
 
 _NAME = "exact"
 

@@ -5,7 +5,8 @@ from enum import Enum
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from harnet.store.models import Item, Job, Page, now_utc
+from harnet.store.base import now_utc
+from harnet.store.models import Item, Job, Page, Picture
 from harnet.studio.jobpages import values_of
 
 
@@ -29,6 +30,18 @@ def jobs_that_are(session: Session, standing: Standing) -> list[Job]:
     """The jobs of one standing, the one edited last first."""
     jobs = session.scalars(select(Job).order_by(Job.edited_at.desc()))
     return [job for job in jobs if standing_of(job) is standing]
+
+
+def first_pictures(session: Session, job: Job, most: int = 2) -> list[str]:
+    """The contents of a job's first pictures, by their hashes."""
+    wanted = (
+        select(Picture.sha256)
+        .join(Item, Item.picture_id == Picture.id)
+        .join(Page, Page.id == Item.page_id)
+        .where(Page.job_id == job.id)
+        .order_by(Page.position, Item.position)
+    )
+    return list(session.scalars(wanted.limit(most)))
 
 
 def put(job: Job, standing: Standing) -> None:

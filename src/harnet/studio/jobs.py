@@ -2,15 +2,18 @@
 
 from dataclasses import dataclass
 
-from sqlalchemy.orm import Session, selectinload
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session, object_session, selectinload
 
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.target import SHIPPED, Target, own_target
+from harnet.core.target import Target
+from harnet.core.targetvalues import target_as_values, target_from_values
 from harnet.core.units import CSS_PX_PER_INCH, MM_PER_INCH, POINTS_PER_INCH, Unit, length_from_text
 from harnet.core.wording import counted
 from harnet.store.history import recorded
-from harnet.store.models import Item, Job, Page
+from harnet.store.models import Job, Page
 from harnet.studio.errors import NotThere, Refused, sentence_of
+from harnet.studio.targets import target_asked
 
 _SMALLEST_PAGE_PT = 10.0
 _LARGEST_PAGE_PT = 14_400.0
@@ -83,12 +86,12 @@ def make_job(session: Session, order: JobOrder) -> Job:
         margin = length_from_text(order.margin or "0", Unit.MM)
         if not 0 <= margin < min(width, height) / 2:
             margin = 0.0
-        target = target_from(order.target, order.own_ppi)
         count = int(_figure(order.pages, "number of pages"))
         if not 1 <= count <= MOST_PAGES:
             raise ValueOutOfRange(f"a job has 1 to {MOST_PAGES} pages, not {order.pages}")
     except ValueOutOfRange as error:
         raise Refused(sentence_of(error)) from None
+    target = target_asked(session, order.target, order.own_ppi)
     job = Job(
         title=title,
         unit=unit.value,
@@ -98,8 +101,7 @@ def make_job(session: Session, order: JobOrder) -> Job:
         bleed_pt=bleed,
         margin_pt=margin,
         is_facing=order.is_facing,
-        target_key=target.key,
-        target_ppi=target.density_ppi,
+        target=target_as_values(target),
     )
     job.pages = [Page(position=index, width_pt=width, height_pt=height) for index in range(count)]
     session.add(job)
@@ -125,28 +127,9 @@ def page_length(length_pt: float, text: str) -> float:
     return length_pt
 
 
-def target_from(key: str, own_ppi: str = "") -> Target:
-    """A shipped target by its key, or `own` with a figure in ppi.
-
-    Raises:
-        ValueOutOfRange: no such target, or no sensible figure.
-    """
-    if key == "own":
-        return own_target(_figure(own_ppi, "target"))
-    for target in SHIPPED:
-        if target.key == key:
-            return target
-    raise ValueOutOfRange(f"“{key}” is not a target")
-
-
 def target_of(job: Job) -> Target:
     """The job's target."""
-    return target_of_row(job.target_key, job.target_ppi)
-
-
-def target_of_row(key: str, own_ppi: float) -> Target:
-    """The target that a job, page or placement names."""
-    return next((target for target in SHIPPED if target.key == key), None) or own_target(own_ppi)
+    return target_from_values(job.target)
 
 
 def set_target(session: Session, job: Job, key: str, own_ppi: str) -> Target:
@@ -155,28 +138,51 @@ def set_target(session: Session, job: Job, key: str, own_ppi: str) -> Target:
     Raises:
         Refused: no such target, or no sensible figure.
     """
-    try:
-        target = target_from(key, own_ppi)
-    except ValueOutOfRange as error:
-        raise Refused(sentence_of(error)) from None
+    target = target_asked(session, key, own_ppi)
     with recorded(session, job, f"Target {target.name.lower()}, {target.density_ppi:g} ppi"):
-        job.target_key, job.target_ppi = target.key, target.density_ppi
+        job.target = target_as_values(target)
     return target
 
 
 def job_with(session: Session, job_id: int) -> Job:
-    """The job of that number with its pages, items and their pictures.
+    """The job of that number; its pages and what is on them are read when they are asked for.
 
     Raises:
         NotThere: there is none.
     """
-    loading = (
-        selectinload(Job.pages).selectinload(Page.items).joinedload(Item.picture).joinedload("*")
-    )
-    job = session.get(Job, job_id, options=[loading])
+    job = session.get(Job, job_id)
     if job is None:
         raise NotThere("This job does not exist.")
     return job
+
+
+def whole_job(session: Session, job_id: int) -> Job:
+    """The job of that number with everything on its pages, read at once.
+
+    Raises:
+        NotThere: there is none.
+    """
+    job = job_with(session, job_id)
+    everything = select(Page).where(Page.job_id == job_id).options(selectinload(Page.items))
+    session.scalars(everything).all()
+    return job
+
+
+def page_count(job: Job) -> int:
+    """How many pages a job has; reads none of them."""
+    session = object_session(job)
+    if session is None or "pages" in job.__dict__:
+        return len(job.pages)
+    return session.scalar(select(func.count()).where(Page.job_id == job.id)) or 0
+
+
+def pages_between(job: Job, first: int, last: int) -> list[Page]:
+    """The job's pages of these numbers, 1 being the first; reads no others."""
+    session = object_session(job)
+    if session is None or "pages" in job.__dict__:
+        return job.pages[first - 1 : last]
+    wanted = select(Page).where(Page.job_id == job.id, Page.position.between(first - 1, last - 1))
+    return list(session.scalars(wanted.order_by(Page.position)))
 
 
 def page_of(job: Job, number: int) -> Page:
@@ -185,8 +191,9 @@ def page_of(job: Job, number: int) -> Page:
     Raises:
         NotThere: the job has no such page.
     """
-    if not 1 <= number <= len(job.pages):
+    found = pages_between(job, number, number) if number >= 1 else []
+    if not found:
         raise NotThere(
-            f"{job.title} has {counted(len(job.pages), 'page')}, none numbered {number}."
+            f"{job.title} has {counted(page_count(job), 'page')}, none numbered {number}."
         )
-    return job.pages[number - 1]
+    return found[0]

@@ -1,7 +1,6 @@
 """Where a placed picture's bytes live: linked to a shelf, carried in the job, or loose."""
 
 import tempfile
-from collections.abc import Sequence
 from dataclasses import replace
 from pathlib import Path
 from typing import IO
@@ -10,20 +9,29 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from harnet.core.picture import facts_as_row
-from harnet.core.preflight.finding import FileState
+from harnet.core.preflight.subject import FileState
 from harnet.core.wording import counted
 from harnet.media.errors import UnreadableFile
 from harnet.media.limits import MAX_FILE_BYTES
 from harnet.store.blobs import sha256_of, write_whole
+from harnet.store.checkmodels import Judgement
 from harnet.store.history import recorded
 from harnet.store.models import Item, Job, Page, Picture, Shelf
 from harnet.studio.desk import Desk
 from harnet.studio.errors import Refused
-from harnet.studio.pictures import path_of, set_rights, source_of, state_of
-from harnet.studio.placed import PICTURE, file_state_of, placement_of, write_placement
+from harnet.studio.judging import catch_up
+from harnet.studio.pictures import (
+    path_of,
+    remember_file,
+    remember_looks,
+    set_rights,
+    source_of,
+    state_of,
+)
+from harnet.studio.placed import placement_of, write_placement
 from harnet.studio.placing import name_of, new_picture_item, relink
 from harnet.studio.shelves import all_shelves, take_in_folder, watch_folder
-from harnet.studio.takein import examined_with_previews, remember_file, safe_file_name, take_in
+from harnet.studio.takein import examined_with_previews, safe_file_name, take_in
 
 LINKED, CARRIED, LOOSE = "linked", "carried", "loose"
 
@@ -49,9 +57,14 @@ def carry(desk: Desk, session: Session, job: Job, item: Item) -> None:
     state = state_of(picture)
     if state is not FileState.IN_PLACE:
         raise Refused(f"{picture.file_name} is {state.value}, so its bytes cannot be kept.")
-    desk.blobs.put_file(path_of(picture))
     with recorded(session, job, f"Carry {picture.file_name}"):
-        item.holding = CARRIED
+        hold(desk, item)
+
+
+def hold(desk: Desk, item: Item) -> None:
+    """Keeps the bytes behind an item, as part of an edit that the caller records."""
+    desk.blobs.put_file(path_of(_picture_of(item)))
+    item.holding = CARRIED
 
 
 def put_out(desk: Desk, session: Session, job: Job, item: Item, shelf: Shelf) -> Picture:
@@ -102,9 +115,10 @@ def paste_picture(
                 facts=facts_as_row(examined.facts),
                 size_bytes=path.stat().st_size,
                 modified_ns=0,
+                file_state=LOOSE,
             )
             set_rights(picture, examined.rights)
-            picture.looks_drawn = examined.looks_drawn
+            remember_looks(picture, examined)
             session.add(picture)
             session.flush()
         desk.blobs.put_file(path)
@@ -138,7 +152,8 @@ def update_changed(desk: Desk, session: Session, item: Item) -> int:
         )
     }
     picture.sha256, picture.facts = sha256, facts_as_row(examined.facts)
-    picture.trouble, picture.looks_drawn = None, examined.looks_drawn
+    picture.trouble, picture.file_state = None, FileState.IN_PLACE.value
+    remember_looks(picture, examined)
     remember_file(picture)
     source = source_of(picture)
     for one, placement in before.items():
@@ -160,12 +175,7 @@ def relink_all_in(desk: Desk, session: Session, job: Job, folder_text: str) -> t
     Raises:
         Refused: no such folder, or nothing is missing.
     """
-    missing = [
-        item
-        for page in job.pages
-        for item in page.items
-        if item.kind == PICTURE and file_state_of(item) is FileState.MISSING
-    ]
+    missing = missing_items(session, job)
     if not missing:
         raise Refused("No picture of this job is missing.")
     shelf = _shelf_on(desk, session, folder_text)
@@ -192,9 +202,14 @@ def _shelf_on(desk: Desk, session: Session, folder_text: str) -> Shelf:
     return watch_folder(desk, session, folder_text)
 
 
-def missing_count(items: Sequence[Item]) -> int:
-    """How many placed pictures have no file."""
-    return sum(item.kind == PICTURE and file_state_of(item) is FileState.MISSING for item in items)
+def missing_items(session: Session, job: Job) -> list[Item]:
+    """The placed pictures of a job whose file is not there."""
+    catch_up(session, job)
+    wanted = select(Item).join(Judgement, Judgement.item_id == Item.id)
+    wanted = wanted.where(
+        Judgement.job_id == job.id, Judgement.file_state == FileState.MISSING.value
+    )
+    return list(session.scalars(wanted.order_by(Item.id)))
 
 
 def _picture_of(item: Item) -> Picture:

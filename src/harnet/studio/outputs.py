@@ -26,10 +26,12 @@ from harnet.media.pageplan import (
 from harnet.media.pdf.readback import FoundPdf, read_back
 from harnet.media.pdf.write import Promise, write_pdf
 from harnet.media.textlines import TextStyle
-from harnet.store.models import Item, Job, Output, Page, now_utc
+from harnet.store.base import now_utc
+from harnet.store.models import Item, Job, Output, Page
 from harnet.studio.desk import Desk
 from harnet.studio.errors import NotThere, Refused
-from harnet.studio.jobs import job_with, page_of
+from harnet.studio.gate import gate_settings
+from harnet.studio.jobs import page_of, whole_job
 from harnet.studio.links import file_of
 from harnet.studio.placed import FRAME, LINE, PICTURE, RECTANGLE, frame_of, placement_of
 from harnet.studio.progress import CANCELLED, DONE, FAILED, RUNNING, WORKING, Cancelled
@@ -74,9 +76,14 @@ def _part(desk: Desk, item: Item) -> Part:
     return TextPart(frame_of(item), item.rotation_deg, item.text or "", TextStyle(**item.style))
 
 
-def ask_for_pdf(session: Session, job: Job) -> Output:
-    """Notes down that a PDF with every pixel kept is wanted."""
-    return _asked(session, job, PDF, {"mode": "keep every pixel"}, f"{_file_title(job)}.pdf")
+def ask_for_pdf(session: Session, job: Job, reason: str = "", name: str = "") -> Output:
+    """Notes down that a PDF with every pixel kept is wanted.
+
+    Raises:
+        Refused: something blocks, and no reason or no name is given to go ahead.
+    """
+    settings = {"mode": "keep every pixel"} | gate_settings(session, job, reason, name)
+    return _asked(session, job, PDF, settings, f"{_file_title(job)}.pdf")
 
 
 def ask_for_image(session: Session, job: Job, page_number: int, density_ppi: float) -> Output:
@@ -151,7 +158,7 @@ def make_output(desk: Desk, output_id: int) -> None:
         if output is None or output.state not in RUNNING:
             return
         output.state = WORKING
-        job = job_with(session, output.job_id)
+        job = whole_job(session, output.job_id)
         kind, settings, title = output.kind, dict(output.settings), job.title
         pages = [page_of(job, settings["page"])] if kind == PAGE_IMAGE else job.pages
         plans = [plan_of(desk, job, page) for page in pages]

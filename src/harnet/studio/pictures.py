@@ -9,12 +9,12 @@ from sqlalchemy.orm import Session, joinedload
 
 from harnet.core.picture import Facts, facts_from_row
 from harnet.core.placing import Source
-from harnet.core.preflight.finding import FileState
+from harnet.core.preflight.subject import FileState
 from harnet.core.rights import Rights, licence_from, tidied
 from harnet.core.units import POINTS_PER_INCH
+from harnet.media.examine import Examined
 from harnet.store.blobs import sha256_of
 from harnet.store.models import Item, Job, Page, Picture
-from harnet.studio.desk import Desk
 from harnet.studio.errors import NotThere
 
 
@@ -39,11 +39,18 @@ def state_of(picture: Picture) -> FileState:
     return FileState.IN_PLACE if is_same else FileState.CHANGED
 
 
-def source_file(desk: Desk, picture: Picture) -> Path | None:
-    """The file with the bytes that are known: on its shelf, or kept in a job; None without."""
-    if state_of(picture) is FileState.IN_PLACE:
-        return path_of(picture)
-    return desk.blobs.file(picture.sha256, desk.settings.scratch_folder)
+def remember_file(picture: Picture) -> None:
+    """Notes down the size and time by which a change of the file is told."""
+    status = path_of(picture).stat()
+    picture.size_bytes, picture.modified_ns = status.st_size, status.st_mtime_ns
+
+
+def remember_looks(picture: Picture, examined: Examined) -> None:
+    """Notes down what reading all its pixels told."""
+    picture.looks_drawn, picture.likeness = examined.looks_drawn, examined.likeness
+    detail = examined.detail
+    picture.detail_share = detail.share if detail else None
+    picture.detail_confidence = detail.confidence if detail else None
 
 
 def facts_of_picture(picture: Picture) -> Facts:
@@ -76,6 +83,14 @@ def all_pictures(session: Session) -> list[Picture]:
     """Every picture on every shelf, latest first."""
     wanted = select(Picture).options(joinedload(Picture.shelf)).where(Picture.shelf_id.is_not(None))
     return list(session.scalars(wanted.order_by(Picture.id.desc())))
+
+
+def latest_pictures(session: Session, most: int, text: str = "") -> list[Picture]:
+    """The pictures that came last, those with a text in their name where one is given."""
+    wanted = select(Picture).where(Picture.shelf_id.is_not(None))
+    if text:
+        wanted = wanted.where(Picture.file_name.icontains(text, autoescape=True))
+    return list(session.scalars(wanted.order_by(Picture.id.desc()).limit(most)))
 
 
 def picture_with(session: Session, picture_id: int) -> Picture:

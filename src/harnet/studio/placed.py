@@ -1,19 +1,18 @@
 """A job's placed pictures as values, with their figures; and values back into rows."""
 
-from collections.abc import Iterable
 from dataclasses import dataclass
 
 from harnet.core.figures import Figures, figures_of
 from harnet.core.geometry import Box
 from harnet.core.placing import Content, Placement
-from harnet.core.preflight.finding import Checked, FileState
+from harnet.core.preflight.subject import FileState
 from harnet.core.shape import Shape
 from harnet.core.target import Target
+from harnet.core.targetvalues import target_from_values
 from harnet.core.units import CSS_PX_PER_INCH, Unit
-from harnet.core.verdict import Verdict
 from harnet.store.models import Item, Job, Page
-from harnet.studio.jobs import target_of, target_of_row
-from harnet.studio.pictures import source_of, state_of
+from harnet.studio.jobs import target_of
+from harnet.studio.pictures import source_of
 
 PICTURE, TEXT, RECTANGLE, LINE, FRAME = "picture", "text", "rectangle", "line", "frame"
 
@@ -78,31 +77,29 @@ def write_box(item: Item, box: Box) -> None:
 
 
 def file_state_of(item: Item) -> FileState:
-    """How the bytes of a placed picture stand."""
+    """How the bytes of a placed picture stood when its file was looked at last."""
     assert item.picture is not None
     if item.holding == "linked":
-        return state_of(item.picture)
+        return FileState(item.picture.file_state)
     return FileState(item.holding)
 
 
 def target_for(item: Item, job_target: Target) -> Target:
     """The target that a placement is judged by: its own, else its page's, else the job's."""
     for row in (item, item.page):
-        if row is not None and row.target_key is not None:
-            return target_of_row(row.target_key, row.target_ppi or job_target.density_ppi)
+        if row is not None and row.target is not None:
+            return target_from_values(row.target)
     return job_target
 
 
 def target_on(page: Page, job: Job) -> Target:
     """The target of new placements on a page: its own, else the job's."""
-    if page.target_key is None:
-        return target_of(job)
-    return target_of_row(page.target_key, page.target_ppi or job.target_ppi)
+    return target_of(job) if page.target is None else target_from_values(page.target)
 
 
 def has_own_target(item: Item) -> bool:
     """Whether a placement is judged by another target than its job."""
-    return item.target_key is not None or item.page.target_key is not None
+    return item.target is not None or item.page.target is not None
 
 
 def placed_from(
@@ -123,54 +120,6 @@ def placed_on(page: Page, target: Target) -> list[Placed]:
     return [placed_from(item, number, target) for item in page.items if item.kind == PICTURE]
 
 
-def placed_in(job: Job) -> list[Placed]:
-    """The pictures of a job, page by page."""
-    target = target_of(job)
-    return [placed for page in job.pages for placed in placed_on(page, target)]
-
-
 def unit_of(job: Job) -> tuple[Unit, float]:
     """The unit a job is measured in, and the pixels per inch it means by px."""
     return Unit.named(job.unit), job.px_per_inch or CSS_PX_PER_INCH
-
-
-def checked_from(job: Job, placed: Placed) -> Checked:
-    """A placed picture as the preflight rules see it."""
-    unit, _ = unit_of(job)
-    return Checked(
-        placed.item.id,
-        placed.page_number,
-        placed.name,
-        placed.placement,
-        placed.figures,
-        placed.file_state,
-        Unit.MM if unit is Unit.PX else unit,
-        placed.item.picture is not None and placed.item.picture.looks_drawn,
-    )
-
-
-def verdict_counts(placed: Iterable[Placed]) -> dict[Verdict, int]:
-    """How many pictures have each verdict, worst first, zeros included."""
-    counts = dict.fromkeys(Verdict, 0)
-    for one in placed:
-        counts[one.figures.verdict] += 1
-    return counts
-
-
-def worst_verdict(placed: Iterable[Placed]) -> Verdict | None:
-    """The worst verdict among pictures, None where there are none."""
-    order = list(Verdict)
-    return min((one.figures.verdict for one in placed), key=order.index, default=None)
-
-
-def by_shortfall(placed: Iterable[Placed]) -> list[Placed]:
-    """Pictures by headroom, the farthest short first; vector art last."""
-    return sorted(
-        placed,
-        key=lambda one: (
-            one.figures.headroom is None,
-            one.figures.headroom if one.figures.headroom is not None else 0.0,
-            one.page_number,
-            one.item.id,
-        ),
-    )

@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from contextlib import nullcontext
 from dataclasses import replace
 
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, object_session
 
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.framecopy import with_copy
@@ -23,6 +23,7 @@ from harnet.core.placing import (
     scaled_to_reach,
     with_frame_size,
 )
+from harnet.core.swapping import swapped
 from harnet.core.target import Target
 from harnet.core.wording import counted, ppi_text
 from harnet.store.history import recorded
@@ -48,16 +49,17 @@ def item_in(job: Job, item_id: int, version: int | None = None) -> Item:
         NotThere: no such item, or no longer.
         Conflict: somebody changed it.
     """
-    for page in job.pages:
-        for item in page.items:
-            if item.id == item_id:
-                if version is not None and item.version != version:
-                    raise Conflict(
-                        "This was changed in another window. Your change was not made;"
-                        " reload to see how it stands now."
-                    )
-                return item
-    raise NotThere("This is not on the page any more.")
+    session = object_session(job)
+    assert session is not None
+    item = session.get(Item, item_id)
+    if item is None or item.page.job_id != job.id:
+        raise NotThere("This is not on the page any more.")
+    if version is not None and item.version != version:
+        raise Conflict(
+            "This was changed in another window. Your change was not made; reload to see how it"
+            " stands now."
+        )
+    return item
 
 
 def refuse_pdf(picture: Picture) -> None:
@@ -243,26 +245,31 @@ def _rescale(
 def relink(
     session: Session, job: Job, item: Item, picture: Picture, is_recorded: bool = True
 ) -> None:
-    """Puts another picture file behind a placement; the frame and the drawn size stay.
+    """Puts another picture file behind a placement; frame and visible region stay.
 
     Without `is_recorded` it is part of an edit that the caller records.
     """
-    before = placement_of(item)
-    width, height = before.drawn_size_pt
-    source = source_of(picture)
-    content = replace(before.content, scale_x=width / source.px_w, scale_y=height / source.px_h)
+    after = swapped(placement_of(item), source_of(picture))
     edit = recorded(session, job, f"Relink {name_of(item)}") if is_recorded else nullcontext()
     with edit:
         item.picture_id = picture.id
         item.picture = picture
         item.holding = "linked"
-        write_placement(item, replace(before, source=source, content=content))
+        write_placement(item, after)
 
 
-def place_copy(session: Session, job: Job, item: Item, copy: Picture) -> None:
-    """Puts a print copy in place of its original: at exactly 100 %, over what was visible."""
+def place_copy(
+    session: Session, job: Job, item: Item, copy: Picture, is_recorded: bool = True
+) -> None:
+    """Puts a print copy in place of its original: at exactly 100 %, over what was visible.
+
+    Without `is_recorded` it is part of an edit that the caller records.
+    """
     placement = with_copy(placement_of(item), source_of(copy))
-    with recorded(session, job, f"Print copy of {name_of(item)}"):
+    edit = (
+        recorded(session, job, f"Print copy of {name_of(item)}") if is_recorded else nullcontext()
+    )
+    with edit:
         item.picture_id = copy.id
         item.picture = copy
         write_placement(item, placement)
@@ -271,8 +278,9 @@ def place_copy(session: Session, job: Job, item: Item, copy: Picture) -> None:
 def remove_items(session: Session, job: Job, items: Sequence[Item]) -> None:
     """Takes items off their pages; pictures stay on their shelves."""
     what = name_of(items[0]) if len(items) == 1 else counted(len(items), "item")
+    pages = {item.page_id: item.page for item in items}
     with recorded(session, job, f"Remove {what}"):
         for item in items:
             session.delete(item)
-    for page in job.pages:
+    for page in pages.values():
         session.expire(page, ["items"])

@@ -11,12 +11,13 @@ from harnet.core.picture import facts_as_row
 from harnet.core.rights import tidied
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.read import facts_of
+from harnet.store.base import now_utc
 from harnet.store.blobs import sha256_of
-from harnet.store.models import Edit, Item, Picture, PrintCopy, Shelf, now_utc
+from harnet.store.models import Edit, Item, Picture, PrintCopy, Shelf
 from harnet.studio.desk import Desk
 from harnet.studio.errors import NotThere, Refused
-from harnet.studio.pictures import set_rights, source_file
-from harnet.studio.takein import examined_with_previews, safe_file_name
+from harnet.studio.pictures import remember_looks, set_rights
+from harnet.studio.takein import examined_with_previews, safe_file_name, source_file
 
 DEFAULT_SHELF = "My pictures"
 _AT_ONCE = 20
@@ -276,7 +277,7 @@ def make_waiting_previews(desk: Desk) -> int:
                 continue
             picture.is_previewed, picture.trouble = True, trouble
             if examined is not None:
-                picture.looks_drawn = examined.looks_drawn
+                remember_looks(picture, examined)
                 if not picture.licence:
                     set_rights(picture, examined.rights)
     return len(waiting)

@@ -10,6 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from harnet.core.picture import facts_as_row
+from harnet.core.preflight.subject import FileState
 from harnet.core.rights import Rights
 from harnet.core.wording import bytes_text
 from harnet.media.errors import UnreadableFile
@@ -20,7 +21,7 @@ from harnet.store.blobs import sha256_of, write_whole
 from harnet.store.models import Picture, Shelf
 from harnet.studio.desk import Desk
 from harnet.studio.errors import Refused
-from harnet.studio.pictures import path_of, set_rights
+from harnet.studio.pictures import path_of, remember_file, remember_looks, set_rights, state_of
 
 _LONGEST_NAME = 120
 
@@ -109,7 +110,7 @@ def _put(
         shelf=shelf, file_name=name, sha256=sha256, facts=facts_as_row(examined.facts)
     )
     set_rights(picture, rights or examined.rights)
-    picture.looks_drawn = examined.looks_drawn
+    remember_looks(picture, examined)
     remember_file(picture)
     session.add(picture)
     session.flush()
@@ -129,7 +130,8 @@ def examined_with_previews(desk: Desk, path: Path, shown: str, sha256: str) -> E
     return examined
 
 
-def remember_file(picture: Picture) -> None:
-    """Notes down the size and time by which a change of the file is told."""
-    status = path_of(picture).stat()
-    picture.size_bytes, picture.modified_ns = status.st_size, status.st_mtime_ns
+def source_file(desk: Desk, picture: Picture) -> Path | None:
+    """The file with the bytes that are known: on its shelf, or kept in a job; None without."""
+    if state_of(picture) is FileState.IN_PLACE:
+        return path_of(picture)
+    return desk.blobs.file(picture.sha256, desk.settings.scratch_folder)

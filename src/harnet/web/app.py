@@ -8,7 +8,6 @@ from flask_wtf.csrf import CSRFError, CSRFProtect
 from markupsafe import Markup
 from werkzeug.exceptions import HTTPException
 
-from harnet.core.target import SHIPPED
 from harnet.core.verdict import Verdict
 from harnet.core.wording import (
     bytes_text,
@@ -32,14 +31,19 @@ from harnet.web import (
     files,
     jobs,
     ledger,
+    ledgerbatch,
+    matches,
     output,
     pages,
     picture,
     preflight,
+    report,
     shelf,
+    targets,
 )
 from harnet.web.drawing import crop_of
 from harnet.web.marks import sprite
+from harnet.web.shared import listed_targets
 from harnet.worker.tasks import queue_on
 
 _POLICY = (
@@ -76,7 +80,7 @@ def create_app(settings: Settings, secret_key: str | None = None) -> Flask:
     app.extensions["queue"] = queue
     CSRFProtect(app)
     views = (jobs, pages, ledger, preflight, output, shelf, picture, calculator, copies, compare)
-    for view in (*views, agency, arrange, files):
+    for view in (*views, agency, arrange, files, ledgerbatch, matches, report, targets):
         app.register_blueprint(view.blueprint)
     app.register_blueprint(copies.frame_blueprint)
     app.register_blueprint(picture.credits_blueprint)
@@ -118,7 +122,7 @@ def _add_words(app: Flask) -> None:
         px_text=px_text,
         sprite=Markup(sprite()),
         verdicts=list(Verdict),
-        shipped_targets=SHIPPED,
+        listed_targets=listed_targets,
         htmx_config=json.dumps(_HTMX),
         crop_of=crop_of,
         calculator_units=calculator.UNITS,

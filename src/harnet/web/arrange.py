@@ -3,6 +3,7 @@
 import re
 
 from flask import Blueprint, render_template, request
+from sqlalchemy import select
 
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.expression import length_meant
@@ -24,7 +25,7 @@ from harnet.studio.arranging import (
 )
 from harnet.studio.errors import Refused, sentence_of
 from harnet.studio.jobpages import set_facing, set_page_size
-from harnet.studio.jobs import job_with, page_of, target_of
+from harnet.studio.jobs import job_with, page_count, page_of, target_of
 from harnet.studio.links import carry, put_out, relink_all_in, update_changed
 from harnet.studio.pictures import picture_with
 from harnet.studio.placed import LINE, RECTANGLE, TEXT, placed_from, unit_of
@@ -72,7 +73,8 @@ def paste(job_id: int) -> str:
     with desk().session() as session:
         job = job_with(session, job_id)
         numbers = [int(one) for one in request.form.get("copied", "").split(",") if one.isdigit()]
-        items = [item for page in job.pages for item in page.items if item.id in numbers]
+        found = session.scalars(select(Item).where(Item.id.in_(numbers)).order_by(Item.id))
+        items = [item for item in found if item.page.job_id == job.id]
         if not items:
             raise Refused("Nothing of this job was copied, or it is gone.")
         page = page_of(job, request.form.get("page", 1, int))
@@ -259,7 +261,7 @@ def travel(job_id: int, edit_id: int) -> str:
         go_to(session, job, edit_id)
         session.expire_all()
         job = job_with(session, job_id)
-        number = min(request.form.get("page", 1, int), len(job.pages))
+        number = min(request.form.get("page", 1, int), page_count(job))
         return desk_view(session, job, number)
 
 

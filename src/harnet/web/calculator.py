@@ -14,7 +14,7 @@ from harnet.core.sizing import (
     with_other_pixels,
     with_width,
 )
-from harnet.core.target import SHIPPED
+from harnet.core.targetlist import SHIPPED
 from harnet.core.units import Unit, length_from_text
 from harnet.core.wording import length_text, memory_text, ppi_text, px_text, share_text, size_text
 from harnet.studio.errors import NotThere

@@ -7,7 +7,7 @@ from sqlalchemy.orm import Session
 
 from harnet.core.picture import Facts
 from harnet.media.errors import UnreadableFile
-from harnet.store.models import Picture, PrintCopy
+from harnet.store.models import Item, Picture, PrintCopy
 from harnet.studio.copies import (
     ask_again,
     ask_for_copy,
@@ -183,12 +183,12 @@ def frame_progress(job_id: int, item_id: int, copy_id: int) -> str:
     """How far a frame's copy is; once it is placed, the page shows it."""
     with desk().session() as session:
         job, copy = job_with(session, job_id), copy_with(session, copy_id)
-        page = next((p for p in job.pages if any(i.id == item_id for i in p.items)), None)
+        item = session.get(Item, item_id)
         return render_template(
             "_frame_copy.html",
             job=job,
             item_id=item_id,
             copy=copy,
-            number=page.position + 1 if page else 1,
+            number=item.page.position + 1 if item else 1,
             is_running=copy.state in RUNNING,
         )

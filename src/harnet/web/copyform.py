@@ -26,7 +26,7 @@ from harnet.core.recipe import (
     whole_picture,
 )
 from harnet.core.resampling import px_for
-from harnet.core.target import SHIPPED
+from harnet.core.targetlist import SHIPPED
 from harnet.core.units import Unit, length_from_text
 from harnet.core.wording import (
     length_text,

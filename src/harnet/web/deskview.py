@@ -6,26 +6,29 @@ from dataclasses import dataclass
 from flask import Response, after_this_request, render_template, request, url_for
 from sqlalchemy.orm import Session
 
-from harnet.core.preflight.finding import FileState
-from harnet.core.target import SHIPPED
+from harnet.core.preflight.subject import FileState
 from harnet.core.wording import length_text
 from harnet.media.textlines import FONT_NAMES
 from harnet.store.history import history_of
 from harnet.store.models import Item, Job
-from harnet.studio.jobs import job_with, page_of
-from harnet.studio.links import missing_count
-from harnet.studio.pictures import all_pictures
-from harnet.studio.placed import PICTURE, frame_of, placed_from, unit_of, worst_verdict
+from harnet.studio.checking import findings_in, worst_verdict
+from harnet.studio.jobs import job_with, page_count, page_of, pages_between
+from harnet.studio.judging import catch_up
+from harnet.studio.pictures import latest_pictures
+from harnet.studio.placed import PICTURE, frame_of, placed_from, unit_of
 from harnet.studio.placing import item_in
 from harnet.studio.shelves import own_shelves
 from harnet.web.card import Card, card_of
 from harnet.web.drawing import canvas_of, spread_of, verdict_class
 from harnet.web.preferences import FITS, QUALITIES, own_fit_name, own_quality
-from harnet.web.ruler import ruler_of
-from harnet.web.shared import JobHeader, desk
+from harnet.web.ruler import Ruler, ruler_of, scale_of, spots_of_job
+from harnet.web.shared import JobHeader, desk, listed_targets
 
 _HEAVY_FROM = 30
 """A spread with more pictures opens in light, whatever a person prefers."""
+_FILM_FRAMES = 60
+PLACE_LIST = 60
+"""Pictures that the desk offers for placing; the others are found by name."""
 FIELDS = ("x", "y", "width", "height")
 
 
@@ -74,12 +77,14 @@ def desk_view(
     is_fragment: bool = True,
 ) -> str:
     """The desk, as a fragment after an edit or as a page of its own."""
-    page_of(job, number)
+    page = page_of(job, number)
     if request.method == "POST":
         _say_address(job, number, selected_ids)
+    if not is_fragment or request.method == "GET":
+        catch_up(session, job)
     header = JobHeader.of(job)
     shown = spread_of(job, number)
-    chosen = [item for one in shown for item in job.pages[one - 1].items if item.id in selected_ids]
+    chosen = [item for one in shown for item in page_of(job, one).items if item.id in selected_ids]
     selected = chosen[0] if len(chosen) == 1 else None
     card = _card(job, selected, header)
     quality, is_heavy = _quality(job, shown)
@@ -89,8 +94,9 @@ def desk_view(
         header=header,
         job=job,
         number=number,
-        page=job.pages[number - 1],
-        film=[_film_frame(job, header, index + 1, shown) for index in range(len(job.pages))],
+        page=page,
+        film=_film(job, number, shown),
+        page_count=page_count(job),
         canvas=canvas_of(job, number, [item.id for item in chosen], quality),
         chosen=chosen,
         chosen_text=selected_text(chosen),
@@ -98,12 +104,14 @@ def desk_view(
         selected=selected,
         card=card,
         fields=box_fields(job, selected),
-        pictures=all_pictures(session),
+        pictures=latest_pictures(session, PLACE_LIST),
+        place_list=PLACE_LIST,
         shelves=own_shelves(desk(), session),
         is_missing=is_missing,
         is_changed=card is not None and card.placed.file_state is FileState.CHANGED,
-        missing=missing_count([item for page in job.pages for item in page.items]),
-        ruler=ruler_of(list(header.placed), header.target, selected.id if selected else None),
+        missing=header.counts.missing,
+        ruler=_ruler(session, job, header, [item.id for item in chosen]),
+        findings=findings_in(session, job, item_ids=[selected.id]) if selected else [],
         is_fragment=is_fragment,
         quality=quality,
         is_heavy=is_heavy,
@@ -115,14 +123,14 @@ def desk_view(
         arrange_address=url_for("arrange.stack", job_id=job.id).rpartition("/")[0],
         page_fields=_page_fields(job, number),
         margin_text=length_text(job.margin_pt, *unit_of(job), 2),
-        targets=SHIPPED,
+        targets=listed_targets(),
     )
 
 
 def _quality(job: Job, shown: list[int]) -> tuple[str, bool]:
     """The preview quality of a spread, and whether it is light only because there is so much."""
     quality = job.quality or own_quality()
-    pictures = sum(item.kind == PICTURE for one in shown for item in job.pages[one - 1].items)
+    pictures = sum(item.kind == PICTURE for one in shown for item in page_of(job, one).items)
     is_heavy = quality == "exact" and pictures > _HEAVY_FROM and job.quality is None
     return ("light" if is_heavy else quality), is_heavy
 
@@ -134,11 +142,25 @@ def _card(job: Job, selected: Item | None, header: JobHeader) -> Card | None:
     return card_of(job, placed_from(selected, number, header.target))
 
 
-def _film_frame(job: Job, header: JobHeader, number: int, shown: list[int]) -> FilmFrame:
-    on_page = [placed for placed in header.placed if placed.page_number == number]
-    has_own = job.pages[number - 1].target_key is not None
-    mark = verdict_class(worst_verdict(on_page))
-    return FilmFrame(number, mark, number in shown, has_own)
+def _film(job: Job, number: int, shown: list[int]) -> list[FilmFrame]:
+    """The pages of the strip: all of a short job, those around the one shown of a long one."""
+    first = max(1, min(number - _FILM_FRAMES // 2, page_count(job) - _FILM_FRAMES + 1))
+    pages = pages_between(job, first, first + _FILM_FRAMES - 1)
+    return [
+        FilmFrame(
+            page.position + 1,
+            verdict_class(worst_verdict(page)),
+            page.position + 1 in shown,
+            page.target is not None,
+        )
+        for page in pages
+    ]
+
+
+def _ruler(session: Session, job: Job, header: JobHeader, selected_ids: list[int]) -> Ruler:
+    spots = spots_of_job(session, job)
+    below = sum(count for verdict, count in header.counts.verdicts.items() if verdict.falls_short)
+    return ruler_of(spots, header.target, below, scale_of(spots, header.target), selected_ids)
 
 
 def _say_address(job: Job, number: int, selected_ids: Sequence[int]) -> None:
@@ -154,7 +176,7 @@ def _say_address(job: Job, number: int, selected_ids: Sequence[int]) -> None:
 
 def _page_fields(job: Job, number: int) -> tuple[str, str]:
     """Width and height of a page in the job's unit."""
-    page = job.pages[number - 1]
+    page = page_of(job, number)
     width, height = (length_text(one, *unit_of(job), 2) for one in (page.width_pt, page.height_pt))
     return width, height
 

@@ -7,15 +7,15 @@ from harnet.core.density import pixels_needed
 from harnet.core.geometry import Box, Matrix, turned_about
 from harnet.core.gesture import Handle, TurnedBox
 from harnet.core.placing import Placement
-from harnet.core.preflight.finding import FileState
+from harnet.core.preflight.subject import FileState
 from harnet.core.shape import Shape, outline_of, path_text
 from harnet.core.units import Unit
 from harnet.core.verdict import Verdict
 from harnet.core.wording import ppi_text, px_text, size_text
-from harnet.media.textlines import TextLine, TextStyle, lines_of
+from harnet.media.textlines import TextLine, TextStyle, lines_lost, lines_of
 from harnet.store.models import Item, Job, Page
 from harnet.studio.gestures import Geometry, geometry_of
-from harnet.studio.jobs import target_of
+from harnet.studio.jobs import page_count, page_of, target_of
 from harnet.studio.placed import FRAME, TEXT, Placed, placed_from, target_for, unit_of
 from harnet.web.marks import mark_of
 
@@ -115,7 +115,7 @@ def canvas_of(job: Job, number: int, selected_ids: Collection[int], quality: str
     look = Look(selected_ids, px_pt_of(job, number), quality)
     sheets, x = [], 0.0
     for one in numbers:
-        page = job.pages[one - 1]
+        page = page_of(job, one)
         margin = job.margin_pt
         inner = Box(margin, margin, page.width_pt - 2 * margin, page.height_pt - 2 * margin)
         items = tuple(drawn_of(job, item, one, look) for item in page.items)
@@ -133,7 +133,7 @@ def spread_of(job: Job, number: int) -> list[int]:
     if not job.is_facing or number == 1:
         return [number]
     left = number - number % 2
-    return [one for one in (left, left + 1) if one <= len(job.pages)]
+    return [one for one in (left, left + 1) if one <= page_count(job)]
 
 
 def bleed_box(job: Job, page: Page) -> Box:
@@ -143,7 +143,7 @@ def bleed_box(job: Job, page: Page) -> Box:
 
 
 def _seen_box(job: Job, numbers: list[int]) -> Box:
-    pages = [job.pages[number - 1] for number in numbers]
+    pages = [page_of(job, number) for number in numbers]
     bleed = job.bleed_pt
     width = sum(page.width_pt for page in pages) + 2 * bleed
     height = max(page.height_pt for page in pages) + 2 * bleed
@@ -179,7 +179,7 @@ def drawn_of(
         _selection_of_box(shape, turn, look.px_pt) if is_selected else None,
         lines=lines,
         style=style,
-        overflows=overflows(lines, style, shape.box),
+        overflows=style is not None and lines_lost(lines, style, shape.box.height) > 0,
     )
     if item.kind == FRAME:
         target = target_for(item, target_of(job))
@@ -191,14 +191,6 @@ def drawn_of(
         badge = f"needs {needed} px at {ppi_text(target.density_ppi)}"
         return replace(drawn, badge=badge, badge_class="unknown", badge_at=at)
     return drawn
-
-
-def overflows(lines: tuple[TextLine, ...], style: TextStyle | None, box: Box) -> bool:
-    """Whether a text's last line goes below its frame, or a word beyond its side."""
-    if not lines or style is None:
-        return False
-    lowest = lines[-1].baseline_pt + 0.25 * style.size_pt
-    return lowest > box.height + 0.01 or min(line.x_pt for line in lines) < -0.01
 
 
 def _badge_y(box: Box, px_pt: float) -> float:
@@ -303,10 +295,15 @@ class Crop:
 def crop_of(placed: Placed) -> Crop:
     """The part of a picture that its frame shows, at its true proportion."""
     assert placed.item.picture is not None
-    upright = replace(placed.placement, rotation_deg=0.0)
+    return crop_in(placed.item.picture.sha256, placed.placement)
+
+
+def crop_in(sha256: str, placement: Placement) -> Crop:
+    """The part of a picture that a frame would show."""
+    upright = replace(placement, rotation_deg=0.0)
     frame = upright.frame
     view_box = f"{frame.x:.4f} {frame.y:.4f} {frame.width:.4f} {frame.height:.4f}"
-    return Crop(placed.item.picture.sha256, frame, view_box, _matrix(upright.matrix))
+    return Crop(sha256, frame, view_box, _matrix(upright.matrix))
 
 
 def verdict_class(verdict: Verdict | None) -> str:

@@ -2,7 +2,7 @@
 
 from collections.abc import Iterator
 
-from flask import Blueprint, Response, abort, send_from_directory, stream_with_context
+from flask import Blueprint, Response, abort, request, send_from_directory, stream_with_context
 
 from harnet.media.previews import SIZES, SPOT, preview_name, rung
 from harnet.media.textlines import FONT_FOLDER
@@ -13,7 +13,8 @@ from harnet.web.shared import desk
 blueprint = Blueprint("files", __name__)
 _FOREVER = 365 * 24 * 3600
 LADDER_PPI = (1, 2, 3, 4, 12, 72, 150, 300)
-LADDER_EDGE_PX = 150
+LADDER_EDGE_PX, SPOT_EDGE_PX = 150, 380
+_DENSEST_PPI = 1200
 _BLOCK_BYTES = 1 << 20
 _PNG_START = b"\x89PNG"
 
@@ -37,11 +38,12 @@ def preview(sha256: str, size: str) -> Response:
 @blueprint.get("/ladder/<sha256>/<int:density_ppi>")
 def ladder_rung(sha256: str, density_ppi: int) -> Response:
     """A picture's spot at one density of the ladder."""
-    if density_ppi not in LADDER_PPI or not sha256.isalnum():
+    if not 1 <= density_ppi <= _DENSEST_PPI or not sha256.isalnum():
         abort(404)
+    edge = SPOT_EDGE_PX if request.args.get("size") == "large" else LADDER_EDGE_PX
     try:
         with desk().blobs.open_preview(preview_name(sha256, SPOT)) as file:
-            data = rung(file.read(), density_ppi, LADDER_EDGE_PX)
+            data = rung(file.read(), density_ppi, edge)
     except FileNotFoundError:
         abort(404)
     response = Response(data, mimetype="image/png")

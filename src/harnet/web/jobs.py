@@ -4,9 +4,15 @@ from flask import Blueprint, Response, redirect, render_template, request, url_f
 
 from harnet.store.history import redo, undo
 from harnet.studio.errors import Refused
-from harnet.studio.joblist import Standing, duplicate_job, jobs_that_are, put
-from harnet.studio.jobs import FORMATS, JobOrder, job_with, make_job, set_target
-from harnet.web.shared import JobHeader, desk
+from harnet.studio.joblist import (
+    Standing,
+    duplicate_job,
+    first_pictures,
+    jobs_that_are,
+    put,
+)
+from harnet.studio.jobs import FORMATS, JobOrder, job_with, make_job, set_target, whole_job
+from harnet.web.shared import JobHeader, desk, viewed_job
 
 blueprint = Blueprint("jobs", __name__)
 
@@ -24,10 +30,11 @@ def listing() -> str:
     standing = next((one for one in Standing if one.value == asked), Standing.OPEN)
     with desk().session() as session:
         jobs = {one: jobs_that_are(session, one) for one in Standing}
-        headers = [JobHeader.of(job_with(session, job.id)) for job in jobs[standing]]
+        headers = [JobHeader.of(viewed_job(session, job.id)) for job in jobs[standing]]
         return render_template(
             "jobs.html",
             headers=headers,
+            thumbs={job.id: first_pictures(session, job) for job in jobs[standing]},
             standing=standing.value,
             counts={one.value: len(found) for one, found in jobs.items()},
         )
@@ -48,7 +55,7 @@ def put_job(job_id: int, standing: str) -> Response:
 def duplicate(job_id: int) -> Response:
     """Makes a copy of a job and shows it."""
     with desk().session() as session:
-        copy_id = duplicate_job(session, job_with(session, job_id)).id
+        copy_id = duplicate_job(session, whole_job(session, job_id)).id
     return redirect(url_for("pages.show", job_id=copy_id))  # type: ignore[return-value]
 
 

@@ -1,13 +1,18 @@
-"""The Ledger: every placement of a job, worst first, with batch scaling and CSV."""
+"""The Ledger: every placement of a job, filtered, sorted, tried on other targets; CSV, print."""
 
 import csv
 import io
 import math
-from dataclasses import dataclass
+from collections import Counter
+from dataclasses import dataclass, replace
+from operator import attrgetter
+from urllib.parse import urlencode
 
-from flask import Blueprint, Response, render_template, request
+from flask import Blueprint, Response, after_this_request, render_template, request, url_for
 from sqlalchemy.orm import Session
 
+from harnet.core.errors import ValueOutOfRange
+from harnet.core.target import Target, own_target
 from harnet.core.wording import (
     density_text,
     length_text,
@@ -16,21 +21,53 @@ from harnet.core.wording import (
     share_text,
     size_text,
 )
-from harnet.store.models import Job
-from harnet.studio.errors import Refused
-from harnet.studio.jobs import job_with
+from harnet.store.models import Item, Job
+from harnet.studio.errors import Refused, sentence_of
+from harnet.studio.jobs import job_with, target_of
+from harnet.studio.ledger import (
+    SORTS,
+    Line,
+    Wanted,
+    lines_of_job,
+    placed_for,
+    tried_on,
+    verdict_counts,
+    wanted_lines,
+)
 from harnet.studio.pictures import facts_of_picture
-from harnet.studio.placed import Placed, by_shortfall, has_own_target, unit_of
+from harnet.studio.placed import Placed, has_own_target, unit_of
 from harnet.studio.placing import item_in
+from harnet.studio.targets import target_asked
 from harnet.web.marks import mark_of
-from harnet.web.pages import scale_items
-from harnet.web.shared import JobHeader, desk
+from harnet.web.ruler import WIDTH_PX, Ruler, ruler_of, scale_of_lines, spots_of_lines
+from harnet.web.shared import JobHeader, desk, viewed_job
 
 blueprint = Blueprint("ledger", __name__, url_prefix="/jobs/<int:job_id>/ledger")
+CHUNK = 40
+"""Rows that are sent at once; the next come when the last is seen."""
 _BAR_PX, _BAR_LOW, _BAR_HIGH = 250.0, 0.12, 4.7
 """The bar runs from 12 % to 470 % of the target on a log scale."""
 _COLUMNS = ["page", "picture", "px_w", "px_h", "width_{unit}", "height_{unit}"]
-_COLUMNS += ["ppi_x", "ppi_y", "ppi_min", "verdict", "headroom", "evenness", "file"]
+_COLUMNS += ["ppi_x", "ppi_y", "ppi_min", "target_ppi", "verdict", "headroom", "evenness", "file"]
+_COLUMNS += ["colour", "format"]
+HEADS = (
+    ("name", "Picture", False),
+    ("page", "Page", False),
+    ("pixels", "Pixels", True),
+    ("size", "Size on page", True),
+    ("ppi", "Effective ppi", True),
+    ("", "bar", False),
+    ("shortfall", "Headroom", True),
+    ("evenness", "Evenness", False),
+    ("file", "File", False),
+)
+"""What each column is sorted by, its name, and whether it holds figures."""
+_PARTS = (
+    *("verdict", "page", "file_state", "colour", "kind", "text", "sort", "order", "from", "to"),
+    *("try", "select"),
+)
+"""The parts of the ledger's address that a link or a form goes on with."""
+_FILTERS = ("page", "file_state", "colour", "kind")
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,9 +89,23 @@ class Row:
         return mark_of(self.placed.figures)
 
 
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """What an address asks of the ledger: filters, order, and a target to try."""
+
+    wanted: Wanted
+    tried: Target | None
+    parts: dict[str, str]
+    """The address's own parts, those that say nothing left out."""
+
+    def address(self, **changes: str) -> str:
+        """The parts of an address with some of them changed; an empty text takes one away."""
+        parts = {name: text for name, text in (self.parts | changes).items() if text}
+        return f"?{urlencode(parts)}" if parts else "?"
+
+
 def bar_px(density_share: float) -> float:
     """Length of the bar for a density over its target."""
-
     share = math.log(max(density_share, _BAR_LOW) / _BAR_LOW) / math.log(_BAR_HIGH / _BAR_LOW)
     return min(1.0, share) * _BAR_PX
 
@@ -77,59 +128,233 @@ def row_of(job: Job, placed: Placed) -> Row:
     )
 
 
+def _file_parts(placed: Placed, colour: str) -> list[str]:
+    parts = [placed.file_state.value, colour]
+    if has_own_target(placed.item):
+        parts.append(f"target {ppi_text(placed.figures.target.density_ppi)}")
+    return parts
+
+
+def asked_of(session: Session, values: dict[str, str]) -> Asked:
+    """Reads filters, order and the target to try from an address or a form.
+
+    Raises:
+        Refused: a target that cannot be tried.
+    """
+    parts = {name: values.get(name, "").strip()[:200] for name in _PARTS}
+    wanted = Wanted(
+        parts["verdict"],
+        int(parts["page"]) if parts["page"].isdigit() else 0,
+        parts["file_state"],
+        parts["colour"],
+        parts["kind"],
+        parts["text"],
+        _figure(parts["from"]),
+        _figure(parts["to"]),
+        parts["sort"] if parts["sort"] in SORTS else "shortfall",
+        parts["order"] == "down",
+    )
+    tried = _tried(session, parts["try"]) if parts["try"] else None
+    return Asked(wanted, tried, parts)
+
+
+def _figure(text: str) -> float:
+    try:
+        figure = float(text)
+    except ValueError:
+        return 0.0
+    return figure if 0 < figure < 1e9 else 0.0
+
+
+def _tried(session: Session, text: str) -> Target:
+    """A target to try: one of the list by its key, or a figure in ppi."""
+    try:
+        return own_target(float(text.replace(",", ".").removesuffix("ppi")))
+    except ValueOutOfRange as error:
+        raise Refused(sentence_of(error)) from None
+    except ValueError:
+        return target_asked(session, text)
+
+
+@dataclass(frozen=True, slots=True)
+class Shown:
+    """What a view of the ledger holds."""
+
+    asked: Asked
+    target: Target
+    settled: list[Line]
+    """Every placement against the job's target."""
+    every: list[Line]
+    """Every placement against the target that is tried, if one is."""
+    lines: list[Line]
+    start: int
+    rows: list[Row]
+
+    @property
+    def next_start(self) -> int:
+        """Where the next rows begin; 0 where these are the last."""
+        end = self.start + len(self.rows)
+        return end if end < len(self.lines) else 0
+
+
+def shown_of(session: Session, job: Job, asked: Asked, start: int = 0, most: int = CHUNK) -> Shown:
+    """The ledger's lines that are asked for, and the rows of those to show first."""
+    job_target = target_of(job)
+    target = asked.tried or job_target
+    settled = lines_of_job(session, job)
+    every = settled if asked.tried is None else tried_on(settled, asked.tried, job_target)
+    lines = _selected_in_sight(wanted_lines(every, asked.wanted, target.density_ppi), asked)
+    placed = placed_for(session, lines[start : start + most], target)
+    return Shown(asked, target, settled, every, lines, start, [row_of(job, one) for one in placed])
+
+
+def _selected_in_sight(lines: list[Line], asked: Asked) -> list[Line]:
+    """The lines, with the one that was pressed on the ruler first where it is far down."""
+    selected = asked.parts["select"]
+    if selected and any(str(line.item_id) == selected for line in lines[CHUNK:]):
+        lines.sort(key=lambda line: str(line.item_id) != selected)
+    return lines
+
+
 @blueprint.get("")
 def show(job_id: int) -> str:
-    """The ledger, of one verdict if asked."""
+    """The ledger; more rows of it, or only what changes while the flag is dragged."""
     with desk().session() as session:
-        return _view(session, job_with(session, job_id), request.args.get("verdict", ""))
+        target = request.headers.get("HX-Target", "")
+        # While the flag is dragged or rows are scrolled, files are not looked at again.
+        job = (job_with if target else viewed_job)(session, job_id)
+        asked = asked_of(session, request.args)
+        x = request.args.get("x", None, float)
+        if x is not None and math.isfinite(x):
+            asked = _dragged(session, job, asked, x)
+        asked = _brushed(session, job, asked)
+        start = max(0, request.args.get("start", 0, int))
+        if start:
+            shown = shown_of(session, job, asked, start)
+            return render_template(
+                "_ledger_rows.html",
+                job=job,
+                shown=shown,
+                chosen=set(),
+                bars=Bars.of(shown.target),
+            )
+        selected = asked.parts["select"]
+        chosen = {int(selected)} if selected.isdigit() else set()
+        return ledger_view(session, job, asked, chosen, is_fragment=target == "ledger")
 
 
-@blueprint.post("/scale")
-def scale(job_id: int) -> str:
-    """Scales the chosen placements, as one edit."""
-    with desk().session() as session:
-        job = job_with(session, job_id)
-        chosen = [item_in(job, item_id) for item_id in request.form.getlist("item", int)]
-        if not chosen:
-            raise Refused("Choose at least one picture in the ledger first.")
-        scale_items(session, job, chosen, request.form)
-        ids = {item.id for item in chosen}
-        return _view(session, job, request.form.get("verdict", ""), ids)
+def _dragged(session: Session, job: Job, asked: Asked, x: float) -> Asked:
+    """What is asked once the flag was dragged to a place on the ruler, a share of its width."""
+    ppi = _ppi_at(session, job, x)
+    return _say_address(job, Asked(asked.wanted, own_target(ppi), asked.parts | {"try": str(ppi)}))
 
 
-def _view(session: Session, job: Job, verdict: str, chosen: set[int] | None = None) -> str:
+def _brushed(session: Session, job: Job, asked: Asked) -> Asked:
+    """What is asked once a stretch of the ruler was brushed, two shares of its width."""
+    ends = [request.args.get(name, math.nan, float) for name in ("from_x", "to_x")]
+    if not all(math.isfinite(end) for end in ends):
+        return asked
+    low, high = sorted(_ppi_at(session, job, end) for end in ends)
+    wanted = replace(asked.wanted, from_ppi=low, to_ppi=high)
+    parts = asked.parts | {"from": str(low), "to": str(high)}
+    return _say_address(job, Asked(wanted, asked.tried, parts))
+
+
+def _ppi_at(session: Session, job: Job, x: float) -> int:
+    scale = scale_of_lines(lines_of_job(session, job), target_of(job))
+    return round(scale.ppi_at(min(1.0, max(0.0, x)) * WIDTH_PX))
+
+
+def _say_address(job: Job, asked: Asked) -> Asked:
+    """Has the browser's address say what was dragged, so that a reload comes back to it."""
+    place = url_for("ledger.show", job_id=job.id) + asked.address()
+
+    @after_this_request
+    def add(response: Response) -> Response:
+        response.headers["HX-Replace-Url"] = place
+        return response
+
+    return asked
+
+
+def ledger_view(
+    session: Session,
+    job: Job,
+    asked: Asked,
+    chosen: set[int] | None = None,
+    is_fragment: bool = False,
+    said: str = "",
+) -> str:
+    """The ledger as a page, or as the fragment that replaces it."""
     header = JobHeader.of(job)
-    shown = [
-        placed
-        for placed in by_shortfall(header.placed)
-        if not verdict or placed.figures.verdict.value == verdict
-    ]
-    target_ppi = header.target.density_ppi
+    shown = shown_of(session, job, asked)
     return render_template(
-        "ledger.html",
+        "_ledger.html" if is_fragment else "ledger.html",
         header=header,
         job=job,
-        rows=[row_of(job, placed) for placed in shown],
-        verdict=verdict,
-        counts=header.counts,
+        shown=shown,
+        asked=asked,
+        counts=verdict_counts(shown.every),
+        filters={name: _choices(shown.every, name) for name in _FILTERS},
+        heads=HEADS,
         chosen=chosen or set(),
-        target_px=bar_px(1.0),
-        near_px=bar_px(1 - header.target.tolerance),
-        target_ppi=target_ppi,
+        bars=Bars.of(shown.target),
+        ruler=_ruler(shown, header.target, chosen or set()),
+        is_fragment=is_fragment,
+        said=said,
     )
+
+
+@dataclass(frozen=True, slots=True)
+class Bars:
+    """Where the bars of all rows have their target and their tolerance, in pixels."""
+
+    target_px: float
+    near_px: float
+
+    @classmethod
+    def of(cls, target: Target) -> "Bars":
+        """The places for a target."""
+        return cls(bar_px(1.0), bar_px(1 - target.tolerance))
+
+
+def _ruler(shown: Shown, job_target: Target, chosen: set[int]) -> Ruler:
+    spots = spots_of_lines(shown.every)
+    wanted = shown.asked.wanted
+    counts = verdict_counts(shown.every)
+    below = sum(count for verdict, count in counts.items() if verdict.falls_short)
+    brushed = (wanted.from_ppi, wanted.to_ppi) if wanted.to_ppi and wanted.from_ppi else None
+    scale = scale_of_lines(shown.settled, job_target)
+    return ruler_of(spots, job_target, below, scale, chosen, shown.asked.tried, brushed)
+
+
+def _choices(lines: list[Line], name: str) -> list[tuple[str, int]]:
+    """The values that occur in a column, and how often."""
+    column = "page_number" if name == "page" else name
+    found = Counter(map(attrgetter(column), lines))
+    return [(str(value), count) for value, count in sorted(found.items())]
+
+
+def chosen_items(
+    session: Session, job: Job, asked: Asked, values: list[int], takes_all: bool
+) -> list[Item]:
+    """The placements that a batch is about: those ticked, or all that the filter shows."""
+    if takes_all:
+        values = [line.item_id for line in shown_of(session, job, asked, most=0).lines]
+    return [item_in(job, number) for number in dict.fromkeys(values)]
 
 
 @blueprint.get("/ledger.csv")
 def as_csv(job_id: int) -> Response:
-    """Every placement as CSV; lengths in the job's unit, densities in ppi."""
+    """The placements that are shown as CSV; lengths in the job's unit, densities in ppi."""
     with desk().session() as session:
-        job = job_with(session, job_id)
-        header = JobHeader.of(job)
+        job = viewed_job(session, job_id)
+        shown = _whole(session, job)
         text = io.StringIO()
         writer = csv.writer(text)
         unit, _ = unit_of(job)
         writer.writerow([name.format(unit=unit.value) for name in _COLUMNS])
-        writer.writerows(_csv_row(job, placed) for placed in by_shortfall(header.placed))
+        writer.writerows(_csv_row(job, row.placed) for row in shown.rows)
     name = f"ledger-{job_id}.csv"
     return Response(
         text.getvalue(),
@@ -138,11 +363,19 @@ def as_csv(job_id: int) -> Response:
     )
 
 
-def _file_parts(placed: Placed, colour: str) -> list[str]:
-    parts = [placed.file_state.value, colour]
-    if has_own_target(placed.item):
-        parts.append(f"target {ppi_text(placed.figures.target.density_ppi)}")
-    return parts
+@blueprint.get("/print")
+def printed(job_id: int) -> str:
+    """The placements that are shown, on paper."""
+    with desk().session() as session:
+        job = viewed_job(session, job_id)
+        shown = _whole(session, job)
+        return render_template(
+            "ledger_print.html", header=JobHeader.of(job), job=job, shown=shown, asked=shown.asked
+        )
+
+
+def _whole(session: Session, job: Job) -> Shown:
+    return shown_of(session, job, asked_of(session, request.args), most=10**9)
 
 
 def _csv_row(job: Job, placed: Placed) -> list[object]:
@@ -153,18 +386,21 @@ def _csv_row(job: Job, placed: Placed) -> list[object]:
     densities = (density.x, density.y, density.worst) if density else ("", "", "")
     return [
         placed.page_number,
-        _plain(placed.name),
+        plain_name(placed.name),
         facts.px_w,
         facts.px_h,
         *(length_text(side, unit, per_inch, 3) for side in (frame.width, frame.height)),
         *(round(one, 3) if isinstance(one, float) else one for one in densities),
+        round(figures.target.density_ppi, 3),
         figures.verdict.value,
         "" if figures.headroom is None else round(figures.headroom, 4),
         round(figures.evenness, 4),
         placed.file_state.value,
+        facts.colour.value,
+        facts.format,
     ]
 
 
-def _plain(name: str) -> str:
+def plain_name(name: str) -> str:
     """A name that no spreadsheet takes for a formula."""
     return f"'{name}" if name[:1] in "=+-@" else name

@@ -5,12 +5,17 @@ from typing import Any
 
 from flask import Blueprint, current_app, render_template, request
 
+from harnet.core.preflight.subject import FileState
 from harnet.core.resampling import page_px
+from harnet.core.severity import Severity
 from harnet.core.wording import density_text, grouped
 from harnet.media.pageimage import MAX_IMAGE_PX
 from harnet.store.models import Output
+from harnet.studio.checking import findings_in
 from harnet.studio.errors import NotThere, Refused
-from harnet.studio.jobs import job_with, page_of
+from harnet.studio.gate import passed_in
+from harnet.studio.jobs import job_with, page_count, page_of
+from harnet.studio.ledger import Wanted, lines_of_job, placed_for, wanted_lines
 from harnet.studio.outputs import (
     USUAL_DENSITIES,
     ask_for_image,
@@ -23,9 +28,11 @@ from harnet.studio.pictures import facts_of_picture
 from harnet.studio.placed import Placed
 from harnet.studio.progress import RUNNING
 from harnet.web.marks import mark_of
-from harnet.web.shared import JobHeader, desk
+from harnet.web.preferences import own_name, remember_name
+from harnet.web.shared import JobHeader, desk, viewed_job
 
 blueprint = Blueprint("output", __name__, url_prefix="/jobs/<int:job_id>/output")
+_MOST_PLANS = 200
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,19 +58,31 @@ class ImageSize:
 def show(job_id: int) -> str:
     """Settings, what happens to each picture, and the outputs so far."""
     with desk().session() as session:
-        job = job_with(session, job_id)
+        job = viewed_job(session, job_id)
         number = request.args.get("page", 1, int)
         page = page_of(job, number)
         header = JobHeader.of(job)
+        kind = "image" if request.args.get("kind") == "image" else "pdf"
+        page_number = number if kind == "image" else 0
+        lines = wanted_lines(
+            lines_of_job(session, job), Wanted(page=page_number), header.target.density_ppi
+        )
+        placed = placed_for(session, lines[:_MOST_PLANS], header.target)
         return render_template(
             "output.html",
             header=header,
             job=job,
-            kind="image" if request.args.get("kind") == "image" else "pdf",
+            kind=kind,
+            page_count=page_count(job),
             number=number,
-            plans=[_plan(placed) for placed in header.placed],
-            page_plans=[_plan(placed) for placed in header.placed if placed.page_number == number],
-            missing=sum(placed.file_state.value == "missing" for placed in header.placed),
+            plans=[_plan(one) for one in placed],
+            hidden=len(lines) - len(placed),
+            missing=sum(line.file_state == FileState.MISSING.value for line in lines),
+            blocking=[
+                one for one in findings_in(session, job) if one.severity is Severity.BLOCKING
+            ],
+            own_name=own_name(),
+            passed_in=passed_in,
             sizes=[_size(page.width_pt, page.height_pt, ppi) for ppi in USUAL_DENSITIES],
             outputs=outputs_of(session, job),
             running=RUNNING,
@@ -94,10 +113,13 @@ def _size(width_pt: float, height_pt: float, density_ppi: int) -> ImageSize:
 
 @blueprint.post("/pdf")
 def make_pdf(job_id: int) -> str:
-    """Asks the worker for the PDF."""
+    """Asks the worker for the PDF; while the gate is held, only with a reason and a name."""
+    reason, name = request.form.get("reason", ""), request.form.get("name", "")
     with desk().session() as session:
         job = job_with(session, job_id)
-        output_id = ask_for_pdf(session, job).id
+        output_id = ask_for_pdf(session, job, reason, name).id
+    if name.strip():
+        remember_name(name)
     return _sent(job_id, output_id)
 
 
@@ -129,7 +151,11 @@ def listing(job_id: int) -> str:
     with desk().session() as session:
         job = job_with(session, job_id)
         return render_template(
-            "_outputs.html", job=job, outputs=outputs_of(session, job), running=RUNNING
+            "_outputs.html",
+            job=job,
+            outputs=outputs_of(session, job),
+            running=RUNNING,
+            passed_in=passed_in,
         )
 
 
@@ -156,6 +182,7 @@ def receipt(job_id: int, output_id: int) -> str:
             output=output,
             receipt=output.receipt,
             rows=[_receipt_row(row) for row in output.receipt["rows"]],
+            passed=passed_in(output),
         )
 
 

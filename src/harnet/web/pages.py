@@ -20,7 +20,7 @@ from harnet.studio.gestures import Gesture, apply_gesture, led_by
 from harnet.studio.jobpages import add_page, copy_page, move_page, remove_page
 from harnet.studio.jobs import job_with, page_of
 from harnet.studio.links import paste_picture
-from harnet.studio.pictures import picture_with
+from harnet.studio.pictures import latest_pictures, picture_with
 from harnet.studio.placed import FRAME, target_on, unit_of
 from harnet.studio.placing import (
     even_out,
@@ -33,7 +33,7 @@ from harnet.studio.placing import (
     set_frame,
 )
 from harnet.web.card import card_of
-from harnet.web.deskview import FIELDS, asked_items, desk_view, items_view
+from harnet.web.deskview import FIELDS, PLACE_LIST, asked_items, desk_view, items_view
 from harnet.web.drawing import Look, drawn_of, px_pt_of
 from harnet.web.preferences import FITS, REACH, own_fit_name, own_quality, remember
 from harnet.web.shared import desk
@@ -51,6 +51,19 @@ def show(job_id: int) -> str:
         number = request.args.get("page", 1, int)
         is_fragment = request.headers.get("HX-Target") == "desk"
         return desk_view(session, job, number, chosen, is_fragment)
+
+
+@blueprint.get("/pictures")
+def pictures(job_id: int) -> str:
+    """The pictures to place whose name holds a text."""
+    with desk().session() as session:
+        return render_template(
+            "_place_list.html",
+            job=job_with(session, job_id),
+            number=request.args.get("page", 1, int),
+            pictures=latest_pictures(session, PLACE_LIST, request.args.get("find", "")),
+            place_list=PLACE_LIST,
+        )
 
 
 @blueprint.post("/add")

@@ -12,7 +12,7 @@ from harnet.core.units import Unit
 from harnet.core.wording import bytes_text, counted, memory_text, ppi_text, px_text, size_text
 from harnet.store.models import Picture
 from harnet.studio.copies import copies_of, recipes_behind
-from harnet.studio.jobs import job_with
+from harnet.studio.jobs import whole_job
 from harnet.studio.pictures import (
     credits_of,
     facts_of_picture,
@@ -26,7 +26,7 @@ from harnet.studio.progress import RUNNING
 from harnet.web.calculator import KEEP, UNITS, calculator_of, first_size
 from harnet.web.files import LADDER_PPI
 from harnet.web.reach import reaches_of, silhouettes_of
-from harnet.web.shared import JobHeader, desk
+from harnet.web.shared import JobHeader, desk, listed_targets
 from harnet.web.shelf import copy_note
 
 blueprint = Blueprint("picture", __name__, url_prefix="/pictures/<int:picture_id>")
@@ -49,8 +49,8 @@ def show(picture_id: int) -> str:
             is_vector=facts.is_vector,
             unit=unit,
             units=UNITS,
-            reaches=reaches_of(facts, unit) if has_pixels else [],
-            silhouettes=silhouettes_of(facts) if has_pixels else [],
+            reaches=reaches_of(facts, unit, listed_targets()) if has_pixels else [],
+            silhouettes=silhouettes_of(facts, listed_targets()) if has_pixels else [],
             calculator=calculator_of(facts, KEEP, unit, first_size(facts)) if has_pixels else None,
             picture_id=picture_id,
             ladder=LADDER_PPI if has_pixels else (),
@@ -86,7 +86,7 @@ def write_rights(picture_id: int) -> ResponseReturnValue:
 def credits(job_id: int) -> str:
     """The credits list of a job: every picture once, with its rights and pages."""
     with desk().session() as session:
-        job = job_with(session, job_id)
+        job = whole_job(session, job_id)
         listed = credits_of(job)
         return render_template(
             "credits.html",

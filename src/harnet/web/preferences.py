@@ -1,6 +1,8 @@
-"""What a person prefers in this browser, kept in cookies: preview quality and fit on placing."""
+"""What a person prefers in this browser, kept in cookies: preview, fit on placing, their name."""
 
-from flask import Response, request
+from urllib.parse import quote, unquote
+
+from flask import Response, after_this_request, request
 
 from harnet.core.placing import Fit
 
@@ -13,7 +15,7 @@ FITS = {
     "cover": Fit.COVER,
     "stretch": Fit.STRETCH,
 }
-_QUALITY, _FIT = "harnet-quality", "harnet-fit"
+_QUALITY, _FIT, _NAME = "harnet-quality", "harnet-fit", "harnet-name"
 _YEAR_SECONDS = 365 * 24 * 3600
 
 
@@ -35,3 +37,18 @@ def remember(response: Response, quality: str = "", fit: str = "") -> Response:
         if value in known:
             response.set_cookie(name, value, max_age=_YEAR_SECONDS, samesite="Lax", httponly=True)
     return response
+
+
+def own_name() -> str:
+    """The name that this person accepted a finding with last."""
+    return unquote(request.cookies.get(_NAME, ""))[:120]
+
+
+def remember_name(name: str) -> None:
+    """Offers this name the next time that somebody is asked for one."""
+
+    @after_this_request
+    def keep(response: Response) -> Response:
+        kept = quote(name.strip()[:120])
+        response.set_cookie(_NAME, kept, max_age=_YEAR_SECONDS, samesite="Lax", httponly=True)
+        return response

@@ -1,10 +1,11 @@
 """How large a picture can print: figures in a unit, and outlines beside a sheet on one scale."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from harnet.core.density import reach_pt
 from harnet.core.picture import Facts
-from harnet.core.target import SHIPPED, Target
+from harnet.core.target import Target
 from harnet.core.units import Unit
 from harnet.core.wording import ppi_text, size_text
 
@@ -52,22 +53,22 @@ def reach_for(facts: Facts, target: Target, unit: Unit) -> str:
     )
 
 
-def reaches_of(facts: Facts, unit: Unit) -> list[Reach]:
+def reaches_of(facts: Facts, unit: Unit, targets: Sequence[Target]) -> list[Reach]:
     """The largest size for every target."""
     return [
         Reach(target, limits_for(facts, target).density_ppi, reach_for(facts, target, unit))
-        for target in SHIPPED
+        for target in targets
     ]
 
 
-def silhouettes_of(facts: Facts) -> list[Silhouette]:
+def silhouettes_of(facts: Facts, targets: Sequence[Target]) -> list[Silhouette]:
     """An outline for every target and a sheet of the A series, all on one scale, largest first.
 
     The sheet is the largest whose area is at most half of the largest outline's, so that both
     can be seen.
     """
     sizes = []
-    for ppi in sorted({limits_for(facts, target).density_ppi for target in SHIPPED}):
+    for ppi in sorted({limits_for(facts, target).density_ppi for target in targets}):
         size = reach_pt(facts.px_w or 1, ppi), reach_pt(facts.px_h or 1, ppi)
         sizes.append((f"{ppi_text(ppi)} ppi", *size, False))
     sizes.append(_sheet_beside(sizes[0][1], sizes[0][2]))

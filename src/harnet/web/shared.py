@@ -2,18 +2,21 @@
 
 from dataclasses import dataclass
 
-from flask import current_app
+from flask import current_app, g
 from procrastinate.exceptions import AlreadyEnqueued
+from sqlalchemy.orm import Session, object_session
 
 from harnet.core.target import Target
 from harnet.core.units import Unit
 from harnet.core.verdict import Verdict
 from harnet.core.wording import counted, length_text, size_text
 from harnet.store.models import Job
-from harnet.studio.checking import Preflight, preflight_of
+from harnet.studio.checking import JobCounts, counts_of
 from harnet.studio.desk import Desk
-from harnet.studio.jobs import target_of
-from harnet.studio.placed import Placed, placed_in, unit_of, verdict_counts
+from harnet.studio.jobs import job_with, page_count, target_of
+from harnet.studio.judging import catch_up, settle
+from harnet.studio.placed import unit_of
+from harnet.studio.targets import all_targets
 
 _STRIP_PX = 210.0
 
@@ -22,6 +25,22 @@ def desk() -> Desk:
     """The studio of this application."""
     found: Desk = current_app.extensions["desk"]
     return found
+
+
+def listed_targets() -> list[Target]:
+    """The list of targets, read once a request."""
+    if "targets" not in g:
+        with desk().session() as session:
+            g.targets = all_targets(session)
+    found: list[Target] = g.targets
+    return found
+
+
+def viewed_job(session: Session, job_id: int) -> Job:
+    """The job of that number, up to date with its files, for a view of it."""
+    job = job_with(session, job_id)
+    catch_up(session, job)
+    return job
 
 
 def send_look() -> None:
@@ -49,42 +68,39 @@ class JobHeader:
 
     job: Job
     target: Target
-    placed: tuple[Placed, ...]
-    preflight: Preflight
+    counts: JobCounts
 
     @classmethod
     def of(cls, job: Job) -> "JobHeader":
-        """The header of a job as it stands."""
-        placed = placed_in(job)
-        return cls(job, target_of(job), tuple(placed), preflight_of(job, placed))
+        """The header of a job as it stands, edits of this request included."""
+        session = object_session(job)
+        assert session is not None
+        settle(session)
+        return cls(job, target_of(job), counts_of(job))
 
     @property
     def page_line(self) -> str:
         """Number of pages, page size and bleed."""
         unit, per_inch = unit_of(self.job)
-        parts = [counted(len(self.job.pages), "page"), page_size_text(self.job)]
+        parts = [counted(page_count(self.job), "page"), page_size_text(self.job)]
         if self.job.bleed_pt:
             in_mm = Unit.MM if unit is Unit.PX else unit
             parts.append(f"bleed {length_text(self.job.bleed_pt, in_mm, per_inch)} {in_mm.value}")
         return " · ".join(parts)
 
     @property
-    def counts(self) -> dict[Verdict, int]:
-        """How many placements have each verdict."""
-        return verdict_counts(self.placed)
-
-    @property
     def counts_line(self) -> str:
         """The verdicts that occur, in words."""
-        said = [f"{count} {verdict.value}" for verdict, count in self.counts.items() if count]
-        return " · ".join([f"{len(self.placed)} placed", *reversed(said)])
+        counts = self.counts
+        said = [f"{count} {verdict.value}" for verdict, count in counts.verdicts.items() if count]
+        return " · ".join([f"{counts.pictures} placed", *reversed(said)])
 
     def strip(self, width: float = _STRIP_PX) -> list[StripPart]:
         """The verdict strip, worst first."""
         parts, x = [], 0.0
-        for verdict, count in self.counts.items():
+        for verdict, count in self.counts.verdicts.items():
             if count:
-                part = width * count / len(self.placed)
+                part = width * count / self.counts.pictures
                 parts.append(StripPart(verdict, count, x, part))
                 x += part
         return parts

@@ -10,7 +10,8 @@ from sqlalchemy.orm import Session
 from harnet.core.picture import Facts
 from harnet.core.recipe import Recipe, recipe_from_row
 from harnet.core.rights import UNSTATED
-from harnet.core.target import SHIPPED, Target
+from harnet.core.target import Target
+from harnet.core.targetlist import SHIPPED
 from harnet.core.units import Unit
 from harnet.core.wording import counted, px_text, share_text
 from harnet.media.errors import UnreadableFile
@@ -31,7 +32,7 @@ from harnet.studio.shelves import (
 )
 from harnet.studio.takein import take_in
 from harnet.web.reach import reach_for
-from harnet.web.shared import desk, drawn_box, send_look
+from harnet.web.shared import desk, drawn_box, listed_targets, send_look
 
 blueprint = Blueprint("shelf", __name__, url_prefix="/pictures")
 _TILE_PX = (166.0, 120.0)
@@ -152,7 +153,7 @@ def _wanted() -> Wanted:
 def asked_target() -> Target:
     """The target that the address names, the first one shipped without."""
     asked = request.args.get("target", "")
-    return next((target for target in SHIPPED if target.key == asked), SHIPPED[0])
+    return next((target for target in listed_targets() if target.key == asked), SHIPPED[0])
 
 
 def _wall_pictures(

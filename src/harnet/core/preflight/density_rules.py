@@ -1,41 +1,37 @@
-"""Rules on density: below the floor, below the tolerance, uneven scale."""
+"""Rules on density: floor, tolerance, 1-bit art, ceiling, uneven scale, detail."""
 
 from harnet.core.density import UNEVEN_ABOVE
-from harnet.core.preflight.finding import Checked, Finding, Fix, Severity
-from harnet.core.preflight.rules import rule
+from harnet.core.preflight.finding import Fix, Found
+from harnet.core.preflight.rules import picture_rule
+from harnet.core.preflight.subject import Checked
+from harnet.core.severity import Severity
 from harnet.core.verdict import Verdict
-from harnet.core.wording import ppi_text, px_text, share_text, size_text
+from harnet.core.wording import grouped, ppi_text, px_text, share_text, size_text
 
 TOO_FEW_PIXELS = "Too few pixels"
+_DENSITY_FIXES = (Fix.DENSER, Fix.REACH)
 
 
-def _shortfall(
-    checked: Checked, rule_id: str, verdict: Verdict, severity: Severity
-) -> Finding | None:
+def _shortfall(checked: Checked) -> Found | None:
     figures = checked.figures
-    if figures.verdict is not verdict or figures.judged_ppi is None:
+    if figures.judged_ppi is None:
         return None
     assert figures.reach_w_pt is not None and figures.reach_h_pt is not None
     target = figures.target
     now = ppi_text(figures.judged_ppi)
-    frame = checked.placement.frame
+    frame, source = checked.placement.frame, checked.placement.source
     short_ppi = ppi_text(target.density_ppi - figures.judged_ppi)
-    source = checked.placement.source
-    return Finding(
-        rule_id,
-        TOO_FEW_PIXELS,
-        severity,
-        checked.item_id,
-        checked.page_number,
-        checked.name,
+    kind = "1-bit art" if source.is_bilevel else "The picture"
+    return Found(
         f"{now} ppi, {short_ppi} short of {ppi_text(target.density_ppi)}",
         f"{now} ppi at {size_text(frame.width, frame.height, checked.unit)}. The target wants"
         f" {ppi_text(target.density_ppi)} ppi, passes from {ppi_text(target.passes_from_ppi)} and"
-        f" its floor is {ppi_text(target.floor_ppi)}. The picture has"
+        f" its floor is {ppi_text(target.floor_ppi)}. {kind[0].upper()}{kind[1:]} has"
         f" {px_text(int(source.px_w), int(source.px_h))} pixels, enough for"
         f" {size_text(figures.reach_w_pt, figures.reach_h_pt, checked.unit)}"
         f"{_crop_clause(checked)}.",
-        (Fix.REACH,),
+        _DENSITY_FIXES,
+        -(figures.headroom or 0.0),
     )
 
 
@@ -52,20 +48,65 @@ def _crop_clause(checked: Checked) -> str:
     return f"; the part its frame shows, for {size_text(crop_w, crop_h, checked.unit)}"
 
 
-@rule("density-below-floor")
-def below_floor(checked: Checked) -> Finding | None:
+@picture_rule(
+    "density-below-floor",
+    TOO_FEW_PIXELS,
+    Severity.BLOCKING,
+    "pictures below the floor, whose pixels will show",
+)
+def below_floor(checked: Checked) -> Found | None:
     """The picture is unusable at this size."""
-    return _shortfall(checked, "density-below-floor", Verdict.COARSE, Severity.BLOCKING)
+    return _shortfall(checked) if checked.figures.verdict is Verdict.COARSE else None
 
 
-@rule("density-below-tolerance")
-def below_tolerance(checked: Checked) -> Finding | None:
-    """The picture is softer than the target asks."""
-    return _shortfall(checked, "density-below-tolerance", Verdict.THIN, Severity.WARNING)
+@picture_rule(
+    "density-below-tolerance",
+    TOO_FEW_PIXELS,
+    Severity.WARNING,
+    "pictures that miss the target by more than the tolerance",
+)
+def below_tolerance(checked: Checked) -> Found | None:
+    """The picture is softer than the target asks; 1-bit art has a rule of its own."""
+    is_thin = checked.figures.verdict is Verdict.THIN
+    return _shortfall(checked) if is_thin and not checked.placement.source.is_bilevel else None
 
 
-@rule("uneven-scale")
-def uneven_scale(checked: Checked) -> Finding | None:
+@picture_rule(
+    "bilevel-below-tolerance",
+    TOO_FEW_PIXELS,
+    Severity.WARNING,
+    "1-bit art that misses the target's own density for it",
+)
+def bilevel_below_tolerance(checked: Checked) -> Found | None:
+    """1-bit art whose edges will show as steps."""
+    is_thin = checked.figures.verdict is Verdict.THIN
+    return _shortfall(checked) if is_thin and checked.placement.source.is_bilevel else None
+
+
+@picture_rule(
+    "density-above-ceiling",
+    "More pixels than are used",
+    Severity.NOTE,
+    "pictures above the ceiling, whose pixels only make the file heavy",
+)
+def above_ceiling(checked: Checked) -> Found | None:
+    """More pixels than the output can show."""
+    figures = checked.figures
+    if figures.verdict is not Verdict.SURPLUS or figures.judged_ppi is None:
+        return None
+    target, now = figures.target, ppi_text(figures.judged_ppi)
+    return Found(
+        f"{now} ppi, above the ceiling of {ppi_text(target.ceiling_ppi)}",
+        f"{now} ppi where {ppi_text(target.density_ppi)} are wanted. The frame needs"
+        f" {px_text(figures.needed_px_w, figures.needed_px_h)} pixels at the target; a print copy"
+        " of that size prints the same and weighs less.",
+        (Fix.COPY,),
+        figures.judged_ppi / target.ceiling_ppi,
+    )
+
+
+@picture_rule("uneven-scale", "Stretched", Severity.WARNING, "pictures stretched in one direction")
+def uneven_scale(checked: Checked) -> Found | None:
     """The picture is stretched in one direction."""
     figures, content = checked.figures, checked.placement.content
     if not figures.is_uneven:
@@ -78,15 +119,35 @@ def uneven_scale(checked: Checked) -> Finding | None:
         is_taller = content.scale_y > content.scale_x
     stretch = share_text(figures.evenness)
     direction = "taller" if is_taller else "wider"
-    return Finding(
-        "uneven-scale",
-        "Stretched",
-        Severity.WARNING,
-        checked.item_id,
-        checked.page_number,
-        checked.name,
+    return Found(
         f"{headline}: {stretch} {direction} than it should be",
         f"The picture is scaled unevenly, {stretch} {direction} than its own proportion; more than"
         f" {share_text(UNEVEN_ABOVE)} is seen. Even it out by its width, its height or the mean.",
         (Fix.EVEN,),
+        figures.evenness,
+    )
+
+
+@picture_rule(
+    "detail-below-pixels",
+    "Less detail than pixels",
+    Severity.WARNING,
+    "pictures that were enlarged before they arrived, or are out of focus",
+)
+def detail_below_pixels(checked: Checked) -> Found | None:
+    """The pixel count promises more than the picture holds."""
+    detail, source = checked.detail, checked.placement.source
+    if detail is None or source.is_vector or not detail.is_much_lower:
+        return None
+    across = int(source.px_w)
+    judged = checked.figures.judged_ppi or 0.0
+    return Found(
+        f"{grouped(across)} px wide, detail of about {grouped(detail.pixels(across))}",
+        f"The picture has {grouped(across)} pixels across, but detail for about"
+        f" {grouped(detail.pixels(across))}: it seems to have been enlarged, or is out of focus."
+        f" At {ppi_text(judged)} ppi it prints like one of about"
+        f" {ppi_text(round(judged * detail.share))}. This is an estimate, sure to"
+        f" {share_text(detail.confidence)}; look at it at full size.",
+        (Fix.DENSER,),
+        1 - detail.share,
     )

@@ -1,80 +1,64 @@
-"""Rules on the files behind placed pictures, and on what they are made of."""
+"""Rules on the files behind placed pictures, and on the rights in them."""
 
-from harnet.core.preflight.finding import Checked, FileState, Finding, Fix, Severity
-from harnet.core.preflight.rules import rule
+from harnet.core.preflight.finding import Fix, Found
+from harnet.core.preflight.rules import picture_rule
+from harnet.core.preflight.subject import Checked, FileState
+from harnet.core.severity import Severity
+
+FILES = "Files"
 
 
-@rule("file-missing")
-def file_missing(checked: Checked) -> Finding | None:
+@picture_rule(
+    "file-missing", FILES, Severity.BLOCKING, "pictures whose file is no longer on its shelf"
+)
+def file_missing(checked: Checked) -> Found | None:
     """The picture's file is no longer on its shelf."""
     if checked.file_state is not FileState.MISSING:
         return None
-    return Finding(
-        "file-missing",
-        "Files",
-        Severity.BLOCKING,
-        checked.item_id,
-        checked.page_number,
-        checked.name,
+    return Found(
         "missing from its shelf",
         f"The file {checked.name} is no longer where it was linked. Without it the output has an"
         " empty marked box in its place. Put the file back on its shelf, or relink to a copy.",
-        (Fix.RELINK,),
+        (Fix.RELINK, Fix.DENSER),
     )
 
 
-@rule("drawn-in-pixels")
-def drawn_in_pixels(checked: Checked) -> Finding | None:
-    """Line art made of pixels, where a vector drawing would be sharp at any size."""
-    if not checked.looks_drawn or checked.placement.source.is_vector:
-        return None
-    return Finding(
-        "drawn-in-pixels",
-        "Line art",
-        Severity.NOTE,
-        checked.item_id,
-        checked.page_number,
-        checked.name,
-        "line art made of pixels",
-        f"{checked.name} is nearly all ink and paper. If it exists as a drawing, in SVG, swap it"
-        " for that: it is sharp at any size and needs no density.",
-        (Fix.RELINK,),
-    )
-
-
-@rule("file-changed")
-def file_changed(checked: Checked) -> Finding | None:
+@picture_rule(
+    "file-changed", FILES, Severity.WARNING, "pictures whose file was changed after placing"
+)
+def file_changed(checked: Checked) -> Found | None:
     """The picture's file was edited after it was placed."""
     if checked.file_state is not FileState.CHANGED:
         return None
-    return Finding(
-        "file-changed",
-        "Files",
-        Severity.WARNING,
-        checked.item_id,
-        checked.page_number,
-        checked.name,
+    return Found(
         "changed on its shelf",
         f"The file {checked.name} is no longer the one that was placed. Update it to judge and"
         " print what lies on the shelf now, or relink to the picture that is meant.",
-        (Fix.RELINK,),
+        (Fix.UPDATE, Fix.RELINK),
     )
 
 
-@rule("file-loose")
-def file_loose(checked: Checked) -> Finding | None:
+@picture_rule("file-loose", FILES, Severity.NOTE, "pasted pictures, whose source is not known")
+def file_loose(checked: Checked) -> Found | None:
     """The picture was pasted, and no file stands behind it."""
     if checked.file_state is not FileState.LOOSE:
         return None
-    return Finding(
-        "file-loose",
-        "Files",
-        Severity.NOTE,
-        checked.item_id,
-        checked.page_number,
-        checked.name,
+    return Found(
         "pasted, its source is not known",
         f"{checked.name} was pasted, so nobody can tell whether a denser original exists. Put it"
-        " out to a shelf, or relink to the file that it came from.",
-        (Fix.RELINK,),
+        " out to a shelf, or swap it for the file that it came from.",
+        (Fix.DENSER, Fix.PUT_OUT),
+    )
+
+
+@picture_rule("rights-unknown", "Rights", Severity.NOTE, "pictures whose licence is not stated")
+def rights_unknown(checked: Checked) -> Found | None:
+    """Nobody has said under which licence the picture may be printed."""
+    if checked.rights.is_stated:
+        return None
+    return Found(
+        "no licence stated",
+        f"Nothing says under which licence {checked.name} may be printed. Ask whoever sent it, and"
+        " state licence and credit on its picture page.",
+        (Fix.RIGHTS,),
     )

@@ -1,64 +1,61 @@
-"""What a rule looks at and what it reports."""
+"""What a rule reports."""
 
 from dataclasses import dataclass
 from enum import Enum
 
-from harnet.core.figures import Figures
-from harnet.core.placing import Placement
-from harnet.core.units import Unit
+from harnet.core.severity import Severity
 
-
-class Severity(Enum):
-    """How much a finding matters, worst first."""
-
-    BLOCKING = "blocking"
-    """Must not go to print."""
-    WARNING = "warning"
-    """Should be looked at."""
-    NOTE = "note"
-    """Good to know."""
-
-
-class FileState(Enum):
-    """How the file of a placed picture stands."""
-
-    IN_PLACE = "in place"
-    CHANGED = "changed"
-    """Its bytes are no longer those that were placed."""
-    MISSING = "missing"
-    """No longer on its shelf."""
-    CARRIED = "carried"
-    """Its bytes are kept with the job."""
-    LOOSE = "loose"
-    """Pasted: its bytes are kept with the job, and nobody knows the file they came from."""
+SAME_BADNESS = 1e-9
+"""Figures that differ by less are no worse."""
 
 
 class Fix(Enum):
     """A remedy that a finding offers."""
 
+    DENSER = "denser"
+    """Find a denser picture on the shelves."""
     REACH = "reach"
+    """Scale to reach."""
     EVEN = "even"
+    """Even out."""
+    COPY = "copy"
+    """Make a print copy for the frame."""
     RELINK = "relink"
+    """Relink to another file."""
+    UPDATE = "update"
+    """Read the changed file anew."""
+    PUT_OUT = "put out"
+    """Put a loose picture out to a shelf."""
+    CONVERT = "convert"
+    """Make a print copy in other colours."""
+    RIGHTS = "rights"
+    """State the picture's rights."""
+    FIT_TEXT = "fit text"
+    """Make the text frame as tall as its text."""
+    BLEED = "bleed"
+    """Pull the picture out to the bleed."""
+    REMOVE = "remove"
+    """Take it off its page."""
+    FILL = "fill"
+    """Put a picture into the frame."""
 
 
 @dataclass(frozen=True, slots=True)
-class Checked:
-    """One placement as the rules see it."""
+class Found:
+    """What a rule says: a headline, a sentence with the figures, the fixes that apply.
 
-    item_id: int
-    page_number: int
-    name: str
-    placement: Placement
-    figures: Figures
-    file_state: FileState
-    unit: Unit
-    looks_drawn: bool = False
-    """A picture of pixels that is nearly all ink and paper."""
+    `badness` grows as the figures get worse; what was accepted comes back when it grows.
+    """
+
+    headline: str
+    sentence: str
+    fixes: tuple[Fix, ...] = ()
+    badness: float = 1.0
 
 
 @dataclass(frozen=True, slots=True)
 class Finding:
-    """One thing that a rule found, in a sentence with its figures."""
+    """One thing that a rule found on one subject."""
 
     rule_id: str
     group: str
@@ -69,3 +66,4 @@ class Finding:
     headline: str
     sentence: str
     fixes: tuple[Fix, ...]
+    badness: float = 1.0

@@ -1,38 +1,113 @@
-"""The registry of rules: every rule is a function from a placement to a finding or None."""
+"""The registry of rules: every rule is a function from a subject to what it found, or None."""
 
 from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from functools import cache
+from typing import Any, TypeVar
 
-from harnet.core.preflight.finding import Checked, Finding, Severity
+from harnet.core.preflight.finding import Finding, Found
+from harnet.core.preflight.subject import Checked, Subject
+from harnet.core.severity import Severity
 
-Rule = Callable[[Checked], Finding | None]
+_Kind = TypeVar("_Kind", bound=Subject)
 
-_RANK = {severity: rank for rank, severity in enumerate(Severity)}
+
+@dataclass(frozen=True, slots=True)
+class Rule:
+    """A rule: its id, the group its findings stand in, its own severity, what it looks for."""
+
+    id: str
+    group: str
+    severity: Severity
+    looks_for: str
+    on: type[Any]
+    find: Callable[..., Found | None]
+
+    def finding_on(self, subject: Subject) -> Finding | None:
+        """What it finds on a subject, with the severity that the subject's target gives it."""
+        severity = subject.target.severity_of(self.id, self.severity)
+        if severity is Severity.OFF or not isinstance(subject, self.on):
+            return None
+        found = self.find(subject)
+        if found is None:
+            return None
+        return Finding(
+            self.id,
+            self.group,
+            severity,
+            subject.item_id,
+            subject.page_number,
+            subject.name,
+            found.headline,
+            found.sentence,
+            found.fixes,
+            found.badness,
+        )
+
+
+_FAMILIES = ("density_rules", "file_rules", "page_rules", "colour_rules")
+"""The order of the families, by the names of their modules: what decides about print first."""
 _RULES: dict[str, Rule] = {}
 
 
-def rule(rule_id: str) -> Callable[[Rule], Rule]:
-    """Registers a rule under its id."""
+def rule(
+    rule_id: str, group: str, severity: Severity, looks_for: str, on: type[_Kind]
+) -> Callable[[Callable[[_Kind], Found | None]], Callable[[_Kind], Found | None]]:
+    """Registers a function as a rule on one kind of subject."""
 
-    def registered(function: Rule) -> Rule:
+    def registered(function: Callable[[_Kind], Found | None]) -> Callable[[_Kind], Found | None]:
         if rule_id in _RULES:
             raise ValueError(f"two rules are called {rule_id!r}")
-        _RULES[rule_id] = function
+        _RULES[rule_id] = Rule(rule_id, group, severity, looks_for, on, function)
         return function
 
     return registered
 
 
-def rule_ids() -> list[str]:
-    """The ids of all rules, in the order they were written."""
-    return list(_RULES)
+def picture_rule(
+    rule_id: str, group: str, severity: Severity, looks_for: str
+) -> Callable[[Callable[[Checked], Found | None]], Callable[[Checked], Found | None]]:
+    """Registers a function as a rule on placed pictures."""
+    return rule(rule_id, group, severity, looks_for, Checked)
 
 
-def findings_of(checked: Checked) -> list[Finding]:
-    """All findings on one placement."""
-    found = (function(checked) for function in _RULES.values())
+def all_rules() -> list[Rule]:
+    """Every rule, family by family, in the order they were written."""
+    return list(_in_order())
+
+
+@cache
+def _in_order() -> tuple[Rule, ...]:
+    def family(one: Rule) -> int:
+        return _FAMILIES.index(one.find.__module__.rpartition(".")[2])
+
+    return tuple(sorted(_RULES.values(), key=family))
+
+
+@cache
+def _ranks() -> dict[str, int]:
+    return {one.id: rank for rank, one in enumerate(_in_order())}
+
+
+def rule_rank(rule_id: str) -> int:
+    """The place of a rule among all, 0 for the first."""
+    return _ranks()[rule_id]
+
+
+def findings_of(subject: Subject) -> list[Finding]:
+    """All findings on one subject."""
+    found = (one.finding_on(subject) for one in _in_order())
     return [finding for finding in found if finding is not None]
 
 
 def worst_first(findings: Iterable[Finding]) -> list[Finding]:
-    """Findings by severity, then by page; the order within a page stays."""
-    return sorted(findings, key=lambda finding: (_RANK[finding.severity], finding.page_number))
+    """Findings by severity, then rule by rule, the worst figures first, then by page."""
+    return sorted(
+        findings,
+        key=lambda finding: (
+            finding.severity.rank,
+            rule_rank(finding.rule_id),
+            -finding.badness,
+            finding.page_number,
+        ),
+    )

@@ -2,8 +2,9 @@
 
 from alembic import context
 
+from harnet.store import checkmodels, models  # noqa: F401 (known to the registry)
+from harnet.store.base import Base
 from harnet.store.database import engine_for
-from harnet.store.models import Base
 
 engine = engine_for(context.config.attributes["url"])
 with engine.begin() as connection:

@@ -8,6 +8,12 @@ document.addEventListener("click", (event) => {
     for (const name of ["width", "height", "unit"]) form.elements[name].value = size.dataset[name];
     showDependents(form);
   }
+  const every = event.target.closest("[data-choose-every]");
+  if (every) {
+    for (const box of every.form.querySelectorAll("[name=item]")) box.checked = true;
+    every.form.elements.all.value = "yes";
+    countChosen(every.form, Number(every.dataset.chooseEvery));
+  }
   if (event.target.closest("[data-reload]")) location.reload();
   if (event.target.closest("[data-close-notice]")) {
     document.querySelector("#notice").replaceChildren();
@@ -33,7 +39,10 @@ document.addEventListener("change", (event) => {
   }
   const form = field.form;
   if (form?.querySelector(".px-only")) showDependents(form);
-  if (form?.querySelector("[data-chosen-count]")) countChosen(form);
+  if (form?.querySelector("[data-chosen-count]")) {
+    if (form.elements.all) form.elements.all.value = "";
+    countChosen(form);
+  }
 });
 
 // Typing a figure of one's own chooses it.
@@ -47,10 +56,10 @@ function showDependents(form) {
   form.querySelector(".own-only").hidden = form.elements.target.value !== "own";
 }
 
-function countChosen(form) {
+function countChosen(form, every) {
   const boxes = [...form.querySelectorAll("[name=item]")];
   const chosen = boxes.filter((box) => box.checked);
-  form.querySelector("[data-chosen-count]").textContent = `${chosen.length} chosen`;
+  form.querySelector("[data-chosen-count]").textContent = `${every ?? chosen.length} chosen`;
   form.querySelector(".batch").hidden = chosen.length === 0;
   for (const box of boxes) box.closest("tr").classList.toggle("chosen", box.checked);
 }

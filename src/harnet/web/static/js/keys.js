@@ -65,7 +65,7 @@ function turnPage(desk, step) {
 function turnFinding(view, step) {
   const index = Number(view.dataset.finding) + step;
   if (index < 0 || index >= Number(view.dataset.findings)) return false;
-  location.assign(`${view.dataset.address}?finding=${index}`);
+  location.assign(`${view.dataset.address}&finding=${index}`);
   return true;
 }
 

@@ -7,3 +7,4 @@ import "./upload.js";
 import "./forms.js";
 import "./compare.js";
 import "./crop.js";
+import "./ruler.js";

@@ -1,0 +1,130 @@
+"""What a large job costs: the ledger of 5 000 placements, and an edit in it against one in 50."""
+
+import statistics
+import subprocess
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+from sqlalchemy import insert, select
+from sqlalchemy.orm import Session
+
+from harnet.core.picture import facts_as_row
+from harnet.media.facts.read import facts_of
+from harnet.store.database import migrate
+from harnet.store.models import Item, Page, Picture, Shelf
+from harnet.studio.desk import Desk, Settings
+from harnet.studio.jobs import JobOrder, job_with, make_job
+from harnet.studio.judging import judge_job
+from harnet.web.app import create_app
+
+ROOT = Path(__file__).resolve().parents[1]
+A_PAGE, PICTURES, ROUNDS = 10, 200, 25
+CLUSTER = "var/bench-postgres"
+
+
+def large_jobs(jpegs: list[Path]) -> None:
+    """Prints the figures; `jpegs` are the files that lie on the shelf."""
+    address = subprocess.run(
+        ["script/postgres", "start", CLUSTER, "--fast"], cwd=ROOT, capture_output=True, text=True
+    ).stdout.strip()
+    try:
+        with tempfile.TemporaryDirectory() as folder:
+            migrate(address)
+            settings = Settings(address, Path(folder))
+            _measure(settings, jpegs)
+    finally:
+        subprocess.run(["script/postgres", "stop", CLUSTER], cwd=ROOT, check=True)
+        subprocess.run(["rm", "-rf", CLUSTER], cwd=ROOT, check=True)
+
+
+def _measure(settings: Settings, jpegs: list[Path]) -> None:
+    desk = Desk(settings)
+    with desk.session() as session:
+        pictures = _shelf(session, jpegs[:PICTURES])
+        small, large = (_job(session, pages, pictures) for pages in (5, 500))
+    with desk.session() as session:
+        items = {job: _first_item(session, job) for job in (small, large)}
+    app = create_app(settings)
+    app.config["WTF_CSRF_ENABLED"] = False
+    client = app.test_client()
+    ledger = _median(lambda: client.get(f"/jobs/{large}/ledger"))
+    part = {"HX-Request": "true", "HX-Target": "ledger"}
+    tried = _median(lambda: client.get(f"/jobs/{large}/ledger?try=220", headers=part))
+    print(f"{'ledger of 5 000 placements, first screen':<52} {ledger * 1000:7.0f} ms  goal 150 ms")
+    print(f"{'the same against another target, while dragging':<52} {tried * 1000:7.0f} ms")
+
+    def edit(job: int) -> None:
+        with desk.session() as session:
+            version = session.scalar(select(Item.version).where(Item.id == items[job]))
+        form = {"items": f"{items[job]}:{version}", "kind": "size", "handle": "se", "dx": 3}
+        reply = client.post(f"/jobs/{job}/pages/gesture", data={**form, "dy": 3})
+        assert reply.status_code == 200, reply.status_code
+
+    few, many = _medians([lambda: edit(small), lambda: edit(large)])
+    print(
+        f"{'one edit until findings are right, 5 000 placements':<52} {many * 1000:7.0f} ms  "
+        f"with 50           {few * 1000:7.0f} ms  ratio {many / few:5.2f}"
+    )
+    desk.engine.dispose()
+
+
+def _shelf(session: Session, jpegs: list[Path]) -> list[Picture]:
+    shelf = Shelf(name="Bench", folder=str(jpegs[0].parent))
+    session.add(shelf)
+    session.flush()
+    pictures = []
+    for path in jpegs:
+        status = path.stat()
+        picture = Picture(shelf_id=shelf.id, file_name=path.name, sha256=path.stem.rjust(64, "0"))
+        picture.facts = facts_as_row(facts_of(path))
+        picture.size_bytes, picture.modified_ns = status.st_size, status.st_mtime_ns
+        pictures.append(picture)
+    session.add_all(pictures)
+    session.flush()
+    return pictures
+
+
+def _job(session: Session, page_count: int, pictures: list[Picture]) -> int:
+    order = JobOrder(f"{page_count} pages", "210", "297", "mm", pages=str(page_count))
+    job = make_job(session, order)
+    rows = []
+    pages = session.scalars(select(Page.id).where(Page.job_id == job.id).order_by(Page.position))
+    for number, page_id in enumerate(pages):
+        for place in range(A_PAGE):
+            picture = pictures[(number * A_PAGE + place) % len(pictures)]
+            scale = 72 / (60 + (number * 37 + place * 91) % 900)
+            rows.append(
+                {
+                    "page_id": page_id, "position": place, "kind": "picture",
+                    "x_pt": 20 + 180 * (place % 3), "y_pt": 20 + 180 * (place // 3),
+                    "width_pt": 160, "height_pt": 160, "picture_id": picture.id,
+                    "scale_x": scale, "scale_y": scale, "offset_x": 0, "offset_y": 0, "version": 1,
+                    "rotation_deg": 0, "flip_h": False, "flip_v": False, "shape": "rectangle",
+                    "radius_pt": 0, "holding": "linked", "style": {},
+                }
+            )  # fmt: skip
+    session.execute(insert(Item), rows)
+    judge_job(session, job_with(session, job.id))
+    return job.id
+
+
+def _first_item(session: Session, job_id: int) -> int:
+    wanted = select(Item.id).join(Page).where(Page.job_id == job_id, Page.position == 2)
+    return session.scalars(wanted.order_by(Item.id)).first() or 0
+
+
+def _median(work: Callable[[], object]) -> float:
+    return _medians([work])[0]
+
+
+def _medians(works: list[Callable[[], object]]) -> list[float]:
+    """The median time of each, done in turns, so that a busy moment falls on all alike."""
+    times: list[list[float]] = [[] for _ in works]
+    for _ in range(ROUNDS + 1):
+        for work, spent in zip(works, times, strict=True):
+            start = time.perf_counter()
+            work()
+            spent.append(time.perf_counter() - start)
+    return [statistics.median(spent[1:]) for spent in times]

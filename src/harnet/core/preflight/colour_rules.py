@@ -1,0 +1,138 @@
+"""Rules on what a picture is made of: colour, profile, palette, compression, format, alpha."""
+
+from harnet.core.picture import Colour
+from harnet.core.preflight.finding import Fix, Found
+from harnet.core.preflight.rules import picture_rule
+from harnet.core.preflight.subject import Checked
+from harnet.core.severity import Severity
+
+COLOUR = "Colour"
+MADE_OF = "What pictures are made of"
+COLOUR_WORDS = {
+    Colour.GREY: "grey",
+    Colour.RGB: "RGB",
+    Colour.CMYK: "CMYK",
+    Colour.LAB: "Lab",
+    Colour.PALETTE: "palette",
+    Colour.BILEVEL: "1-bit",
+    Colour.VECTOR: "vector",
+    Colour.SPOT: "spot inks",
+}
+"""Colour models as they are said on screen."""
+
+
+@picture_rule(
+    "colour-unfit", COLOUR, Severity.WARNING, "pictures in a colour model the target does not take"
+)
+def colour_unfit(checked: Checked) -> Found | None:
+    """The picture's colour model is not one of the target's."""
+    colour, wanted = checked.facts.colour, checked.target.expects.colours
+    if checked.facts.is_vector or not wanted or colour in wanted:
+        return None
+    words = ", ".join(COLOUR_WORDS[one] for one in wanted)
+    return Found(
+        f"{COLOUR_WORDS[colour]}, where {checked.target.name.lower()} takes {words}",
+        f"The picture is in {COLOUR_WORDS[colour]}; {checked.target.name.lower()} takes {words}."
+        " Make a print copy in one of these, or swap the picture.",
+        (Fix.CONVERT,),
+    )
+
+
+@picture_rule(
+    "profile-missing", COLOUR, Severity.WARNING, "pictures without the ICC profile they need"
+)
+def profile_missing(checked: Checked) -> Found | None:
+    """Nobody can tell what the picture's figures mean as colours."""
+    facts = checked.facts
+    if facts.icc is not None or facts.colour not in checked.target.expects.profiled:
+        return None
+    return Found(
+        f"{COLOUR_WORDS[facts.colour]} without an ICC profile",
+        f"The picture is {COLOUR_WORDS[facts.colour]} and carries no ICC profile, so its figures"
+        " could mean different inks. Ask for it with its profile, or make a print copy with one.",
+        (Fix.CONVERT,),
+    )
+
+
+@picture_rule(
+    "palette-picture", MADE_OF, Severity.WARNING, "pictures made of a palette of few colours"
+)
+def palette_picture(checked: Checked) -> Found | None:
+    """At most 256 colours: tones show as steps."""
+    if checked.facts.colour is not Colour.PALETTE:
+        return None
+    return Found(
+        "a palette of at most 256 colours",
+        f"The picture picks every pixel from a palette of at most {2**checked.facts.bits} colours,"
+        " so that smooth tones show as steps. Swap it for its original, if there is one.",
+        (Fix.DENSER,),
+    )
+
+
+@picture_rule("lossy-quality", MADE_OF, Severity.WARNING, "lossy pictures of low quality")
+def lossy_quality(checked: Checked) -> Found | None:
+    """Compressed so hard that it shows."""
+    quality, least = checked.facts.jpeg_quality, checked.target.expects.least_jpeg_quality
+    if not checked.facts.lossy or quality is None or quality >= least:
+        return None
+    return Found(
+        f"JPEG quality of about {quality}, least {least}",
+        f"The picture was compressed at a JPEG quality of about {quality};"
+        f" {checked.target.name.lower()} expects {least} at least. Blocks may show around edges."
+        " Ask for it with less compression.",
+        (Fix.DENSER,),
+        least - quality,
+    )
+
+
+@picture_rule(
+    "format-unfit", MADE_OF, Severity.NOTE, "pictures in a file format the target does not take"
+)
+def format_unfit(checked: Checked) -> Found | None:
+    """The file format is none of the target's."""
+    wanted = checked.target.expects.formats
+    if not wanted or checked.facts.format in wanted:
+        return None
+    words = ", ".join(one.upper() for one in wanted)
+    return Found(
+        f"{checked.facts.format.upper()}, where {words} are taken",
+        f"The picture is a {checked.facts.format.upper()} file; {checked.target.name.lower()} takes"
+        f" {words}. Make a print copy in one of these formats.",
+        (Fix.CONVERT,),
+    )
+
+
+@picture_rule(
+    "transparency-forbidden",
+    MADE_OF,
+    Severity.BLOCKING,
+    "transparent pictures where the target takes none",
+)
+def transparency_forbidden(checked: Checked) -> Found | None:
+    """The picture has an alpha channel and the output takes none."""
+    if not checked.facts.alpha or checked.target.expects.allows_transparency:
+        return None
+    return Found(
+        f"transparent, and {checked.target.name.lower()} takes no transparency",
+        f"The picture has an alpha channel; {checked.target.name.lower()} takes no transparency."
+        " Make a print copy on a background colour, or choose another target.",
+        (Fix.CONVERT,),
+    )
+
+
+@picture_rule(
+    "drawn-in-pixels",
+    "Line art",
+    Severity.NOTE,
+    "line art made of pixels, where a vector drawing would be sharp at any size",
+)
+def drawn_in_pixels(checked: Checked) -> Found | None:
+    """Line art made of pixels, where a vector drawing would be sharp at any size."""
+    if not checked.looks_drawn or checked.placement.source.is_vector:
+        return None
+    return Found(
+        "line art made of pixels",
+        f"{checked.name} is nearly all ink and paper. If it exists as a drawing, in SVG, swap it"
+        " for that: it is sharp at any size and needs no density.",
+        (Fix.DENSER,),
+    )

@@ -1,0 +1,124 @@
+"""Rules on how things lie on their page: bleed, off the page, hidden, empty, text that is cut."""
+
+from harnet.core.pagefit import is_off_page, seen_corners, sides_without_bleed
+from harnet.core.preflight.finding import Fix, Found
+from harnet.core.preflight.rules import picture_rule, rule
+from harnet.core.preflight.subject import Checked, CheckedFrame, CheckedText
+from harnet.core.severity import Severity
+from harnet.core.wording import counted, length_text, px_text, size_text
+
+ON_PAGE = "On the page"
+
+
+@rule(
+    "text-overflow", "Text", Severity.BLOCKING, "text frames whose text does not fit", CheckedText
+)
+def text_overflow(checked: CheckedText) -> Found | None:
+    """Lines of the text lie below its frame."""
+    if not checked.lines_lost:
+        return None
+    lost = counted(checked.lines_lost, "line")
+    return Found(
+        f"{lost} of {checked.lines} do not fit"
+        if checked.lines_lost > 1
+        else f"1 line of {checked.lines} does not fit",
+        f"The frame of {size_text(checked.frame.width, checked.frame.height, checked.unit)} is too"
+        f" small for its text: {lost} of {checked.lines} would lie outside it. Make the frame"
+        " taller, the type smaller, or the text shorter.",
+        (Fix.FIT_TEXT,),
+        checked.lines_lost,
+    )
+
+
+@picture_rule(
+    "bleed-not-reached",
+    ON_PAGE,
+    Severity.WARNING,
+    "pictures that meet the page's edge without reaching the bleed",
+)
+def bleed_not_reached(checked: Checked) -> Found | None:
+    """Cut a little off, and white paper shows at the edge."""
+    around = checked.around
+    corners = seen_corners(checked.placement)
+    short = sides_without_bleed(corners, around.page_w_pt, around.page_h_pt, around.bleed_pt)
+    if around.spine is not None:
+        short.pop(around.spine, None)
+    if not short:
+        return None
+    worst_pt = max(short.values())
+    sides = " and ".join(side.value for side in short)
+    missing = f"{length_text(worst_pt, checked.unit)} {checked.unit.value}"
+    bleed = f"{length_text(around.bleed_pt, checked.unit)} {checked.unit.value}"
+    return Found(
+        f"{missing} short of the bleed, {sides}",
+        f"The picture meets the page's edge ({sides}) but ends {missing} before the bleed of"
+        f" {bleed}. When the sheet is cut a little off, white paper shows. Pull it out to the"
+        " bleed.",
+        (Fix.BLEED,),
+        worst_pt,
+    )
+
+
+@picture_rule("off-page", ON_PAGE, Severity.WARNING, "pictures that lie wholly beside their page")
+def off_page(checked: Checked) -> Found | None:
+    """Nothing of the picture will be printed."""
+    around = checked.around
+    if not is_off_page(checked.placement.corners, around.page_w_pt, around.page_h_pt):
+        return None
+    return Found(
+        "lies beside the page",
+        "No part of the picture lies on the page, so nothing of it is printed; it still makes the"
+        " file heavy. Move it onto the page, or take it off.",
+        (Fix.REMOVE,),
+    )
+
+
+@picture_rule(
+    "hidden-picture", ON_PAGE, Severity.NOTE, "pictures that are hidden behind something else"
+)
+def hidden_picture(checked: Checked) -> Found | None:
+    """Something opaque lies over all of it."""
+    if not checked.around.hidden_by:
+        return None
+    return Found(
+        f"hidden behind {checked.around.hidden_by}",
+        f"All of the picture lies behind {checked.around.hidden_by}, so nothing of it is seen."
+        " Bring it to the front, or take it off.",
+        (Fix.REMOVE,),
+    )
+
+
+@picture_rule(
+    "frame-shows-nothing",
+    ON_PAGE,
+    Severity.WARNING,
+    "frames out of which their picture was moved",
+)
+def frame_shows_nothing(checked: Checked) -> Found | None:
+    """The picture lies wholly outside its own frame."""
+    if seen_corners(checked.placement):
+        return None
+    return Found(
+        "the frame shows nothing of it",
+        "The picture was moved out of its own frame, so the frame is empty in print. Lay it into"
+        " the frame anew, or take it off.",
+        (Fix.REMOVE,),
+    )
+
+
+@rule(
+    "empty-frame",
+    ON_PAGE,
+    Severity.WARNING,
+    "frames that still wait for their picture",
+    CheckedFrame,
+)
+def empty_frame(checked: CheckedFrame) -> Found | None:
+    """The frame has no picture; it is not printed."""
+    return Found(
+        "waits for its picture",
+        f"The frame of {size_text(checked.frame.width, checked.frame.height, checked.unit)} has no"
+        f" picture and is not printed. A picture for it needs {px_text(*checked.needed_px)}"
+        " pixels.",
+        (Fix.FILL, Fix.REMOVE),
+    )

@@ -1,0 +1,94 @@
+"""What the rules look at: placed pictures, text frames and empty frames, with their page."""
+
+from dataclasses import dataclass, field
+from enum import Enum
+
+from harnet.core.detail import Detail
+from harnet.core.figures import Figures
+from harnet.core.geometry import Box
+from harnet.core.pagefit import Side
+from harnet.core.picture import Facts
+from harnet.core.placing import Placement
+from harnet.core.rights import Rights
+from harnet.core.target import Target
+from harnet.core.units import Unit
+
+
+class FileState(Enum):
+    """How the file of a placed picture stands."""
+
+    IN_PLACE = "in place"
+    CHANGED = "changed"
+    """Its bytes are no longer those that were placed."""
+    MISSING = "missing"
+    """No longer on its shelf."""
+    CARRIED = "carried"
+    """Its bytes are kept with the job."""
+    LOOSE = "loose"
+    """Pasted: its bytes are kept with the job, and nobody knows the file they came from."""
+
+
+@dataclass(frozen=True, slots=True)
+class Around:
+    """The page that a subject is on, lengths in points, and what lies over the subject.
+
+    `spine` is the edge at which the page meets its neighbour; it needs no bleed.
+    """
+
+    page_w_pt: float
+    page_h_pt: float
+    bleed_pt: float = 0.0
+    spine: Side | None = None
+    hidden_by: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Checked:
+    """One placed picture as the rules see it."""
+
+    item_id: int
+    page_number: int
+    name: str
+    placement: Placement
+    figures: Figures
+    file_state: FileState
+    unit: Unit
+    facts: Facts
+    around: Around
+    target: Target
+    rights: Rights = field(default_factory=Rights)
+    looks_drawn: bool = False
+    """A picture of pixels that is nearly all ink and paper."""
+    detail: Detail | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class CheckedText:
+    """One text frame as the rules see it."""
+
+    item_id: int
+    page_number: int
+    name: str
+    frame: Box
+    lines: int
+    lines_lost: int
+    unit: Unit
+    around: Around
+    target: Target
+
+
+@dataclass(frozen=True, slots=True)
+class CheckedFrame:
+    """One frame without a picture as the rules see it."""
+
+    item_id: int
+    page_number: int
+    name: str
+    frame: Box
+    unit: Unit
+    around: Around
+    target: Target
+    needed_px: tuple[int, int]
+
+
+Subject = Checked | CheckedText | CheckedFrame

@@ -1,0 +1,225 @@
+"""The list of targets: those that ship, those of the studio's own, and files of them."""
+
+import re
+from dataclasses import replace
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from harnet.core.errors import ValueOutOfRange
+from harnet.core.picture import Colour
+from harnet.core.preflight.rules import all_rules
+from harnet.core.severity import Severity
+from harnet.core.target import OWN, Target, checked_target, own_target
+from harnet.core.targetlist import SHIPPED, shipped
+from harnet.core.targetvalues import target_as_values, target_from_values
+from harnet.store.checkmodels import TargetRow
+from harnet.store.history import recorded
+from harnet.store.models import Job
+from harnet.studio.errors import Conflict, NotThere, Refused, sentence_of
+
+_LONGEST_FILE = 1_000_000
+Ppi = Annotated[float, Field(gt=0, le=1_000_000, description="Pixels per inch.")]
+
+
+class TargetEntry(BaseModel):
+    """One target of a file; densities in ppi, the tolerance as a share of the density."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    key: Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
+    name: Annotated[str, Field(min_length=1, max_length=100)]
+    density_ppi: Ppi
+    bilevel_ppi: Ppi
+    floor_ppi: Ppi
+    ceiling_ppi: Ppi
+    tolerance: Annotated[float, Field(ge=0, lt=1)] = 0.1
+    reason: Annotated[str, Field(max_length=1000)] = ""
+    colours: list[Colour] = []
+    formats: list[Annotated[str, Field(pattern=r"^[a-z0-9]{1,12}$")]] = []
+    profiled: list[Colour] = []
+    allows_transparency: bool = True
+    least_jpeg_quality: Annotated[int, Field(ge=0, le=100)] = 0
+    severities: dict[str, Severity] = {}
+
+
+class TargetFile(BaseModel):
+    """A file of targets, as it is exported and read in."""
+
+    model_config = ConfigDict(extra="forbid", title="Harnet targets")
+
+    format: Literal["harnet targets"]
+    version: Literal[1]
+    targets: Annotated[list[TargetEntry], Field(min_length=1, max_length=500)]
+
+
+def all_targets(session: Session) -> list[Target]:
+    """The shipped targets, some of them perhaps with other figures, then the studio's own."""
+    own = {row.key: target_from_values(row.values) for row in session.scalars(select(TargetRow))}
+    listed = [own.pop(target.key, target) for target in SHIPPED]
+    return listed + sorted(own.values(), key=lambda target: target.name.lower())
+
+
+def target_with(session: Session, key: str) -> Target:
+    """The listed target of that key.
+
+    Raises:
+        NotThere: there is none.
+    """
+    for target in all_targets(session):
+        if target.key == key:
+            return target
+    raise NotThere(f"There is no target called “{key}”.")
+
+
+def target_asked(session: Session, key: str, own_ppi: str = "") -> Target:
+    """A listed target by its key, or `own` with a figure in ppi.
+
+    Raises:
+        Refused: no such target, or no sensible figure.
+    """
+    try:
+        if key != OWN:
+            return target_with(session, key)
+        return own_target(float(own_ppi.strip().replace(",", ".")))
+    except NotThere as error:
+        raise Refused(str(error)) from None
+    except ValueOutOfRange as error:
+        raise Refused(sentence_of(error)) from None
+    except ValueError:
+        raise Refused(f"The target must be a figure, not “{own_ppi}”.") from None
+
+
+def row_of(session: Session, key: str) -> TargetRow | None:
+    """What the studio keeps of a target; None where the shipped figures stand."""
+    return session.scalars(select(TargetRow).where(TargetRow.key == key)).first()
+
+
+def save_target(session: Session, target: Target, version: int | None = None) -> None:
+    """Keeps a target under its key; `version` is that of the row it was edited from.
+
+    Raises:
+        Refused: figures that make no sense together.
+        Conflict: somebody edited it meanwhile.
+    """
+    try:
+        checked_target(target)
+    except ValueOutOfRange as error:
+        raise Refused(f"The target was not kept: {sentence_of(error)}") from None
+    row = row_of(session, target.key)
+    if row is None:
+        session.add(TargetRow(key=target.key, values=target_as_values(target)))
+    elif version is not None and row.version != version:
+        raise Conflict("Somebody edited this target meanwhile. Reload to see their figures.")
+    else:
+        row.values = target_as_values(target)
+    session.flush()
+
+
+def copy_target(session: Session, key: str) -> Target:
+    """A copy of a target under a name of its own."""
+    original = target_with(session, key)
+    name = f"{original.name}, copy"[:100]
+    copy = replace(original, key=free_key(session, name), name=name)
+    save_target(session, copy)
+    return copy
+
+
+def free_key(session: Session, name: str) -> str:
+    """A key made of a name, with a number behind it where that is taken."""
+    stem = re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:34] or "target"
+    taken = {target.key for target in all_targets(session)} | {OWN}
+    key, number = stem, 1
+    while key in taken:
+        number += 1
+        key = f"{stem}-{number}"
+    return key
+
+
+def drop_target(session: Session, key: str) -> bool:
+    """Deletes an own target, or brings a shipped one back to its own figures.
+
+    Returns whether a shipped target stands again. Jobs keep the figures they have.
+
+    Raises:
+        Refused: a shipped target as it ships.
+    """
+    row = row_of(session, key)
+    if row is None:
+        raise Refused("This target stands as it ships with Harnet; there is nothing to take back.")
+    session.delete(row)
+    session.flush()
+    return shipped(key) is not None
+
+
+def jobs_with_target(session: Session, key: str) -> int:
+    """How many jobs are judged by the target of that key."""
+    wanted = select(func.count()).select_from(Job).where(Job.target["key"].astext == key)
+    return session.scalar(wanted) or 0
+
+
+def take_over(session: Session, target: Target) -> int:
+    """Gives every job with this target its figures as they are now, each as an edit of its own."""
+    changed = 0
+    for job in session.scalars(select(Job).where(Job.target["key"].astext == target.key)):
+        values = target_as_values(target)
+        if job.target != values:
+            with recorded(session, job, f"New figures of {target.name.lower()}"):
+                job.target = values
+            changed += 1
+    return changed
+
+
+def targets_as_file(targets: list[Target]) -> str:
+    """Targets as the text of a file."""
+    entries = [TargetEntry.model_validate(_entry_values(target)) for target in targets]
+    file = TargetFile(format="harnet targets", version=1, targets=entries)
+    return file.model_dump_json(indent=2) + "\n"
+
+
+def _entry_values(target: Target) -> dict[str, Any]:
+    values = target_as_values(target)
+    return values | {"colours": list(target.expects.colours)}
+
+
+def read_targets(session: Session, text: str) -> tuple[list[str], list[str]]:
+    """Takes in a file of targets; returns the names that are new and those that were replaced.
+
+    Raises:
+        Refused: the file is none, or one of its targets makes no sense; nothing was taken in.
+    """
+    if len(text) > _LONGEST_FILE:
+        raise Refused("This file is too long to be a list of targets.")
+    try:
+        file = TargetFile.model_validate_json(text)
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = " → ".join(str(part) for part in first["loc"]) or "the file as a whole"
+        raise Refused(
+            f"Nothing was taken in. At {place}: {first['msg'][0].lower()}{first['msg'][1:]}."
+            " A file of targets is what “Export” writes."
+        ) from None
+    known_rules = {rule.id for rule in all_rules()}
+    before = {target.key for target in all_targets(session)}
+    new: list[str] = []
+    replaced: list[str] = []
+    for entry in file.targets:
+        unknown = set(entry.severities) - known_rules
+        if unknown:
+            raise Refused(
+                f"Nothing was taken in. {entry.name} speaks of a rule “{min(unknown)}”, which"
+                " Harnet does not have."
+            )
+        if entry.key == OWN:
+            raise Refused(
+                f"Nothing was taken in. {entry.name} has the key of a bare figure, “own”."
+            )
+        try:
+            target = checked_target(target_from_values(entry.model_dump(mode="json")))
+        except ValueOutOfRange as error:
+            raise Refused(f"Nothing was taken in. {entry.name}: {error}.") from None
+        (replaced if entry.key in before else new).append(entry.name)
+        save_target(session, target)
+    return new, replaced

@@ -1,0 +1,76 @@
+"""The report of a job: a page, and the same as PDF, CSV and JSON."""
+
+import csv
+import io
+import json
+
+from flask import Blueprint, Response, render_template
+
+from harnet.studio.jobs import job_with
+from harnet.studio.report import (
+    COLUMNS,
+    Report,
+    report_as_json,
+    report_as_rows,
+    report_of,
+    rules_asked,
+)
+from harnet.studio.reportpdf import report_as_pdf
+from harnet.studio.takein import safe_file_name
+from harnet.web.ledger import plain_name
+from harnet.web.shared import JobHeader, desk
+
+blueprint = Blueprint("report", __name__, url_prefix="/jobs/<int:job_id>/report")
+
+
+@blueprint.get("")
+def page(job_id: int) -> str:
+    """The report as a page."""
+    with desk().session() as session:
+        job = job_with(session, job_id)
+        report = report_of(session, job)
+        return render_template(
+            "report.html",
+            header=JobHeader.of(job),
+            job=job,
+            report=report,
+            rules=rules_asked(report.target),
+        )
+
+
+@blueprint.get("/report.json")
+def as_json(job_id: int) -> Response:
+    """The report in its published form."""
+    with desk().session() as session:
+        report = report_of(session, job_with(session, job_id))
+        text = json.dumps(report_as_json(report), indent=2, ensure_ascii=False)
+    return _file(report, text + "\n", "application/json", "json")
+
+
+@blueprint.get("/report.csv")
+def as_csv(job_id: int) -> Response:
+    """A line for each placed picture, with what was found on it."""
+    with desk().session() as session:
+        report = report_of(session, job_with(session, job_id))
+        text = io.StringIO()
+        writer = csv.writer(text)
+        writer.writerow(COLUMNS)
+        for row in report_as_rows(report):
+            writer.writerow([plain_name(one) if isinstance(one, str) else one for one in row])
+    return _file(report, text.getvalue(), "text/csv", "csv")
+
+
+@blueprint.get("/report.pdf")
+def as_pdf(job_id: int) -> Response:
+    """The report on A4, with pictures of the poor spots."""
+    with desk().session() as session:
+        report = report_of(session, job_with(session, job_id))
+        data = report_as_pdf(desk(), report)
+    return _file(report, data, "application/pdf", "pdf")
+
+
+def _file(report: Report, data: str | bytes, kind: str, ending: str) -> Response:
+    response = Response(data, mimetype=kind)
+    name = safe_file_name(f"{report.title.replace(': ', ' ')} report.{ending}")
+    response.headers.set("Content-Disposition", "attachment", filename=name)
+    return response

@@ -1,0 +1,93 @@
+// The density ruler of the ledger: its flag is dragged to try targets, its dots are brushed to see
+// only those. The server knows the scale; this says where the hand is, as a share of the width.
+let drag = null;
+
+const svgOf = () => document.querySelector("[data-ruler] svg");
+const shareAt = (event) => {
+  const edge = svgOf().getBoundingClientRect();
+  return Math.min(1, Math.max(0, (event.clientX - edge.left) / edge.width));
+};
+
+document.addEventListener("pointerdown", (event) => {
+  const ruler = event.target.closest?.("[data-ruler]");
+  if (!ruler || event.button !== 0 || !event.target.closest("svg")) return;
+  const isFlag = Boolean(event.target.closest(".grip"));
+  if (!isFlag && event.target.closest("a")) return;
+  event.preventDefault();
+  const share = shareAt(event);
+  drag = { isFlag, from: share, to: share, address: ruler.dataset.ruler, startPx: event.clientX };
+});
+
+document.addEventListener("pointermove", (event) => {
+  if (!drag) return;
+  drag.to = shareAt(event);
+  drag.hasMoved ||= Math.abs(event.clientX - drag.startPx) > 3;
+  if (!drag.hasMoved) return;
+  if (drag.isFlag) {
+    showFlag();
+    tryThere(drag);
+  } else {
+    const brush = document.querySelector("#brush-now");
+    brush.setAttribute("x", Math.min(drag.from, drag.to) * 1244);
+    brush.setAttribute("width", Math.abs(drag.to - drag.from) * 1244);
+  }
+});
+
+document.addEventListener("pointerup", () => {
+  const done = drag;
+  drag = null;
+  if (!done?.hasMoved) return;
+  if (done.isFlag) tryThere(done);
+  else ask(`${done.address}&from_x=${done.from}&to_x=${done.to}`);
+});
+document.addEventListener("pointercancel", () => (drag = null));
+
+// One question at a time; the place the hand is at when an answer comes is asked for next.
+async function tryThere(asked) {
+  if (asked.isAsking) {
+    asked.isWaiting = true;
+    return;
+  }
+  asked.isAsking = true;
+  await ask(`${asked.address}&x=${asked.to}`);
+  asked.isAsking = false;
+  if (drag === asked) showFlag();
+  if (asked.isWaiting) {
+    asked.isWaiting = false;
+    tryThere(asked);
+  }
+}
+
+function showFlag() {
+  const flag = document.querySelector("[data-ruler] #flag");
+  flag?.setAttribute("transform", `translate(${drag.to * 1244 - Number(flag.dataset.x)} 0)`);
+}
+
+const ask = (place) => htmx.ajax("GET", place, { target: "#ledger", swap: "innerHTML" });
+
+document.addEventListener("keydown", (event) => {
+  const flag = event.target.closest?.("[data-ruler] #flag");
+  const step = { ArrowLeft: -1, ArrowDown: -1, ArrowRight: 1, ArrowUp: 1, PageDown: -25, PageUp: 25 }[event.key];
+  if (!flag || !step) return;
+  event.preventDefault();
+  const place = new URL(flag.closest("[data-ruler]").dataset.ruler, location);
+  place.searchParams.set("try", Math.max(1, Number(flag.getAttribute("aria-valuenow")) + step));
+  history.replaceState({}, "", place);
+  ask(place.pathname + place.search);
+});
+
+// Dialogs: what would change is shown before it is done.
+document.addEventListener("htmx:afterSwap", (event) => {
+  if (event.detail.target.id === "batch-body") {
+    const dialog = document.querySelector("#batch-dialog");
+    if (!dialog.open) dialog.showModal();
+  }
+  if (event.detail.target.id === "ledger") {
+    document.querySelector("#ledger tr.chosen")?.scrollIntoView({ block: "nearest" });
+  }
+});
+document.addEventListener("htmx:afterRequest", (event) => {
+  if (event.detail.successful && event.target.matches("[data-closes-dialog]")) close();
+});
+document.addEventListener("click", (event) => event.target.closest("[data-close-dialog]") && close());
+const close = () => document.querySelector("dialog[open]")?.close();
