@@ -12,8 +12,11 @@ from sqlalchemy import text
 
 from harnet.store.base import Base
 from harnet.store.database import migrate
+from harnet.studio.checking import findings_in
 from harnet.studio.desk import Desk, Settings
-from harnet.studio.jobs import JobOrder, make_job
+from harnet.studio.jobs import JobOrder, make_job, target_of
+from harnet.studio.judging import catch_up
+from harnet.studio.ledger import lines_of_job, placed_for
 from harnet.studio.shelves import shelf_named
 from harnet.studio.takein import take_in
 
@@ -61,6 +64,19 @@ def photo(width=300, height=200, channels=3, seed=1) -> np.ndarray:
     layers = [np.roll(smooth, 9 * layer, axis=1) + rough for layer in range(channels)]
     stacked = np.clip(np.stack(layers, axis=-1), 0, 255).astype("uint8")
     return stacked if channels > 1 else stacked[..., 0]
+
+
+def placed_in(session, job):
+    """A job's placements with their figures, page by page."""
+    catch_up(session, job)
+    lines = lines_of_job(session, job)
+    return placed_for(session, lines, target_of(job))
+
+
+def found_in(session, job):
+    """What preflight finds in a job now, worst first: the rows that are kept."""
+    catch_up(session, job)
+    return [one.row for one in findings_in(session, job)]
 
 
 @pytest.fixture

@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from harnet.core.density import (
+    EffectiveDensity,
     density_from_distance,
     density_from_screen,
     effective_density,
@@ -29,7 +30,8 @@ from harnet.core.sizing import (
     with_other_pixels,
     with_width,
 )
-from harnet.core.target import SHIPPED, own_target, target_named
+from harnet.core.target import own_target
+from harnet.core.targetlist import SHIPPED, target_named
 from harnet.core.units import Unit, from_points, to_points
 from harnet.core.verdict import Verdict, verdict_of
 
@@ -224,15 +226,26 @@ class TestPagesAsImages:
 class TestTargets:
     @pytest.mark.parametrize(
         "key, ppi",
-        [("coated", 300), ("office", 220), ("large", 150), ("slides", 96), ("screen", 72)],
+        [
+            ("coated", 300),
+            ("uncoated", 225),
+            ("newsprint", 150),
+            ("office", 220),
+            ("large", 150),
+            ("slides", 96),
+            ("screen", 72),
+        ],
     )
     def test_shipped_densities(self, key, ppi):
         # common practice, no source
         assert target_named(key).density_ppi == ppi
 
     def test_office_printing_passes_at_its_tolerance(self):
-        # common practice, no source: 220, about 10 % tolerance
-        assert target_named("office").passes_from_ppi == pytest.approx(198)
+        # common practice, no source: 220, and 150 still passes
+        office = target_named("office")
+        assert office.passes_from_ppi == pytest.approx(149.6)
+        assert verdict_of(EffectiveDensity(150, 150, 150), office) is Verdict.NEAR
+        assert verdict_of(EffectiveDensity(149, 149, 149), office) is Verdict.THIN
 
     @pytest.mark.parametrize("lpi, factor, ppi", [(160, 1.5, 240), (150, 1.5, 225), (175, 2, 350)])
     def test_from_the_press(self, lpi, factor, ppi):

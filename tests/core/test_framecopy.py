@@ -12,7 +12,7 @@ from harnet.core.framecopy import frame_copy, visible_part, with_copy
 from harnet.core.geometry import Box
 from harnet.core.placing import Content, Fit, Placement, Source, fitted
 from harnet.core.recipe import PixelBox
-from harnet.core.target import target_named
+from harnet.core.targetlist import target_named
 
 COATED = target_named("coated")
 MM = 72 / 25.4

@@ -28,7 +28,8 @@ from harnet.core.placing import (
     scaled_to_reach,
     with_frame_size,
 )
-from harnet.core.target import own_target, target_named
+from harnet.core.target import own_target
+from harnet.core.targetlist import target_named
 from harnet.core.verdict import Verdict
 
 lengths = st.floats(5, 3000)

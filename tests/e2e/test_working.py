@@ -68,7 +68,13 @@ def test_several_at_once_from_the_ledger(page, handbook):
     for name in ("north-gallery.jpg", "tide-steps.jpg"):
         page.get_by_role("checkbox", name=f"Choose {name}").check()
     expect(page.locator("[data-chosen-count]")).to_have_text("2 chosen")
-    page.get_by_role("button", name="Scale to reach").click()
+    page.locator(".batch").get_by_role("button", name="Scale to reach").click()
+    dialog = page.get_by_role("dialog", name="What would change")
+    expect(dialog).to_contain_text("2 pictures would change")
+    expect(dialog.locator("tr", has_text="north-gallery.jpg")).to_contain_text("212 ppi")
+    # Nothing is written until it is confirmed.
+    expect(page.locator(".job-counts")).to_contain_text("5 thin")
+    dialog.get_by_role("button", name="Scale to reach").click()
     expect(page.locator("tbody tr")).to_have_count(3)
     expect(page.locator(".job-counts")).to_contain_text("3 thin")
     page.get_by_role("button", name="Undo").click()
@@ -166,12 +172,19 @@ def test_a_missing_file_is_found_shown_and_mended(page, handbook, live):
 
 def test_findings_by_key_and_a_fix_in_place(page, handbook):
     page.goto(handbook.replace("/pages", "/preflight"))
-    page.keyboard.press("n")
     expect(page.locator(".finding.on")).to_contain_text("gull-close.png")
-    page.get_by_role("button", name="12 × 9 mm at most").click()
-    expect(page.locator(".finding", has_text="gull-close.png")).to_have_count(0)
+    for key, name in [("n", "tower-postcard.gif"), ("n", "keeper-1931.tif")]:
+        with page.expect_navigation():
+            page.keyboard.press(key)
+        expect(page.locator(".finding.on")).to_contain_text(name)
+    for _ in range(2):
+        with page.expect_navigation():
+            page.keyboard.press("p")
+    short = page.locator(".finding", has_text="gull-close.png").filter(has_text="short of 300")
+    page.get_by_role("button", name="12 × 9 mm").click()
+    expect(short).to_have_count(0)
     page.get_by_role("button", name="Undo the last change").click()
-    expect(page.locator(".finding", has_text="gull-close.png")).to_have_count(1)
+    expect(short).to_have_count(1)
 
 
 VIEWS = [
@@ -181,6 +194,7 @@ VIEWS = [
     "preflight",
     "output",
     "output?kind=image&page=2",
+    "report",
 ]
 
 

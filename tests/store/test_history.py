@@ -21,7 +21,7 @@ def snapshot(session):
     rows = []
     for model in (Page, Item):
         for row in session.scalars(select(model).order_by(model.id)):
-            names = [c.key for c in model.__table__.columns if c.key != "version"]
+            names = [c.key for c in model.__table__.columns if c.key not in ("version", "tally")]
             rows.append((model.__name__, *(str(getattr(row, name)) for name in names)))
     return rows
 

@@ -26,12 +26,12 @@ from harnet.studio.arranging import (
     set_shape,
     set_target_of,
 )
-from harnet.studio.checking import preflight_of
 from harnet.studio.errors import Refused
 from harnet.studio.gestures import Gesture, apply_gesture, led_by
 from harnet.studio.joblist import Standing, duplicate_job, jobs_that_are, put
 from harnet.studio.jobpages import copy_page, move_page, set_page_size
 from harnet.studio.jobs import job_with
+from harnet.studio.judging import catch_up
 from harnet.studio.links import (
     carry,
     file_of,
@@ -42,11 +42,11 @@ from harnet.studio.links import (
 )
 from harnet.studio.outputs import plan_of
 from harnet.studio.pictures import path_of, picture_with
-from harnet.studio.placed import file_state_of, placed_in, placement_of
+from harnet.studio.placed import file_state_of, placement_of
 from harnet.studio.placing import place_picture, set_frame
 from harnet.studio.shelves import shelf_named
 from harnet.web.drawing import Look, drawn_of, spread_of
-from tests.conftest import photo
+from tests.conftest import found_in, photo, placed_in
 
 
 @pytest.fixture
@@ -106,7 +106,7 @@ class TestArranging:
     def test_an_empty_frame_is_filled_and_swapped(self, laid):
         session, job, items = laid
         frame = add_item(session, job, job.pages[1], "frame", Box(10, 20, 144, 72))
-        assert frame.picture is None and len(placed_in(job)) == 2
+        assert frame.picture is None and len(placed_in(session, job)) == 2
         put_into_frame(session, job, frame, items[0].picture, Fit.COVER)
         # arithmetic: 300 px over 144 pt; the frame is wider than the picture is tall
         assert placement_of(frame).density.x == pytest.approx(150)
@@ -129,13 +129,14 @@ class TestArranging:
         session, job, items = laid
 
         def wanted():
-            return [placed.figures.target.density_ppi for placed in placed_in(job)]
+            return [placed.figures.target.density_ppi for placed in placed_in(session, job)]
 
         set_target_of(session, job, job.pages[0], "slides")
         assert wanted() == [96, 96]
         set_target_of(session, job, items[0], "own", "40")
         assert wanted() == [40, 96]
-        assert [finding.item_id for finding in preflight_of(job).findings] == [items[1].id]
+        short = [one for one in found_in(session, job) if one.rule_id.startswith("density-below")]
+        assert [one.item_id for one in short] == [items[1].id]
         set_target_of(session, job, job.pages[0], "")
         assert wanted() == [40, 300]
         with pytest.raises(Refused, match="between 1 and 10000"):
@@ -228,7 +229,7 @@ class TestLinks:
         path_of(item.picture).unlink()
         assert file_state_of(item) is FileState.CARRIED
         assert file_of(desk, item).read_bytes()
-        assert all(f.rule_id != "file-missing" for f in preflight_of(job).findings)
+        assert all(f.rule_id != "file-missing" for f in found_in(session, job))
         with pytest.raises(Refused, match="carried already"):
             carry(desk, session, job, item)
         out = put_out(desk, session, job, item, shelf_named(desk, session, "My pictures"))
@@ -242,8 +243,8 @@ class TestLinks:
         item = paste_picture(desk, session, job, job.pages[1], "image.png", data)
         assert file_state_of(item) is FileState.LOOSE
         assert placement_of(item).density.x == pytest.approx(300, abs=0.1)
-        (finding,) = [f for f in preflight_of(job).findings if f.item_id == item.id]
-        assert finding.rule_id == "file-loose"
+        rules = [f.rule_id for f in found_in(session, job) if f.item_id == item.id]
+        assert rules == ["file-loose", "rights-unknown"]
         put_out(desk, session, job, item, shelf_named(desk, session, "My pictures"))
         assert (item.holding, item.picture.file_name) == ("linked", "image.png")
         undo(session, job)
@@ -256,12 +257,13 @@ class TestLinks:
         assert job.pages[1].items == []
 
     def test_a_changed_file_is_updated_and_keeps_its_size_on_the_page(self, desk, laid):
-        session, _job, items = laid
+        session, job, items = laid
         item = items[0]
         before = placement_of(item)
         with pytest.raises(Refused, match="is not changed"):
             update_changed(desk, session, item)
         Image.fromarray(photo(600, 400, seed=5)).save(path_of(item.picture))
+        catch_up(session, job)
         assert file_state_of(item) is FileState.CHANGED
         assert update_changed(desk, session, item) == 1
         after = placement_of(item)

@@ -6,18 +6,15 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
 import pytest
-from sqlalchemy import text
 
 from harnet.core.density import EffectiveDensity
-from harnet.core.errors import ValueOutOfRange
-from harnet.core.target import target_named
+from harnet.core.targetlist import target_named
 from harnet.media.pageimage import FoundImageFile
 from harnet.media.pageplan import PagePlan
 from harnet.media.pdf.readback import FoundImage, FoundPdf
 from harnet.media.pdf.write import Promise
-from harnet.studio.checking import preflight_of
 from harnet.studio.errors import Refused
-from harnet.studio.jobs import job_with, set_target, target_from
+from harnet.studio.jobs import job_with, set_target, target_of
 from harnet.studio.outputs import (
     ask_for_image,
     ask_for_pdf,
@@ -29,9 +26,10 @@ from harnet.studio.outputs import (
 )
 from harnet.studio.pdfcheck import check_pdf
 from harnet.studio.pictures import path_of, picture_with
-from harnet.studio.placed import placed_in
 from harnet.studio.placing import place_picture
-from harnet.worker.tasks import queue_on, take_up_again
+from harnet.studio.targets import target_asked
+from harnet.worker.tasks import queue_on
+from tests.conftest import found_in, placed_in
 
 
 @pytest.fixture
@@ -52,8 +50,9 @@ def laid_out(desk, new_job, on_shelf, make_picture):
 def asked(desk, job_id, **image):
     with desk.session() as session:
         job = job_with(session, job_id)
-        output = ask_for_image(session, job, **image) if image else ask_for_pdf(session, job)
-        return output.id
+        if image:
+            return ask_for_image(session, job, **image).id
+        return ask_for_pdf(session, job, "The gull is a stopgap.", "I. Varga").id
 
 
 def result(desk, output_id):
@@ -84,7 +83,7 @@ def test_the_worker_makes_what_is_on_the_queue(settings, desk, laid_out, tmp_pat
     # The ledger's figures are the command's on the PDF that left.
     checked = check_pdf(tmp_path / "out.pdf", "out.pdf", target_named("coated"))
     with desk.session() as session:
-        placed = placed_in(job_with(session, laid_out))
+        placed = placed_in(session, job_with(session, laid_out))
         for one, image in zip(placed, checked.images, strict=True):
             assert image.image.density.x == pytest.approx(one.figures.density.x, rel=1e-6)
             assert image.verdict is one.figures.verdict
@@ -114,7 +113,7 @@ def test_a_file_that_vanishes_is_told_in_preflight_and_in_the_receipt(desk, laid
     with desk.session() as session:
         path_of(job_with(session, laid_out).pages[1].items[0].picture).unlink()
     with desk.session() as session:
-        findings = preflight_of(job_with(session, laid_out)).findings
+        findings = found_in(session, job_with(session, laid_out))
         assert "file-missing" in [finding.rule_id for finding in findings]
     output_id = asked(desk, laid_out)
     make_output(desk, output_id)
@@ -206,38 +205,10 @@ class TestTargets:
             for key, figure in (("own", ""), ("own", "-1"), ("cardboard", "")):
                 with pytest.raises(Refused):
                     set_target(session, job, key, figure)
-            assert job.target_ppi == 240
+            assert target_of(job).density_ppi == 240
 
-    def test_keys(self):
-        assert target_from("slides").density_ppi == 96
-        with pytest.raises(ValueOutOfRange):
-            target_from("")
-
-
-def test_a_killed_workers_task_is_taken_up_again(settings, desk, laid_out):
-    output_id = asked(desk, laid_out)
-
-    async def work():
-        queue = queue_on(settings)
-        async with queue.open_async():
-            await queue.configure_task("make_output", queue="outputs").defer_async(
-                output_id=output_id
-            )
-            # A worker that took the task long ago and was never heard of again.
-            with desk.engine.begin() as link:
-                dead = link.execute(
-                    text(
-                        "insert into procrastinate_workers (last_heartbeat)"
-                        " values (now() - interval '5 minutes') returning id"
-                    )
-                ).scalar_one()
-                link.execute(
-                    text("update procrastinate_jobs set status = 'doing', worker_id = :worker"),
-                    {"worker": dead},
-                )
-            await take_up_again(queue)
-            await queue.run_worker_async(wait=False, install_signal_handlers=False)
-
-    with ThreadPoolExecutor(1) as thread:
-        thread.submit(lambda: asyncio.run(work())).result()
-    assert result(desk, output_id).state == "done"
+    def test_keys(self, desk):
+        with desk.session() as session:
+            assert target_asked(session, "slides").density_ppi == 96
+            with pytest.raises(Refused, match="no target called"):
+                target_asked(session, "")

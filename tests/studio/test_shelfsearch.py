@@ -2,7 +2,7 @@
 
 import pytest
 
-from harnet.core.target import target_named
+from harnet.core.targetlist import target_named
 from harnet.store.models import Picture, Shelf
 from harnet.studio.shelfsearch import Wanted, found
 

@@ -154,7 +154,7 @@ def test_the_ledger_as_csv(client, placed):
     job_id, _ = placed
     lines = client.get(f"/jobs/{job_id}/ledger/ledger.csv").text.splitlines()
     assert lines[0].startswith("page,picture,px_w,px_h,width_mm,height_mm,ppi_x")
-    assert lines[1].startswith("1,slipway.jpg,300,200,50.8,33.867,150.0,150.0,150.0,thin,-0.5")
+    assert lines[1].startswith("1,slipway.jpg,300,200,50.8,33.867,150.0,150.0,150.0,300,thin,-0.5")
 
 
 def test_a_pdf_is_known_but_not_placed(open_client, desk, new_job, on_shelf, tmp_path):

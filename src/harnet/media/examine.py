@@ -9,7 +9,6 @@ from harnet.core.rights import Rights
 from harnet.media.bounded import Order, Tell, work_apart
 from harnet.media.facts.read import facts_of
 from harnet.media.facts.rights import rights_in
-from harnet.media.likeness import likeness_of
 from harnet.media.limits import EXAMINE_MEMORY_BYTES, EXAMINE_SECONDS
 from harnet.media.previews import looks_drawn, write_previews
 
@@ -18,15 +17,16 @@ from harnet.media.previews import looks_drawn, write_previews
 class Examined:
     """What reading a picture whole tells: facts, rights, looks, and the previews made of it.
 
-    `likeness` is a perceptual hash as hexadecimal, alike for pictures that look alike.
+    `likeness` is a perceptual hash as hexadecimal, alike for pictures that look alike; it is
+    taken of the preview, which is Harnet's own, by whoever keeps that.
     """
 
     facts: Facts
     rights: Rights
     looks_drawn: bool
-    likeness: str
     detail: Detail | None
     previews: dict[str, Path]
+    likeness: str = ""
 
 
 def examine(path: Path, name: str, folder: Path) -> Examined:
@@ -45,7 +45,7 @@ def examine(path: Path, name: str, folder: Path) -> Examined:
     previews = {size: Path(made) for size, made in answer["previews"].items()}
     facts, rights = facts_from_row(answer["facts"]), Rights(**answer["rights"])
     detail = Detail(**answer["detail"]) if answer["detail"] else None
-    return Examined(facts, rights, answer["looks_drawn"], answer["likeness"], detail, previews)
+    return Examined(facts, rights, answer["looks_drawn"], detail, previews)
 
 
 def work(order: Order, tell: Tell) -> Order:
@@ -60,7 +60,6 @@ def work(order: Order, tell: Tell) -> Order:
         # Told by the larger preview: greys between ink and paper melt into the smaller one.
         "looks_drawn": not facts.is_vector
         and (facts.colour is Colour.BILEVEL or looks_drawn(previews["light"])),
-        "likeness": likeness_of(previews["light"]),
         "detail": asdict(detail) if detail else None,
         "previews": {size: str(made) for size, made in previews.items()},
     }

@@ -150,6 +150,7 @@ def catch_up(session: Session, job: Job) -> None:
 
     Files may have gone, come back or been changed; and what older rules judged is judged anew.
     """
+    settle(session)
     _look_at_files(session, job.id)
     if job.rules_version != RULES_VERSION:
         judge_job(session, job)

@@ -72,7 +72,7 @@ def lines_of_job(session: Session, job: Job) -> list[Line]:
     rows = session.connection().execute(select(*columns).where(Judgement.job_id == job.id))
     positions = select(Page.id, Page.position).where(Page.job_id == job.id)
     numbers = {page: position + 1 for page, position in session.connection().execute(positions)}
-    lines = [Line(row[0], numbers[row[1]], *row[2:]) for row in rows.all()]
+    lines = [Line._make((row[0], numbers[row[1]], *row[2:])) for row in rows.all()]
     lines.sort(key=attrgetter("page_number", "item_id"))
     return lines
 

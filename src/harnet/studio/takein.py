@@ -3,6 +3,7 @@
 import os
 import tempfile
 import unicodedata
+from dataclasses import replace
 from pathlib import Path, PurePath
 from typing import IO
 
@@ -15,6 +16,7 @@ from harnet.core.rights import Rights
 from harnet.core.wording import bytes_text
 from harnet.media.errors import UnreadableFile
 from harnet.media.examine import Examined, examine
+from harnet.media.likeness import likeness_of
 from harnet.media.limits import MAX_FILE_BYTES
 from harnet.media.previews import preview_name
 from harnet.store.blobs import sha256_of, write_whole
@@ -125,6 +127,7 @@ def examined_with_previews(desk: Desk, path: Path, shown: str, sha256: str) -> E
     """
     with tempfile.TemporaryDirectory(dir=desk.settings.scratch_folder) as folder:
         examined = examine(path, shown, Path(folder))
+        examined = replace(examined, likeness=likeness_of(examined.previews["light"]))
         for size, made in examined.previews.items():
             desk.blobs.put_preview(preview_name(sha256, size), made)
     return examined

@@ -2,7 +2,7 @@
 
 from urllib.parse import quote, unquote
 
-from flask import Response, after_this_request, request
+from flask import Response, after_this_request, g, request
 
 from harnet.core.placing import Fit
 
@@ -41,11 +41,13 @@ def remember(response: Response, quality: str = "", fit: str = "") -> Response:
 
 def own_name() -> str:
     """The name that this person accepted a finding with last."""
-    return unquote(request.cookies.get(_NAME, ""))[:120]
+    just_given: str | None = g.get("own_name")
+    return just_given or unquote(request.cookies.get(_NAME, ""))[:120]
 
 
 def remember_name(name: str) -> None:
     """Offers this name the next time that somebody is asked for one."""
+    g.own_name = name.strip()[:120]
 
     @after_this_request
     def keep(response: Response) -> Response:

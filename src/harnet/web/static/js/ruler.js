@@ -1,5 +1,6 @@
 // The density ruler of the ledger: its flag is dragged to try targets, its dots are brushed to see
 // only those. The server knows the scale; this says where the hand is, as a share of the width.
+const WIDTH = 1244;
 let drag = null;
 
 const svgOf = () => document.querySelector("[data-ruler] svg");
@@ -15,12 +16,14 @@ document.addEventListener("pointerdown", (event) => {
   if (!isFlag && event.target.closest("a")) return;
   event.preventDefault();
   const share = shareAt(event);
-  drag = { isFlag, from: share, to: share, address: ruler.dataset.ruler, startPx: event.clientX };
+  // The flag keeps its distance from the hand that took it.
+  const grab = isFlag ? share - Number(document.querySelector("[data-ruler] #flag").dataset.x) / WIDTH : 0;
+  drag = { isFlag, grab, from: share, to: share - grab, address: ruler.dataset.ruler, startPx: event.clientX };
 });
 
 document.addEventListener("pointermove", (event) => {
   if (!drag) return;
-  drag.to = shareAt(event);
+  drag.to = shareAt(event) - drag.grab;
   drag.hasMoved ||= Math.abs(event.clientX - drag.startPx) > 3;
   if (!drag.hasMoved) return;
   if (drag.isFlag) {
@@ -28,8 +31,8 @@ document.addEventListener("pointermove", (event) => {
     tryThere(drag);
   } else {
     const brush = document.querySelector("#brush-now");
-    brush.setAttribute("x", Math.min(drag.from, drag.to) * 1244);
-    brush.setAttribute("width", Math.abs(drag.to - drag.from) * 1244);
+    brush.setAttribute("x", Math.min(drag.from, drag.to) * WIDTH);
+    brush.setAttribute("width", Math.abs(drag.to - drag.from) * WIDTH);
   }
 });
 
@@ -60,7 +63,7 @@ async function tryThere(asked) {
 
 function showFlag() {
   const flag = document.querySelector("[data-ruler] #flag");
-  flag?.setAttribute("transform", `translate(${drag.to * 1244 - Number(flag.dataset.x)} 0)`);
+  flag?.setAttribute("transform", `translate(${drag.to * WIDTH - Number(flag.dataset.x)} 0)`);
 }
 
 const ask = (place) => htmx.ajax("GET", place, { target: "#ledger", swap: "innerHTML" });

@@ -1,0 +1,211 @@
+"""Batches from the ledger: planned first, done as one edit, taken back by one undo."""
+
+import numpy as np
+import pytest
+from PIL import Image
+from sqlalchemy import select
+
+from harnet.core.placing import EvenBy, GivesWay
+from harnet.core.preflight.subject import FileState
+from harnet.store.history import undo
+from harnet.store.models import Edit, Item
+from harnet.studio.batch import Action, Batch, carry_out, planned
+from harnet.studio.copies import batch_of, make_copy
+from harnet.studio.errors import Refused
+from harnet.studio.jobs import job_with
+from harnet.studio.judging import catch_up
+from harnet.studio.matching import candidates_for, denser_shots, swap
+from harnet.studio.pictures import path_of, picture_with
+from harnet.studio.placed import file_state_of, placement_of, write_placement
+from harnet.studio.placing import place_picture
+from harnet.studio.shelves import shelf_named
+from harnet.studio.takein import take_in
+from tests.conftest import photo
+
+
+@pytest.fixture
+def shots(tmp_path, on_shelf):
+    """The same shot small and large, and another picture; returns their numbers by name."""
+    large = Image.fromarray(photo(1200, 800, seed=1)).resize((1200, 800))
+    other = Image.fromarray(np.rot90(photo(900, 1350, seed=9)).copy())
+    paths = {name: tmp_path / name for name in ("small.tif", "large.tif", "other.tif")}
+    large.resize((300, 200), Image.LANCZOS).save(paths["small.tif"], dpi=(72, 72))
+    large.save(paths["large.tif"], dpi=(300, 300))
+    other.save(paths["other.tif"], dpi=(300, 300))
+    return {name: on_shelf(path) for name, path in paths.items()}
+
+
+@pytest.fixture
+def laid(desk, new_job, shots):
+    """A job with the small shot twice and the other picture once."""
+    job_id = new_job(pages="2")
+    with desk.session() as session:
+        job = job_with(session, job_id)
+        for name in ("small.tif", "small.tif", "other.tif"):
+            place_picture(session, job, job.pages[0], picture_with(session, shots[name]))
+    return job_id
+
+
+def items_of(session, job_id):
+    job = job_with(session, job_id)
+    return job, list(job.pages[0].items)
+
+
+class TestPlanning:
+    def test_reach_says_before_and_after_and_writes_nothing(self, desk, laid):
+        with desk.session() as session:
+            job, items = items_of(session, laid)
+            first, _, third = planned(session, job, items, Batch(Action.REACH))
+            assert first.before_figures.judged_ppi == 72
+            assert first.after_figures.judged_ppi == 300
+            assert third.note == "at its reach already"
+            assert not session.dirty and placement_of(items[0]) == first.before
+
+    def test_what_would_not_change_says_why(self, desk, laid):
+        with desk.session() as session:
+            job, items = items_of(session, laid)
+            notes = {
+                action: [one.note for one in planned(session, job, items, Batch(action))]
+                for action in Action
+            }
+            assert notes[Action.NATIVE] == ["at its native size already"] * 3
+            assert notes[Action.EVEN] == ["even already"] * 3
+            assert notes[Action.RELINK] == ["its file is not missing"] * 3
+            assert notes[Action.DENSER][2].startswith("no denser picture")
+            assert "fewer pixels" in notes[Action.COPY][0]
+            assert "exactly the pixels" in notes[Action.COPY][2]
+            assert notes[Action.CARRY] == [""] * 3
+            with pytest.raises(Refused, match="None of the chosen"):
+                carry_out(desk, session, job, items, Batch(Action.EVEN))
+            with pytest.raises(Refused, match="at least one"):
+                planned(session, job, [], Batch(Action.REACH))
+
+
+@pytest.mark.parametrize(
+    "batch",
+    [
+        Batch(Action.REACH, GivesWay.CROP),
+        Batch(Action.DENSER),
+        Batch(Action.CARRY),
+        Batch(Action.EVEN, even_by=EvenBy.X),
+    ],
+    ids=lambda batch: batch.action.value,
+)
+def test_a_batch_is_one_edit_and_one_undo(desk, laid, batch):
+    with desk.session() as session:
+        job, items = items_of(session, laid)
+        if batch.action is Action.EVEN:
+            for item in items[:2]:
+                item.scale_x *= 1.2
+            session.flush()
+
+        def state():
+            session.expire_all()
+            return [
+                (item.holding, item.picture_id, placement_of(item))
+                for item in session.scalars(select(Item).order_by(Item.id))
+            ]
+
+        before = state()
+        edits = len(session.scalars(select(Edit)).all())
+        count, _ = carry_out(desk, session, job, items, batch)
+        assert count >= 2 and state() != before
+        assert len(session.scalars(select(Edit)).all()) == edits + 1
+        undo(session, job)
+        assert state() == before
+
+
+def test_a_missing_picture_is_relinked_by_its_content(desk, laid, make_picture):
+    with desk.session() as session:
+        job, items = items_of(session, laid)
+        path = path_of(items[0].picture)
+        twin = path.with_name("elsewhere.tif")
+        twin.write_bytes(path.read_bytes())
+    from_folder(desk, twin)
+    path.unlink()
+    with desk.session() as session:
+        job, items = items_of(session, laid)
+        catch_up(session, job)
+        assert file_state_of(items[0]) is FileState.MISSING
+        carry_out(desk, session, job, items[:1], Batch(Action.RELINK))
+        assert items[0].picture.file_name == "elsewhere.tif"
+
+
+def from_folder(desk, path):
+    """Takes a file onto a shelf of its own."""
+    with desk.session() as session, path.open("rb") as file:
+        take_in(desk, session, shelf_named(desk, session, "Second shelf"), path.name, file)
+
+
+def test_copies_of_a_batch_are_placed_together(desk, laid, shots):
+    with desk.session() as session:
+        job, items = items_of(session, laid)
+        for item in items[:2]:
+            swap(session, job, item, picture_with(session, shots["large.tif"]))
+            placement = placement_of(item)
+            item.width_pt, item.height_pt = 100 + item.id, 70
+            assert placement.density.x == pytest.approx(288)
+            item.scale_x = item.scale_y = 72 / 900
+        session.flush()
+        _, name = carry_out(desk, session, job, items[:2], Batch(Action.COPY))
+        copies = [copy.id for copy in batch_of(session, name)]
+        edits = len(session.scalars(select(Edit)).all())
+    make_copy(desk, copies[0])
+    with desk.session() as session:
+        assert len(session.scalars(select(Edit)).all()) == edits
+    make_copy(desk, copies[1])
+    with desk.session() as session:
+        latest = session.scalars(select(Edit).order_by(Edit.id.desc())).first()
+        assert latest.label == "Print copies: 2 pictures"
+        job, items = items_of(session, laid)
+        for item in items[:2]:
+            assert placement_of(item).native_share == pytest.approx(1)
+            assert placement_of(item).density.x == pytest.approx(300, rel=1e-3)
+        undo(session, job)
+        assert {item.picture_id for item in items[:2]} == {shots["large.tif"]}
+
+
+class TestPickByFit:
+    def test_the_same_shot_comes_first_though_another_has_more_pixels(self, desk, laid, shots):
+        with desk.session() as session:
+            job, items = items_of(session, laid)
+            found = candidates_for(session, job, items[0])
+            assert found[0].picture.id == shots["large.tif"]
+            assert found[0].match.is_same_shot and not found[1].match.is_same_shot
+            # arithmetic: four times the pixels on each axis in the same frame
+            assert found[0].match.figures.judged_ppi == pytest.approx(288)
+            denser = denser_shots(session, job, items)
+            assert {number: one.picture.id for number, one in denser.items()} == {
+                items[0].id: shots["large.tif"],
+                items[1].id: shots["large.tif"],
+            }
+
+    def test_orientation_leaves_out_what_stands_where_the_frame_lies(
+        self, desk, laid, on_shelf, make_picture
+    ):
+        upright = on_shelf(make_picture("upright.png", 400, 900, seed=77))
+        with desk.session() as session:
+            job, items = items_of(session, laid)
+            assert upright not in [one.picture.id for one in candidates_for(session, job, items[0])]
+            any_way = candidates_for(session, job, items[0], any_orientation=True)
+            assert upright in [one.picture.id for one in any_way]
+
+    def test_pictures_without_a_file_are_left_out(self, desk, laid, shots):
+        with desk.session() as session:
+            job, items = items_of(session, laid)
+            large = picture_with(session, shots["large.tif"])
+            large.file_state = FileState.MISSING.value
+            session.flush()
+            assert all(one.picture.id != large.id for one in candidates_for(session, job, items[0]))
+
+    def test_a_swap_is_one_edit_and_keeps_the_frame(self, desk, laid, shots):
+        with desk.session() as session:
+            job, items = items_of(session, laid)
+            before = placement_of(items[0])
+            swap(session, job, items[0], picture_with(session, shots["large.tif"]))
+            after = placement_of(items[0])
+            assert after.frame == before.frame
+            assert after.drawn_size_pt == pytest.approx(before.drawn_size_pt)
+            write_placement(items[0], after)
+            undo(session, job)
+            assert placement_of(items[0]) == before

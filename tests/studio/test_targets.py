@@ -1,0 +1,152 @@
+"""The studio's list of targets, files of them, and the published schemas."""
+
+import json
+from dataclasses import replace
+from pathlib import Path
+
+import pytest
+from jsonschema import Draft202012Validator
+from referencing import Registry, Resource
+
+from harnet.core.severity import Severity
+from harnet.core.targetlist import SHIPPED
+from harnet.studio.errors import Conflict, NotThere, Refused
+from harnet.studio.jobs import job_with, set_target, target_of
+from harnet.studio.report import report_as_json, report_of
+from harnet.studio.targets import (
+    TargetFile,
+    all_targets,
+    copy_target,
+    drop_target,
+    jobs_with_target,
+    read_targets,
+    row_of,
+    save_target,
+    take_over,
+    target_with,
+    targets_as_file,
+)
+
+SCHEMAS = Path(__file__).resolve().parents[2] / "docs" / "schemas"
+
+
+def schema(name):
+    return json.loads((SCHEMAS / name).read_text())
+
+
+def test_shipped_ones_first_then_the_studios_own_by_name(desk):
+    with desk.session() as session:
+        for name in ("Zinc", "Arch press"):
+            save_target(session, replace(SHIPPED[0], key=name.lower().split()[0], name=name))
+        names = [target.name for target in all_targets(session)]
+        assert names[: len(SHIPPED)] == [target.name for target in SHIPPED]
+        assert names[len(SHIPPED) :] == ["Arch press", "Zinc"]
+
+
+def test_a_copy_gets_a_key_of_its_own(desk):
+    with desk.session() as session:
+        first, second = copy_target(session, "coated"), copy_target(session, "coated")
+        assert first.name == "Coated press, copy" and first.key != second.key
+        assert replace(first, key="coated", name="Coated press") == SHIPPED[0]
+
+
+def test_a_shipped_target_is_changed_and_comes_back(desk):
+    with desk.session() as session:
+        save_target(session, replace(SHIPPED[0], tolerance=0.05))
+        assert target_with(session, "coated").passes_from_ppi == pytest.approx(285)
+        assert drop_target(session, "coated") is True
+        assert target_with(session, "coated") == SHIPPED[0]
+        with pytest.raises(Refused, match="as it ships"):
+            drop_target(session, "coated")
+
+
+def test_two_editors_do_not_overwrite_each_other(desk):
+    with desk.session() as session:
+        save_target(session, replace(SHIPPED[0], key="press"))
+        version = row_of(session, "press").version
+        save_target(session, replace(SHIPPED[0], key="press", tolerance=0.05), version)
+        with pytest.raises(Conflict):
+            save_target(session, replace(SHIPPED[0], key="press", tolerance=0.2), version)
+        with pytest.raises(Refused, match="not kept"):
+            save_target(session, replace(SHIPPED[0], key="press", tolerance=2))
+
+
+def test_a_job_keeps_its_figures_until_it_takes_the_new_ones_over(desk, new_job):
+    job_id = new_job()
+    with desk.session() as session:
+        stricter = replace(SHIPPED[0], tolerance=0.01)
+        save_target(session, stricter)
+        job = job_with(session, job_id)
+        assert target_of(job) == SHIPPED[0] and jobs_with_target(session, "coated") == 1
+        assert take_over(session, stricter) == 1 and take_over(session, stricter) == 0
+        assert target_of(job) == stricter
+
+
+def test_a_target_that_is_gone_from_the_list_still_judges_its_job(desk, new_job):
+    job_id = new_job()
+    with desk.session() as session:
+        own = copy_target(session, "office")
+        job = job_with(session, job_id)
+        set_target(session, job, own.key, "")
+        assert drop_target(session, own.key) is False
+        assert target_of(job) == own
+        with pytest.raises(NotThere):
+            target_with(session, own.key)
+
+
+class TestFiles:
+    def test_what_is_exported_is_read_in_again(self, desk):
+        with desk.session() as session:
+            fussy = replace(
+                SHIPPED[0], key="fussy", severities=(("file-loose", Severity.BLOCKING),)
+            )
+            save_target(session, fussy)
+            text = targets_as_file(all_targets(session))
+            drop_target(session, "fussy")
+            new, replaced = read_targets(session, text)
+            assert new == ["Coated press"] and len(replaced) == len(SHIPPED)
+            assert target_with(session, "fussy") == fussy
+
+    def test_it_keeps_to_the_published_schema(self):
+        published = schema("targets.schema.json")
+        assert published == {
+            "$schema": "https://json-schema.org/draft/2020-12/schema",
+            **TargetFile.model_json_schema(),
+        }
+        Draft202012Validator(published).validate(json.loads(targets_as_file(list(SHIPPED))))
+
+    @pytest.mark.parametrize(
+        "change, says",
+        [
+            (lambda file: file.pop("format"), "format: field required"),
+            (lambda file: file["targets"].clear(), "at least 1 item"),
+            (lambda file: file["targets"][0].update(tolerance=1.5), "targets → 0 → tolerance"),
+            (lambda file: file["targets"][0].update(floor_ppi=290), "floor lies"),
+            (lambda file: file["targets"][0].update(key="own"), "bare figure"),
+            (lambda file: file["targets"][0].update(severities={"moon": "note"}), "a rule “moon”"),
+            (lambda file: file["targets"][0].update(colour="red"), "extra inputs"),
+        ],
+    )
+    def test_one_that_makes_no_sense_changes_nothing(self, desk, change, says):
+        file = json.loads(targets_as_file([replace(SHIPPED[0], key="new"), SHIPPED[1]]))
+        change(file)
+        with desk.session() as session:
+            with pytest.raises(Refused, match=says):
+                read_targets(session, json.dumps(file))
+            assert all_targets(session) == list(SHIPPED)
+
+    @pytest.mark.parametrize("text", ["", "{", "[]", "null", "x" * 1_000_001])
+    def test_one_that_is_none_is_told(self, desk, text):
+        with desk.session() as session, pytest.raises(Refused):
+            read_targets(session, text)
+
+
+def test_the_report_keeps_to_its_published_schema(desk, new_job):
+    job_id = new_job()
+    with desk.session() as session:
+        values = report_as_json(report_of(session, job_with(session, job_id)))
+    names = ("targets.schema.json", "job-report.schema.json")
+    registry = Registry().with_resources(
+        [(name, Resource.from_contents(schema(name))) for name in names]
+    )
+    Draft202012Validator(schema(names[1]), registry=registry).validate(values)
