@@ -10,7 +10,8 @@ from harnet.core.preflight.subject import FileState
 from harnet.store.history import undo
 from harnet.store.models import Edit, Item
 from harnet.studio.batch import Action, Batch, carry_out, planned
-from harnet.studio.copies import batch_of, make_copy
+from harnet.studio.copies import make_copy
+from harnet.studio.copyplacing import batch_of
 from harnet.studio.errors import Refused
 from harnet.studio.jobs import job_with
 from harnet.studio.judging import catch_up

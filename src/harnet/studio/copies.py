@@ -16,19 +16,18 @@ from harnet.core.framecopy import FrameCopy, frame_copy
 from harnet.core.picture import Facts, facts_as_row
 from harnet.core.preflight.subject import FileState
 from harnet.core.recipe import CopyFormat, Recipe, checked, recipe_as_row, recipe_from_row
-from harnet.core.wording import counted, px_text
+from harnet.core.wording import px_text
 from harnet.media.bounded import work_apart
 from harnet.media.errors import UnreadableFile
 from harnet.media.limits import COPY_MEMORY_BYTES, COPY_SECONDS
 from harnet.store.base import now_utc
-from harnet.store.history import recorded
 from harnet.store.models import Item, Job, Picture, PrintCopy
+from harnet.studio.copyplacing import batch_of, copy_with, place_batch, place_finished
 from harnet.studio.desk import Desk
-from harnet.studio.errors import NotThere, Refused, sentence_of
-from harnet.studio.jobs import job_with, target_of
+from harnet.studio.errors import Refused, sentence_of
+from harnet.studio.jobs import target_of
 from harnet.studio.pictures import facts_of_picture, path_of, rights_of, state_of
 from harnet.studio.placed import placement_of, target_for
-from harnet.studio.placing import place_copy
 from harnet.studio.profiles import profile_file
 from harnet.studio.progress import CANCELLED, DONE, FAILED, RUNNING, WAITING, WORKING, Cancelled
 from harnet.studio.takein import take_in
@@ -100,18 +99,6 @@ def copy_name(picture: Picture, recipe: Recipe) -> str:
     stem = picture.file_name.rpartition(".")[0] or picture.file_name
     width, height = recipe.file_px
     return f"{stem} {width}x{height} {recipe.density_x:.0f} ppi.{recipe.format.value}"
-
-
-def copy_with(session: Session, copy_id: int) -> PrintCopy:
-    """The copy of that number.
-
-    Raises:
-        NotThere: there is none.
-    """
-    copy = session.get(PrintCopy, copy_id)
-    if copy is None:
-        raise NotThere("This print copy does not exist any more.")
-    return copy
 
 
 def copies_of(session: Session, picture: Picture) -> list[PrintCopy]:
@@ -204,7 +191,7 @@ def _make(desk: Desk, copy_id: int, folder: Path) -> None:
         if was is not None:
             same = "the same bytes as before" if was == made.sha256 else "other bytes than before"
             copy.note = f"Made again: {same}."
-    _place(desk, copy_id)
+    place_finished(desk, copy_id)
 
 
 def require_original(picture: Picture) -> None:
@@ -272,59 +259,10 @@ def _read_back(path: Path, recipe: Recipe) -> None:
         )
 
 
-def _place(desk: Desk, copy_id: int) -> None:
-    """Puts a finished copy into the frame that it was made for, if that is still as it was.
-
-    Copies of one batch wait for each other, and are placed as one edit.
-    """
-    with desk.session() as session:
-        copy = copy_with(session, copy_id)
-        if copy.batch is not None:
-            _place_batch(session, batch_of(session, copy.batch))
-        elif copy.item_id is not None and copy.made is not None:
-            item = _frame_of(session, copy)
-            if item is not None:
-                job = job_with(session, item.page.job_id)
-                place_copy(session, job, item, copy.made)
-
-
-def _frame_of(session: Session, copy: PrintCopy) -> Item | None:
-    """The placement that a copy was made for; notes down on the copy where it went."""
-    item = session.get(Item, copy.item_id)
-    if item is None:
-        copy.note = "The frame was taken off its page meanwhile; the copy is on the shelf."
-        return None
-    if item.version != copy.item_version:
-        copy.note = "The frame was changed meanwhile, so the copy is on the shelf only."
-        return None
-    copy.note = f"Placed on page {item.page.position + 1} of {item.page.job.title}."
-    return item
-
-
-def batch_of(session: Session, batch: str) -> list[PrintCopy]:
-    """The copies that were asked for together."""
-    wanted = select(PrintCopy).where(PrintCopy.batch == batch).order_by(PrintCopy.id)
-    return list(session.scalars(wanted.with_for_update(of=PrintCopy)))
-
-
-def _place_batch(session: Session, copies: list[PrintCopy]) -> None:
-    if any(copy.state in RUNNING for copy in copies):
-        return
-    ready = [(copy, _frame_of(session, copy)) for copy in copies if copy.made is not None]
-    frames = [(copy, item) for copy, item in ready if item is not None]
-    if not frames:
-        return
-    job = job_with(session, frames[0][1].page.job_id)
-    with recorded(session, job, f"Print copies: {counted(len(frames), 'picture')}"):
-        for copy, item in frames:
-            assert copy.made is not None
-            place_copy(session, job, item, copy.made, is_recorded=False)
-
-
 def _fail(desk: Desk, copy_id: int, sentence: str) -> None:
     with desk.session() as session:
         copy = copy_with(session, copy_id)
         if copy.state in RUNNING:
             copy.state, copy.trouble, copy.finished_at = FAILED, sentence, now_utc()
             if copy.batch is not None:
-                _place_batch(session, batch_of(session, copy.batch))
+                place_batch(session, batch_of(session, copy.batch))

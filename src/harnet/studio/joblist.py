@@ -7,7 +7,9 @@ from sqlalchemy.orm import Session
 
 from harnet.store.base import now_utc
 from harnet.store.models import Item, Job, Page, Picture
+from harnet.studio.desk import Desk
 from harnet.studio.jobpages import values_of
+from harnet.studio.judging import catch_up
 
 
 class Standing(Enum):
@@ -42,6 +44,17 @@ def first_pictures(session: Session, job: Job, most: int = 2) -> list[str]:
         .order_by(Page.position, Item.position)
     )
     return list(session.scalars(wanted.limit(most)))
+
+
+def look_at_jobs(desk: Desk) -> None:
+    """Notices files of open jobs that went, came back or changed; each job is a transaction."""
+    with desk.session() as session:
+        numbers = [job.id for job in jobs_that_are(session, Standing.OPEN)]
+    for number in numbers:
+        with desk.session() as session:
+            job = session.get(Job, number)
+            if job is not None:
+                catch_up(session, job)
 
 
 def put(job: Job, standing: Standing) -> None:

@@ -14,9 +14,9 @@ from harnet.studio.copies import (
     ask_for_frame_copy,
     cancel_copy,
     copies_of,
-    copy_with,
     frame_copy_of,
 )
+from harnet.studio.copyplacing import copy_with
 from harnet.studio.copyspots import spots_of
 from harnet.studio.errors import NotThere, Refused
 from harnet.studio.jobs import job_with

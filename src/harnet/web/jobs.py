@@ -12,7 +12,7 @@ from harnet.studio.joblist import (
     put,
 )
 from harnet.studio.jobs import FORMATS, JobOrder, job_with, make_job, set_target, whole_job
-from harnet.web.shared import JobHeader, desk, viewed_job
+from harnet.web.shared import JobHeader, desk
 
 blueprint = Blueprint("jobs", __name__)
 
@@ -30,7 +30,7 @@ def listing() -> str:
     standing = next((one for one in Standing if one.value == asked), Standing.OPEN)
     with desk().session() as session:
         jobs = {one: jobs_that_are(session, one) for one in Standing}
-        headers = [JobHeader.of(viewed_job(session, job.id)) for job in jobs[standing]]
+        headers = [JobHeader.of(job) for job in jobs[standing]]
         return render_template(
             "jobs.html",
             headers=headers,

@@ -4,15 +4,13 @@ import csv
 import io
 import math
 from collections import Counter
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from operator import attrgetter
-from urllib.parse import urlencode
 
-from flask import Blueprint, Response, after_this_request, render_template, request, url_for
+from flask import Blueprint, Response, render_template, request
 from sqlalchemy.orm import Session
 
-from harnet.core.errors import ValueOutOfRange
-from harnet.core.target import Target, own_target
+from harnet.core.target import Target
 from harnet.core.wording import (
     density_text,
     length_text,
@@ -22,12 +20,9 @@ from harnet.core.wording import (
     size_text,
 )
 from harnet.store.models import Item, Job
-from harnet.studio.errors import Refused, sentence_of
 from harnet.studio.jobs import job_with, target_of
 from harnet.studio.ledger import (
-    SORTS,
     Line,
-    Wanted,
     lines_of_job,
     placed_for,
     tried_on,
@@ -37,9 +32,9 @@ from harnet.studio.ledger import (
 from harnet.studio.pictures import facts_of_picture
 from harnet.studio.placed import Placed, has_own_target, unit_of
 from harnet.studio.placing import item_in
-from harnet.studio.targets import target_asked
+from harnet.web.ledgerasked import Asked, asked_of, brushed, dragged
 from harnet.web.marks import mark_of
-from harnet.web.ruler import WIDTH_PX, Ruler, ruler_of, scale_of_lines, spots_of_lines
+from harnet.web.ruler import Ruler, ruler_of, scale_of_lines, spots_of_lines
 from harnet.web.shared import JobHeader, desk, viewed_job
 
 blueprint = Blueprint("ledger", __name__, url_prefix="/jobs/<int:job_id>/ledger")
@@ -62,11 +57,6 @@ HEADS = (
     ("file", "File", False),
 )
 """What each column is sorted by, its name, and whether it holds figures."""
-_PARTS = (
-    *("verdict", "page", "file_state", "colour", "kind", "text", "sort", "order", "from", "to"),
-    *("try", "select"),
-)
-"""The parts of the ledger's address that a link or a form goes on with."""
 _FILTERS = ("page", "file_state", "colour", "kind")
 
 
@@ -87,21 +77,6 @@ class Row:
     def mark(self) -> str:
         """The name of its grain mark."""
         return mark_of(self.placed.figures)
-
-
-@dataclass(frozen=True, slots=True)
-class Asked:
-    """What an address asks of the ledger: filters, order, and a target to try."""
-
-    wanted: Wanted
-    tried: Target | None
-    parts: dict[str, str]
-    """The address's own parts, those that say nothing left out."""
-
-    def address(self, **changes: str) -> str:
-        """The parts of an address with some of them changed; an empty text takes one away."""
-        parts = {name: text for name, text in (self.parts | changes).items() if text}
-        return f"?{urlencode(parts)}" if parts else "?"
 
 
 def bar_px(density_share: float) -> float:
@@ -133,47 +108,6 @@ def _file_parts(placed: Placed, colour: str) -> list[str]:
     if has_own_target(placed.item):
         parts.append(f"target {ppi_text(placed.figures.target.density_ppi)}")
     return parts
-
-
-def asked_of(session: Session, values: dict[str, str]) -> Asked:
-    """Reads filters, order and the target to try from an address or a form.
-
-    Raises:
-        Refused: a target that cannot be tried.
-    """
-    parts = {name: values.get(name, "").strip()[:200] for name in _PARTS}
-    wanted = Wanted(
-        parts["verdict"],
-        int(parts["page"]) if parts["page"].isdigit() else 0,
-        parts["file_state"],
-        parts["colour"],
-        parts["kind"],
-        parts["text"],
-        _figure(parts["from"]),
-        _figure(parts["to"]),
-        parts["sort"] if parts["sort"] in SORTS else "shortfall",
-        parts["order"] == "down",
-    )
-    tried = _tried(session, parts["try"]) if parts["try"] else None
-    return Asked(wanted, tried, parts)
-
-
-def _figure(text: str) -> float:
-    try:
-        figure = float(text)
-    except ValueError:
-        return 0.0
-    return figure if 0 < figure < 1e9 else 0.0
-
-
-def _tried(session: Session, text: str) -> Target:
-    """A target to try: one of the list by its key, or a figure in ppi."""
-    try:
-        return own_target(float(text.replace(",", ".").removesuffix("ppi")))
-    except ValueOutOfRange as error:
-        raise Refused(sentence_of(error)) from None
-    except ValueError:
-        return target_asked(session, text)
 
 
 @dataclass(frozen=True, slots=True)
@@ -226,8 +160,8 @@ def show(job_id: int) -> str:
         asked = asked_of(session, request.args)
         x = request.args.get("x", None, float)
         if x is not None and math.isfinite(x):
-            asked = _dragged(session, job, asked, x)
-        asked = _brushed(session, job, asked)
+            asked = dragged(session, job, asked, x)
+        asked = brushed(session, job, asked)
         start = max(0, request.args.get("start", 0, int))
         if start:
             shown = shown_of(session, job, asked, start)
@@ -241,40 +175,6 @@ def show(job_id: int) -> str:
         selected = asked.parts["select"]
         chosen = {int(selected)} if selected.isdigit() else set()
         return ledger_view(session, job, asked, chosen, is_fragment=target == "ledger")
-
-
-def _dragged(session: Session, job: Job, asked: Asked, x: float) -> Asked:
-    """What is asked once the flag was dragged to a place on the ruler, a share of its width."""
-    ppi = _ppi_at(session, job, x)
-    return _say_address(job, Asked(asked.wanted, own_target(ppi), asked.parts | {"try": str(ppi)}))
-
-
-def _brushed(session: Session, job: Job, asked: Asked) -> Asked:
-    """What is asked once a stretch of the ruler was brushed, two shares of its width."""
-    ends = [request.args.get(name, math.nan, float) for name in ("from_x", "to_x")]
-    if not all(math.isfinite(end) for end in ends):
-        return asked
-    low, high = sorted(_ppi_at(session, job, end) for end in ends)
-    wanted = replace(asked.wanted, from_ppi=low, to_ppi=high)
-    parts = asked.parts | {"from": str(low), "to": str(high)}
-    return _say_address(job, Asked(wanted, asked.tried, parts))
-
-
-def _ppi_at(session: Session, job: Job, x: float) -> int:
-    scale = scale_of_lines(lines_of_job(session, job), target_of(job))
-    return round(scale.ppi_at(min(1.0, max(0.0, x)) * WIDTH_PX))
-
-
-def _say_address(job: Job, asked: Asked) -> Asked:
-    """Has the browser's address say what was dragged, so that a reload comes back to it."""
-    place = url_for("ledger.show", job_id=job.id) + asked.address()
-
-    @after_this_request
-    def add(response: Response) -> Response:
-        response.headers["HX-Replace-Url"] = place
-        return response
-
-    return asked
 
 
 def ledger_view(

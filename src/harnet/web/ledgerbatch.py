@@ -9,12 +9,13 @@ from harnet.core.placing import EvenBy, GivesWay
 from harnet.core.wording import counted, density_text, size_text
 from harnet.store.models import Item, Job
 from harnet.studio.batch import Action, Batch, Planned, carry_out, planned
-from harnet.studio.copies import batch_of
+from harnet.studio.copyplacing import batch_of
 from harnet.studio.errors import NotThere
 from harnet.studio.jobs import job_with
 from harnet.studio.placed import unit_of
 from harnet.studio.progress import RUNNING
-from harnet.web.ledger import Asked, asked_of, chosen_items, ledger_view
+from harnet.web.ledger import chosen_items, ledger_view
+from harnet.web.ledgerasked import Asked, asked_of
 from harnet.web.marks import mark_of
 from harnet.web.pages import one_of
 from harnet.web.shared import desk, viewed_job

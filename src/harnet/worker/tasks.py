@@ -6,6 +6,7 @@ from harnet.studio.agency import fetch_picture
 from harnet.studio.copies import make_copy
 from harnet.studio.desk import Desk, Settings
 from harnet.studio.exact import make_exact
+from harnet.studio.joblist import look_at_jobs
 from harnet.studio.outputs import make_output
 from harnet.studio.shelves import look_at_shelves, make_waiting_previews
 
@@ -55,5 +56,6 @@ def queue_on(settings: Settings) -> App:
     def look(timestamp: int = 0) -> None:
         look_at_shelves(desk())
         make_waiting_previews(desk())
+        look_at_jobs(desk())
 
     return app

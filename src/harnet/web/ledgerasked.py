@@ -1,0 +1,113 @@
+"""What an address asks of the ledger: filters, order, a target to try, a stretch of the ruler."""
+
+import math
+from dataclasses import dataclass, replace
+from urllib.parse import urlencode
+
+from flask import Response, after_this_request, request, url_for
+from sqlalchemy.orm import Session
+
+from harnet.core.errors import ValueOutOfRange
+from harnet.core.target import Target, own_target
+from harnet.store.models import Job
+from harnet.studio.errors import Refused, sentence_of
+from harnet.studio.jobs import target_of
+from harnet.studio.ledger import SORTS, Wanted, lines_of_job
+from harnet.studio.targets import target_asked
+from harnet.web.ruler import WIDTH_PX, scale_of_lines
+
+_PARTS = (
+    *("verdict", "page", "file_state", "colour", "kind", "text", "sort", "order", "from", "to"),
+    *("try", "select"),
+)
+"""The parts of the ledger's address that a link or a form goes on with."""
+
+
+@dataclass(frozen=True, slots=True)
+class Asked:
+    """What an address asks of the ledger: filters, order, and a target to try."""
+
+    wanted: Wanted
+    tried: Target | None
+    parts: dict[str, str]
+    """The address's own parts, those that say nothing left out."""
+
+    def address(self, **changes: str) -> str:
+        """The parts of an address with some of them changed; an empty text takes one away."""
+        parts = {name: text for name, text in (self.parts | changes).items() if text}
+        return f"?{urlencode(parts)}" if parts else "?"
+
+
+def asked_of(session: Session, values: dict[str, str]) -> Asked:
+    """Reads filters, order and the target to try from an address or a form.
+
+    Raises:
+        Refused: a target that cannot be tried.
+    """
+    parts = {name: values.get(name, "").strip()[:200] for name in _PARTS}
+    wanted = Wanted(
+        parts["verdict"],
+        int(parts["page"]) if parts["page"].isdigit() else 0,
+        parts["file_state"],
+        parts["colour"],
+        parts["kind"],
+        parts["text"],
+        _figure(parts["from"]),
+        _figure(parts["to"]),
+        parts["sort"] if parts["sort"] in SORTS else "shortfall",
+        parts["order"] == "down",
+    )
+    tried = _tried(session, parts["try"]) if parts["try"] else None
+    return Asked(wanted, tried, parts)
+
+
+def _figure(text: str) -> float:
+    try:
+        figure = float(text)
+    except ValueError:
+        return 0.0
+    return figure if 0 < figure < 1e9 else 0.0
+
+
+def _tried(session: Session, text: str) -> Target:
+    """A target to try: one of the list by its key, or a figure in ppi."""
+    try:
+        return own_target(float(text.replace(",", ".").removesuffix("ppi")))
+    except ValueOutOfRange as error:
+        raise Refused(sentence_of(error)) from None
+    except ValueError:
+        return target_asked(session, text)
+
+
+def dragged(session: Session, job: Job, asked: Asked, x: float) -> Asked:
+    """What is asked once the flag was dragged to a place on the ruler, a share of its width."""
+    ppi = _ppi_at(session, job, x)
+    return _say_address(job, Asked(asked.wanted, own_target(ppi), asked.parts | {"try": str(ppi)}))
+
+
+def brushed(session: Session, job: Job, asked: Asked) -> Asked:
+    """What is asked once a stretch of the ruler was brushed, two shares of its width."""
+    ends = [request.args.get(name, math.nan, float) for name in ("from_x", "to_x")]
+    if not all(math.isfinite(end) for end in ends):
+        return asked
+    low, high = sorted(_ppi_at(session, job, end) for end in ends)
+    wanted = replace(asked.wanted, from_ppi=low, to_ppi=high)
+    parts = asked.parts | {"from": str(low), "to": str(high)}
+    return _say_address(job, Asked(wanted, asked.tried, parts))
+
+
+def _ppi_at(session: Session, job: Job, x: float) -> int:
+    scale = scale_of_lines(lines_of_job(session, job), target_of(job))
+    return round(scale.ppi_at(min(1.0, max(0.0, x)) * WIDTH_PX))
+
+
+def _say_address(job: Job, asked: Asked) -> Asked:
+    """Has the browser's address say what was dragged, so that a reload comes back to it."""
+    place = url_for("ledger.show", job_id=job.id) + asked.address()
+
+    @after_this_request
+    def add(response: Response) -> Response:
+        response.headers["HX-Replace-Url"] = place
+        return response
+
+    return asked
