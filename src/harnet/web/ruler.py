@@ -1,7 +1,7 @@
 """The density ruler: every placement of a job on one log scale of ppi, in sixteenths of an octave.
 
 Dots stand on steps counted from the job's target, so that none crosses its flag. A step of more
-than five is drawn as one column that says how many stand there.
+than five is drawn as one column, the taller the more there are; hovering says how many.
 """
 
 import math
@@ -23,6 +23,8 @@ from harnet.studio.ledger import Line
 WIDTH_PX = 1244.0
 _DOT_PX, _FLOOR_PX, _MARGIN_PX = 11.0, 70.0, 20.0
 _MOST_STACKED = 5
+_COLUMN_PX = (26.0, 58.0)
+"""The lowest and the highest column."""
 _TICKS = (18, 36, 72, 100, 150, 225, 300, 450, 600, 900, 1200, 2400, 4800)
 _VERDICTS = list(Verdict)
 
@@ -65,6 +67,7 @@ class Column:
     """A step that holds more placements than dots: its worst verdict, and where it lies in ppi."""
 
     x: float
+    height: float
     count: int
     verdict: Verdict
     from_ppi: float
@@ -120,13 +123,15 @@ def ruler_of(
     chosen = set(selected_ids)
     levels: dict[int, int] = {}
     dots, columns = [], []
+    most = max((spot.on_step for spot in spots), default=1)
     for spot in spots:
         middle_ppi = _ppi_of_step(spot.step + 0.5, job_target)
         x = scale.x_of(min(scale.high_ppi, max(scale.low_ppi, middle_ppi)))
         if spot.on_step > _MOST_STACKED:
             low, high = (_ppi_of_step(spot.step + side, job_target) for side in (0, 1))
             is_chosen = spot.item_id in chosen
-            columns.append(Column(x, spot.on_step, spot.verdict, low, high, is_chosen))
+            height = _COLUMN_PX[0] + spot.on_step / most * (_COLUMN_PX[1] - _COLUMN_PX[0])
+            columns.append(Column(x, height, spot.on_step, spot.verdict, low, high, is_chosen))
         else:
             level = levels[spot.step] = levels.get(spot.step, -1) + 1
             dots.append(Dot(spot, x, _FLOOR_PX - level * _DOT_PX, spot.item_id in chosen))
