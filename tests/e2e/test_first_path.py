@@ -70,7 +70,9 @@ def test_facts_and_reach(page, files):
     expect(facts).to_contain_text("72 ppi")
     expect(facts).to_contain_text("JPEG · quality ≈ 75 · lossy")
     # arithmetic: 1 200 px at 300 ppi are 4 in, 10.2 cm
-    row = page.locator(".reaches tr", has_text="Coated press")
+    row = (
+        page.locator(".reaches tr").filter(has_not_text="Uncoated").filter(has_text="Coated press")
+    )
     expect(row).to_contain_text("10.2 × 6.8 cm")
     page.get_by_role("link", name="in", exact=True).click()
     expect(row).to_contain_text("4 × 2.7 in")
@@ -189,14 +191,18 @@ def test_a_page_leaves_as_png_at_its_density(page, tmp_path):
     page.goto("/jobs")
     follow(page.locator(".job-row", has_text="Ticket-hall screens"))
     follow(page.get_by_role("link", name="Output"))
-    follow(page.get_by_role("link", name="Page image"))
+    follow(page.get_by_role("link", name="Page images"))
     # arithmetic: 1 920 × 1 080 px at 96 leave at 300 as 6 000 × 3 375
+    expect(page.locator(".note")).to_contain_text("measures 20 × 11.25 in")
+    own = page.locator(".sizes-table tr", has_text="exactly its own pixels")
+    expect(own).to_contain_text("1 920 × 1 080 px")
     expect(page.locator(".sizes-table tr", has_text="300 ppi")).to_contain_text("6 000 × 3 375 px")
     page.get_by_role("radio", name="150 ppi", exact=True).check()
-    page.get_by_role("button", name="Make the PNG").click()
-    expect(page.locator(".made[data-state=done]")).to_be_visible(timeout=60_000)
+    page.get_by_role("button", name="Make the images").click()
+    made = page.locator(".made[data-state=done]", has_text="page 1.png").first
+    expect(made).to_be_visible(timeout=60_000)
     with page.expect_download() as download:
-        page.get_by_role("link", name="Download").click()
+        made.get_by_role("link", name="Download").click()
     got = tmp_path / "page.png"
     download.value.save_as(got)
     with Image.open(got) as image:
@@ -204,7 +210,7 @@ def test_a_page_leaves_as_png_at_its_density(page, tmp_path):
         assert image.info["dpi"] == pytest.approx((150, 150), abs=0.02)
         assert np.asarray(image).std() > 20
     page.get_by_label("Own density in ppi").fill("9000")
-    page.get_by_role("button", name="Make the PNG").click()
+    page.get_by_role("button", name="Make the images").click()
     expect(page.locator("#notice")).to_contain_text("72 to 1200 ppi")
 
 
@@ -269,8 +275,8 @@ def test_searching_sorting_and_filtering_the_shelf(page, live, tmp_path):
     expect(page.locator(".tile")).to_have_count(1)
     page.get_by_label("Kind").select_option("")
     page.get_by_label("Colour").select_option("cmyk")
-    expect(page.locator(".tile")).to_have_count(1)
-    expect(page.locator(".tile")).to_contain_text("signal-flags.tif")
+    expect(page.locator(".tile")).to_have_count(2)
+    expect(page.locator(".tile", has_text="signal-flags.tif")).to_be_visible()
     page.get_by_label("Colour").select_option("lab")
     expect(page.locator("#wall")).to_contain_text("No picture fits")
     page.goto("/pictures?order=pixels")

@@ -64,7 +64,7 @@ def test_evening_out_an_uneven_picture(page, handbook):
 
 def test_several_at_once_from_the_ledger(page, handbook):
     page.goto(handbook.replace("/pages", "/ledger?verdict=thin"))
-    expect(page.locator("tbody tr")).to_have_count(5)
+    expect(page.locator("#ledger tbody tr")).to_have_count(5)
     for name in ("north-gallery.jpg", "tide-steps.jpg"):
         page.get_by_role("checkbox", name=f"Choose {name}").check()
     expect(page.locator("[data-chosen-count]")).to_have_text("2 chosen")
@@ -75,10 +75,10 @@ def test_several_at_once_from_the_ledger(page, handbook):
     # Nothing is written until it is confirmed.
     expect(page.locator(".job-counts")).to_contain_text("5 thin")
     dialog.get_by_role("button", name="Scale to reach").click()
-    expect(page.locator("tbody tr")).to_have_count(3)
+    expect(page.locator("#ledger tbody tr")).to_have_count(3)
     expect(page.locator(".job-counts")).to_contain_text("3 thin")
     page.get_by_role("button", name="Undo").click()
-    expect(page.locator("tbody tr")).to_have_count(5)
+    expect(page.locator("#ledger tbody tr")).to_have_count(5)
 
 
 def test_another_target_changes_every_verdict_at_once(page, handbook):
@@ -155,7 +155,7 @@ def test_moving_text_and_rectangles(page, handbook):
 
 def test_a_missing_file_is_found_shown_and_mended(page, handbook, live):
     page.goto(handbook.replace("/pages", "/preflight"))
-    follow(page.locator(".finding", has_text="tide-table.png"))
+    follow(page.locator(".finding", has_text="missing from its shelf"))
     expect(page.locator(".finding-side")).to_contain_text("no longer where it was linked")
     follow(page.get_by_role("link", name="Show it on page 3"))
     page.get_by_label("Picture to relink to").select_option(label="storm-watch.jpg")

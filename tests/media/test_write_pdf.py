@@ -11,10 +11,12 @@ import pyvips
 from PIL import Image, ImageCms
 
 from harnet.core.geometry import Box
+from harnet.core.pageimages import ImageSettings
+from harnet.core.pdfmode import PdfSettings, PictureMode, fate_of
 from harnet.core.placing import Content, Fit, Placement, Source, fitted
 from harnet.core.shape import Shape
 from harnet.media.facts.read import facts_of
-from harnet.media.pageimage import read_back_image, write_png
+from harnet.media.pageimage import read_back_image, write_page_image
 from harnet.media.pageplan import LinePart, PagePlan, PicturePart, RectanglePart, TextPart
 from harnet.media.pdf.painted import painted_images
 from harnet.media.pdf.readback import read_back
@@ -140,6 +142,106 @@ class TestPixels:
         assert np.abs(shown - wanted).mean() < 12
 
 
+def by(settings):
+    return lambda one: fate_of(one.facts, one.placement, settings)
+
+
+class TestModes:
+    """Trimmed and light PDFs; poppler and Pillow read what is in them."""
+
+    TRIM = PdfSettings(PictureMode.TRIM, 150, 1.5, 90)
+
+    @pytest.mark.parametrize("mode", ["RGB", "L"])
+    def test_only_what_is_above_the_threshold_is_downsampled(self, make_picture, out, mode):
+        # In a frame of 2 in: 600 px are 300 ppi, above 225; 400 px are 200 ppi, below.
+        dense = part(make_picture("dense.png", 600, 400, mode=mode), Box(0, 0, 144, 96))
+        enough = part(make_picture("enough.jpg", 400, 267, mode=mode), Box(0, 100, 144, 96))
+        promises = write_pdf([plan(dense, enough)], "t", out, fate=by(self.TRIM))
+        assert [promise.px_w for promise in promises] == [300, 400]
+        assert promises[0].how == "downsampled from 600 × 400 to 300 × 200 px, JPEG of quality 90"
+        listed = poppler_list(out)
+        assert [(row["width"], row["enc"], row["x-ppi"]) for row in listed] == [
+            ("300", "jpeg", "150"),
+            ("400", "jpeg", "200"),
+        ]
+        assert subprocess.run(["qpdf", "--check", out], capture_output=True).returncode == 0
+
+    def test_the_pixels_are_pillows_within_what_jpeg_loses(self, make_picture, out, tmp_path):
+        path = make_picture("dense.png", 600, 400)
+        write_pdf([plan(part(path, Box(0, 0, 144, 96)))], "t", out, fate=by(self.TRIM))
+        subprocess.run(["pdfimages", "-png", out, tmp_path / "got"], check=True)
+        got = np.asarray(Image.open(tmp_path / "got-000.png")).astype(float)
+        wanted = Image.open(path).resize((300, 200), Image.LANCZOS)
+        assert np.abs(got - np.asarray(wanted)).mean() < 4
+
+    def test_alpha_stays_lossless_beside_jpeg(self, out, tmp_path):
+        rgba = np.dstack([photo(600, 400), np.full((400, 600), 255, "uint8")])
+        rgba[:, :300, 3] = 0
+        Image.fromarray(rgba).save(tmp_path / "cut.png")
+        write_pdf(
+            [plan(part(tmp_path / "cut.png", Box(0, 0, 144, 96)))], "t", out, fate=by(self.TRIM)
+        )
+        with only_image(out) as image:
+            assert image.Filter == "/DCTDecode" and image.SMask.Filter == "/FlateDecode"
+            mask = np.asarray(pikepdf.PdfImage(image.SMask).as_pil_image())
+        assert (mask.shape[1], mask[:, :140].max(), mask[:, 160:].min()) == (300, 0, 255)
+
+    def test_uses_that_need_the_same_pixels_share_them(self, make_picture, out):
+        path = make_picture("dense.png", 600, 400)
+        parts = [
+            part(path, Box(0, y, width, width * 2 / 3), sha256="a")
+            for y, width in [(0, 144), (100, 144), (200, 72)]
+        ]
+        write_pdf([plan(*parts)], "t", out, fate=by(self.TRIM))
+        with pikepdf.open(out) as pdf:
+            images = [x.objgen for x in pdf.pages[0].Resources.XObject.values()]
+        assert len(images) == 3 and len(set(images)) == 2
+
+    def test_turned_originals_keep_their_proportion(self, tmp_path, out):
+        path = tmp_path / "turned.jpg"
+        exif = Image.Exif()
+        exif[274] = 6
+        Image.fromarray(photo(600, 400)).save(path, exif=exif)
+        [promise] = write_pdf([plan(part(path, Box(0, 0, 96, 144)))], "t", out, fate=by(self.TRIM))
+        # Stored lying on its side: 400 upright px across become 200.
+        assert (promise.px_w, promise.px_h) == (300, 200)
+        assert promise.density.x == pytest.approx(150)
+
+    def test_light_weighs_less_than_trimmed_than_kept(self, make_picture, tmp_path):
+        path = make_picture("dense.png", 1200, 800)
+        sizes = []
+        for name, settings in [
+            ("kept", PdfSettings()),
+            ("trimmed", self.TRIM),
+            ("light", PdfSettings(PictureMode.LIGHT, 72, quality=60)),
+        ]:
+            write_pdf(
+                [plan(part(path, Box(0, 0, 144, 96)))], "t", tmp_path / name, fate=by(settings)
+            )
+            sizes.append((tmp_path / name).stat().st_size)
+        assert sizes == sorted(sizes, reverse=True)
+        assert sizes[2] < sizes[1] / 2 < sizes[0] / 10
+
+    def test_the_same_input_gives_the_same_bytes(self, make_picture, tmp_path):
+        path = make_picture("dense.png", 600, 400)
+        made = []
+        for name in ("one.pdf", "two.pdf"):
+            write_pdf(
+                [plan(part(path, Box(0, 0, 144, 96)))], "t", tmp_path / name, fate=by(self.TRIM)
+            )
+            made.append((tmp_path / name).read_bytes())
+        assert made[0] == made[1]
+
+
+def poppler_list(path):
+    """The rows of `pdfimages -list`, by their heads."""
+    lines = subprocess.run(
+        ["pdfimages", "-list", path], capture_output=True, text=True, check=True
+    ).stdout.splitlines()
+    heads = lines[0].split()
+    return [dict(zip(heads, line.split(), strict=False)) for line in lines[2:]]
+
+
 class TestPlaces:
     def test_density_boxes_and_structure(self, make_picture, out):
         turned = part(make_picture("a.jpg"), rotation_deg=33)
@@ -237,7 +339,7 @@ class TestVectorAndText:
 class TestPageImage:
     def test_pixels_and_density_tag(self, make_picture, tmp_path):
         path = tmp_path / "page.png"
-        write_png(plan(part(make_picture())), 150, path)
+        write_page_image(plan(part(make_picture())), ImageSettings(density_ppi=150), path)
         found = read_back_image(path)
         assert (found.px_w, found.px_h) == (625, 833)
         # PNG counts whole pixels per metre
@@ -248,7 +350,9 @@ class TestPageImage:
         path = tmp_path / "dense.png"
         Image.fromarray(photo(1200, 800)).save(path)
         one = part(path, Box(0, 0, 300, 200), fit=Fit.STRETCH)
-        write_png(PagePlan(1, 300, 200, 0, (one,)), 72, tmp_path / "page.png")
+        write_page_image(
+            PagePlan(1, 300, 200, 0, (one,)), ImageSettings(density_ppi=72), tmp_path / "page.png"
+        )
         with Image.open(path) as image:
             wanted = np.asarray(image.resize((300, 200), Image.Resampling.LANCZOS), float)
         got = np.asarray(Image.open(tmp_path / "page.png"), float)
@@ -256,7 +360,9 @@ class TestPageImage:
 
     def test_a_tilted_one_bit_picture_is_drawn_in_greys(self, make_picture, tmp_path):
         path = make_picture("chart.png", 1200, 800, mode="1")
-        write_png(plan(part(path, rotation_deg=5)), 100, tmp_path / "page.png")
+        write_page_image(
+            plan(part(path, rotation_deg=5)), ImageSettings(density_ppi=100), tmp_path / "page.png"
+        )
         values = np.unique(np.asarray(Image.open(tmp_path / "page.png")))
         assert len(values) > 20
 

@@ -40,7 +40,7 @@ from harnet.studio.links import (
     relink_all_in,
     update_changed,
 )
-from harnet.studio.outputs import plan_of
+from harnet.studio.outputmaking import plan_of
 from harnet.studio.pictures import path_of, picture_with
 from harnet.studio.placed import file_state_of, placement_of
 from harnet.studio.placing import place_picture, set_frame

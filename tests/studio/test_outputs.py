@@ -2,12 +2,19 @@
 
 import asyncio
 import shutil
+import subprocess
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
+from zipfile import ZipFile
 
+import numpy as np
+import pikepdf
 import pytest
+from PIL import Image
+from skimage.metrics import structural_similarity
 
 from harnet.core.density import EffectiveDensity
+from harnet.core.pageimages import ImageFormat, ImageSettings, SizeBy
 from harnet.core.targetlist import target_named
 from harnet.media.pageimage import FoundImageFile
 from harnet.media.pageplan import PagePlan
@@ -15,18 +22,18 @@ from harnet.media.pdf.readback import FoundImage, FoundPdf
 from harnet.media.pdf.write import Promise
 from harnet.studio.errors import Refused
 from harnet.studio.jobs import job_with, set_target, target_of
+from harnet.studio.outputmaking import make_output
 from harnet.studio.outputs import (
-    ask_for_image,
+    ask_again,
+    ask_for_images,
     ask_for_pdf,
     cancel,
-    image_receipt,
-    make_output,
     output_with,
-    pdf_receipt,
 )
 from harnet.studio.pdfcheck import check_pdf
 from harnet.studio.pictures import path_of, picture_with
 from harnet.studio.placing import place_picture
+from harnet.studio.receipts import image_receipt, pdf_receipt
 from harnet.studio.targets import target_asked
 from harnet.worker.tasks import queue_on
 from tests.conftest import found_in, placed_in
@@ -47,11 +54,15 @@ def laid_out(desk, new_job, on_shelf, make_picture):
     return job_id
 
 
+def image_of(page_number, density_ppi, **more):
+    return ImageSettings(pages=str(page_number), density_ppi=density_ppi, **more)
+
+
 def asked(desk, job_id, **image):
     with desk.session() as session:
         job = job_with(session, job_id)
         if image:
-            return ask_for_image(session, job, **image).id
+            return ask_for_images(session, job, image_of(**image)).id
         return ask_for_pdf(session, job, "The gull is a stopgap.", "I. Varga").id
 
 
@@ -93,9 +104,10 @@ def test_a_page_image_is_read_back(desk, laid_out):
     output_id = asked(desk, laid_out, page_number=1, density_ppi=150)
     make_output(desk, output_id)
     output = result(desk, output_id)
-    assert output.receipt["px_found"] == output.receipt["px_promised"] == [874, 1240]
-    assert output.receipt["density_found"] == pytest.approx(150, abs=0.02)
-    assert output.receipt["is_kept"] and output.file_name == "Quay flyer page 1 at 150 ppi.png"
+    (image,) = output.receipt["images"]
+    assert image["px_found"] == image["px_promised"] == [874, 1240]
+    assert image["density_found"] == pytest.approx(150, abs=0.02)
+    assert output.receipt["is_kept"] and output.file_name == "Quay flyer page 1.png"
 
 
 @pytest.mark.parametrize("ppi", [71, 1201, 0, -5])
@@ -142,9 +154,9 @@ def test_a_cancelled_output_is_not_made(desk, laid_out):
 
 def test_cancelling_while_it_is_made_stops_it(desk, laid_out, monkeypatch):
     output_id = asked(desk, laid_out)
-    real = __import__("harnet.studio.outputs", fromlist=["write_pdf"]).write_pdf
+    real = __import__("harnet.studio.outputmaking", fromlist=["write_pdf"]).write_pdf
 
-    def cancelled_midway(plans, title, path, progress):
+    def cancelled_midway(plans, title, path, progress, fate):
         def watched(done, total):
             if done == 1:
                 with desk.session() as session:
@@ -153,7 +165,7 @@ def test_cancelling_while_it_is_made_stops_it(desk, laid_out, monkeypatch):
 
         return real(plans, title, path, watched)
 
-    monkeypatch.setattr("harnet.studio.outputs.write_pdf", cancelled_midway)
+    monkeypatch.setattr("harnet.studio.outputmaking.write_pdf", cancelled_midway)
     make_output(desk, output_id)
     assert result(desk, output_id).state == "cancelled"
     assert list(desk.settings.scratch_folder.iterdir()) == []
@@ -212,3 +224,105 @@ class TestTargets:
             assert target_asked(session, "slides").density_ppi == 96
             with pytest.raises(Refused, match="no target called"):
                 target_asked(session, "")
+
+
+class TestPageImages:
+    def made(self, desk, job_id, **settings):
+        with desk.session() as session:
+            job = job_with(session, job_id)
+            output_id = ask_for_images(session, job, ImageSettings(**settings)).id
+        make_output(desk, output_id)
+        return result(desk, output_id)
+
+    def files(self, desk, output, tmp_path):
+        path = tmp_path / output.file_name
+        with desk.blobs.open(output.sha256) as file, path.open("wb") as copy:
+            shutil.copyfileobj(file, copy)
+        if path.suffix != ".zip":
+            return [path]
+        with ZipFile(path) as pack:
+            assert pack.testzip() is None
+            pack.extractall(tmp_path)
+            return [tmp_path / name for name in pack.namelist()]
+
+    @pytest.mark.parametrize(
+        "wish, px, ppi",
+        [
+            # arithmetic on 148 × 210 mm: 150 ppi, 1000 px wide, 1000 px high
+            ({"density_ppi": 150}, (874, 1240), 150),
+            ({"size_by": SizeBy.WIDTH, "edge_px": 1000}, (1000, 1419), 171.62),
+            ({"size_by": SizeBy.HEIGHT, "edge_px": 1000}, (705, 1000), 120.95),
+        ],
+    )
+    @pytest.mark.parametrize("form", list(ImageFormat))
+    def test_by_density_and_by_pixels(self, desk, laid_out, tmp_path, wish, px, ppi, form):
+        output = self.made(desk, laid_out, format=form, pages="1", **wish)
+        assert output.receipt["is_kept"], output.receipt
+        [path] = self.files(desk, output, tmp_path)
+        with Image.open(path) as image:
+            assert image.format == form.name and image.size == px
+            # A JPEG counts its density in whole ppi, PNG in whole pixels per metre.
+            assert float(image.info["dpi"][0]) == pytest.approx(ppi, abs=0.51)
+
+    def test_all_pages_in_one_pack(self, desk, laid_out, tmp_path):
+        output = self.made(desk, laid_out, density_ppi=96, names="{title}, {page} at {ppi}")
+        assert output.file_name == "Quay flyer 2 pages.zip"
+        assert (output.done_steps, output.all_steps) == (2, 2)
+        names = [path.name for path in self.files(desk, output, tmp_path)]
+        assert names == ["Quay flyer, 1 at 96.png", "Quay flyer, 2 at 96.png"]
+        assert [one["page"] for one in output.receipt["images"]] == [1, 2]
+
+    def test_a_limit_of_bytes_is_kept_by_the_best_quality_that_does(self, desk, laid_out, tmp_path):
+        limit = {"size_by": SizeBy.BYTES, "format": ImageFormat.JPEG, "density_ppi": 150}
+        sizes = []
+        for limit_bytes in (40_000, 80_000):
+            output = self.made(desk, laid_out, pages="1", limit_bytes=limit_bytes, **limit)
+            [path] = self.files(desk, output, tmp_path)
+            sizes.append(path.stat().st_size)
+            assert sizes[-1] <= limit_bytes
+        assert sizes[1] > sizes[0]
+        output = self.made(desk, laid_out, pages="1", limit_bytes=2000, **limit)
+        assert output.state == "failed" and "Choose a lower density" in output.trouble
+
+    def test_the_same_once_more(self, desk, laid_out):
+        first = self.made(desk, laid_out, density_ppi=96)
+        with desk.session() as session:
+            job = job_with(session, laid_out)
+            again = ask_again(session, job, output_with(session, first.id))
+            assert again.settings == first.settings
+        make_output(desk, again.id)
+        assert result(desk, again.id).sha256 == first.sha256
+
+    @pytest.mark.parametrize(
+        "wish, says",
+        [
+            ({"pages": "3"}, "pages 1 to 2"),
+            ({"pages": "one"}, "no page"),
+            ({"names": "cover"}, "must hold"),
+            ({"size_by": SizeBy.BYTES, "limit_bytes": 90_000}, "Only JPEG"),
+            ({"size_by": SizeBy.WIDTH, "edge_px": 0}, "An edge has"),
+        ],
+    )
+    def test_what_makes_no_sense_is_refused(self, desk, laid_out, wish, says):
+        with pytest.raises(Refused, match=says):
+            self.made(desk, laid_out, **wish)
+
+    def test_poppler_draws_the_same_page(self, desk, laid_out, tmp_path):
+        [path] = self.files(desk, self.made(desk, laid_out, density_ppi=100, pages="1"), tmp_path)
+        pdf_id = asked(desk, laid_out)
+        make_output(desk, pdf_id)
+        with desk.blobs.open(result(desk, pdf_id).sha256) as file:
+            (tmp_path / "o.pdf").write_bytes(file.read())
+        # The page image is the trim; poppler is asked for the same box.
+        command = ["pdftocairo", "-r", "100", "-png", "-singlefile", "-f", "1", "-l", "1"]
+        subprocess.run([*command, tmp_path / "o.pdf", tmp_path / "p"], check=True)
+        with pikepdf.open(tmp_path / "o.pdf") as pdf:
+            bleed_px = float(pdf.pages[0].TrimBox[0]) / 72 * 100
+        ours = np.asarray(Image.open(path).convert("L")).astype(float)
+        theirs = Image.open(tmp_path / "p.png").convert("L")
+        left = round(bleed_px)
+        theirs = theirs.crop((left, left, left + ours.shape[1], left + ours.shape[0]))
+        measure = structural_similarity(
+            ours, np.asarray(theirs).astype(float), data_range=255, gaussian_weights=True
+        )
+        assert measure > 0.98

@@ -10,3 +10,7 @@ class UnreadableFile(Exception):
         self.advice = advice
         sentence = f"{name}: {trouble}."
         super().__init__(f"{sentence} {advice}." if advice else sentence)
+
+
+class TooLarge(Exception):
+    """What was to be made does not fit its limit; the text is a sentence for the designer."""

@@ -1,4 +1,4 @@
-"""One page as a PNG: drawn from the same plan as the PDF, its density tag written."""
+"""Pages as PNG, JPEG and TIFF: drawn from the same plan as the PDF, density tag written."""
 
 import tempfile
 from dataclasses import dataclass, replace
@@ -10,9 +10,18 @@ import pypdfium2.raw as pdfium
 import pyvips
 from PIL import Image
 
-from harnet.core.resampling import page_px
+from harnet.core.pageimages import (
+    HIGHEST_QUALITY,
+    LOWEST_QUALITY,
+    ImageFormat,
+    ImageSettings,
+    SizeBy,
+)
+from harnet.core.pdfmode import Fate, PdfSettings, downsampled, fate_of
 from harnet.core.units import MM_PER_INCH
-from harnet.media.pageplan import PagePlan
+from harnet.core.wording import bytes_text
+from harnet.media.errors import TooLarge
+from harnet.media.pageplan import PagePlan, PicturePart
 from harnet.media.pdf.write import Promise, write_pdf
 
 MAX_IMAGE_PX = 120_000_000
@@ -29,24 +38,71 @@ class FoundImageFile:
     density_y: float | None
 
 
-def write_png(plan: PagePlan, density_ppi: float, path: Path) -> list[Promise]:
-    """Draws the page inside its trim at a density.
+def write_page_image(
+    plan: PagePlan, settings: ImageSettings, path: Path
+) -> tuple[float, list[Promise]]:
+    """Draws the page inside its trim; returns its density in ppi, and what became of pictures.
 
     Pictures denser than that are resampled by libvips (Lanczos) before the page is drawn, so the
     quality does not hang on a rasteriser's image scaling.
 
     Raises:
         UnreadableFile: a picture's file cannot be read any more.
+        TooLarge: no quality keeps the file under its limit of bytes.
     """
-    px_w, px_h = page_px(plan.width_pt, plan.height_pt, density_ppi)
+    density_ppi = settings.density_for(plan.width_pt, plan.height_pt)
+    px_w, px_h = settings.px_for(plan.width_pt, plan.height_pt)
     with tempfile.TemporaryDirectory(dir=path.parent) as folder:
         drawn = Path(folder) / "page.pdf"
-        promises = write_pdf([replace(plan, bleed_pt=0)], "", drawn, at_most_ppi=density_ppi)
+        promises = write_pdf(
+            [replace(plan, bleed_pt=0)], "", drawn, fate=lambda part: _fate_at(part, density_ppi)
+        )
         pixels = _rendered(drawn, px_w, px_h)
     per_mm = density_ppi / MM_PER_INCH
     image = pyvips.Image.new_from_array(pixels, interpretation="srgb")
-    image.copy(xres=per_mm, yres=per_mm).pngsave(str(path), compression=6)
-    return promises
+    _save(image.copy(xres=per_mm, yres=per_mm), plan.number, settings, path)
+    return density_ppi, promises
+
+
+def _save(image: pyvips.Image, page_number: int, settings: ImageSettings, path: Path) -> None:
+    if settings.format is ImageFormat.PNG:
+        image.pngsave(str(path), compression=6)
+    elif settings.format is ImageFormat.TIFF:
+        packing = {"none": "none", "lzw": "lzw", "deflate": "deflate"}[settings.packing.value]
+        image.tiffsave(
+            str(path), compression=packing, predictor="horizontal", resunit="inch", bigtiff=False
+        )
+    elif settings.size_by is SizeBy.BYTES:
+        path.write_bytes(_under_limit(image, page_number, settings.limit_bytes))
+    else:
+        image.jpegsave(str(path), Q=settings.quality)
+
+
+def _under_limit(image: pyvips.Image, page_number: int, limit_bytes: int) -> bytes:
+    """The best JPEG that is no larger than the limit; its quality is found by halving."""
+    kept: bytes | None = None
+    low, high = LOWEST_QUALITY, HIGHEST_QUALITY
+    while low <= high:
+        quality = (low + high) // 2
+        data = bytes(image.jpegsave_buffer(Q=quality))
+        if len(data) <= limit_bytes:
+            kept, low = data, quality + 1
+        else:
+            high, smallest = quality - 1, len(data)
+    if kept is None:
+        raise TooLarge(
+            f"Page {page_number} has {bytes_text(smallest)} at the lowest quality"
+            f" ({LOWEST_QUALITY}); the limit is {bytes_text(limit_bytes)}. Choose a lower density"
+            " or a higher limit."
+        )
+    return kept
+
+
+def _fate_at(part: PicturePart, density_ppi: float) -> Fate:
+    """No picture goes into a page image denser than that is."""
+    return downsampled(part.facts, part.placement, density_ppi) or fate_of(
+        part.facts, part.placement, PdfSettings()
+    )
 
 
 def _rendered(path: Path, px_w: int, px_h: int) -> numpy.ndarray:
@@ -64,5 +120,6 @@ def _rendered(path: Path, px_w: int, px_h: int) -> numpy.ndarray:
 def read_back_image(path: Path) -> FoundImageFile:
     """Pixels and density tag of an image file, through Pillow."""
     with Image.open(path) as image:
-        x, y = image.info.get("dpi", (None, None))
+        image.load()
+        x, y = (float(one) if one else None for one in image.info.get("dpi", (None, None)))
         return FoundImageFile(image.width, image.height, x, y)

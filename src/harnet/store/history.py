@@ -28,6 +28,7 @@ _NOT_RECORDED = {
     "accepted_at",
     "is_archived",
     "rules_version",
+    "output_settings",
     "tally",
 }
 

@@ -136,6 +136,8 @@ class Job(Base):
     """Preview quality of the whole job, None where each person's own counts."""
     target: Mapped[dict[str, Any]]
     """Its target with all figures, so that a change of the list does not change the job."""
+    output_settings: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    """How its outputs were made last."""
     rules_version: Mapped[int] = mapped_column(default=0)
     """The version of the preflight rules that its findings were found by."""
     is_archived: Mapped[bool] = mapped_column(default=False)

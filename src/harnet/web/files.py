@@ -6,7 +6,7 @@ from flask import Blueprint, Response, abort, request, send_from_directory, stre
 
 from harnet.media.previews import SIZES, SPOT, preview_name, rung
 from harnet.media.textlines import FONT_FOLDER
-from harnet.studio.outputs import PDF, output_with
+from harnet.studio.outputs import media_type_of, output_with
 from harnet.studio.progress import DONE
 from harnet.web.shared import desk
 
@@ -64,8 +64,8 @@ def finished(output_id: int) -> Response:
         output = output_with(session, output_id)
     if output.state != DONE or output.sha256 is None:
         abort(404)
-    kind = "application/pdf" if output.kind == PDF else "image/png"
-    response = Response(stream_with_context(_blocks_of(output.sha256)), mimetype=kind)
+    blocks = stream_with_context(_blocks_of(output.sha256))
+    response = Response(blocks, mimetype=media_type_of(output))
     if output.size_bytes is not None:
         response.content_length = output.size_bytes
     response.headers.set("Content-Disposition", "attachment", filename=output.file_name)

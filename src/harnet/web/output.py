@@ -4,54 +4,79 @@ from dataclasses import dataclass
 from typing import Any
 
 from flask import Blueprint, current_app, render_template, request
+from werkzeug.datastructures import MultiDict
 
+from harnet.core.pdfmode import (
+    DEFAULT_THRESHOLD,
+    LIGHT_PPI,
+    LIGHT_QUALITY,
+    TRIM_QUALITY,
+    Action,
+    PdfSettings,
+    PictureMode,
+    fate_of,
+)
 from harnet.core.preflight.subject import FileState
-from harnet.core.resampling import page_px
 from harnet.core.severity import Severity
-from harnet.core.wording import density_text, grouped
-from harnet.media.pageimage import MAX_IMAGE_PX
-from harnet.store.models import Output
+from harnet.core.wording import density_text, ppi_text
+from harnet.media.pdf.streams import how_of
+from harnet.media.pdf.write import MISSING
+from harnet.store.models import Job, Output
 from harnet.studio.checking import findings_in
 from harnet.studio.errors import NotThere, Refused
 from harnet.studio.gate import passed_in
-from harnet.studio.jobs import job_with, page_count, page_of
+from harnet.studio.jobs import job_with, page_count, page_of, target_of
 from harnet.studio.ledger import Wanted, lines_of_job, placed_for, wanted_lines
 from harnet.studio.outputs import (
-    USUAL_DENSITIES,
-    ask_for_image,
+    ask_again,
+    ask_for_images,
     ask_for_pdf,
     cancel,
+    image_settings_of,
     output_with,
     outputs_of,
+    pdf_settings_of,
 )
 from harnet.studio.pictures import facts_of_picture
 from harnet.studio.placed import Placed
 from harnet.studio.progress import RUNNING
+from harnet.web.imageform import image_settings_from, pixel_page_sentence, sizes_of
 from harnet.web.marks import mark_of
+from harnet.web.pages import one_of
 from harnet.web.preferences import own_name, remember_name
 from harnet.web.shared import JobHeader, desk, viewed_job
 
 blueprint = Blueprint("output", __name__, url_prefix="/jobs/<int:job_id>/output")
 _MOST_PLANS = 200
+_FIELDS = ("to_ppi", "threshold", "quality")
+_MODES = (
+    (
+        PictureMode.KEEP,
+        "Keep every pixel",
+        "nothing is downsampled or recompressed; JPEG data passes through byte for byte",
+    ),
+    (
+        PictureMode.TRIM,
+        "Trim the excess",
+        "only pictures above the threshold are downsampled; the rest is kept as it is",
+    ),
+    (
+        PictureMode.LIGHT,
+        "Light to send",
+        f"for a look, not for print: {LIGHT_PPI:g} ppi at most, JPEG of quality {LIGHT_QUALITY}",
+    ),
+)
 
 
 @dataclass(frozen=True, slots=True)
 class Plan:
-    """What will happen to a placed picture."""
+    """What will happen to a placed picture: its ppi now and in the PDF, and in words how."""
 
     placed: Placed
     mark: str
     now: str
+    then: str
     how: str
-
-
-@dataclass(frozen=True, slots=True)
-class ImageSize:
-    """The pixels that a page leaves with at a density."""
-
-    density_ppi: int
-    px: str
-    is_possible: bool
 
 
 @blueprint.get("")
@@ -63,6 +88,7 @@ def show(job_id: int) -> str:
         page = page_of(job, number)
         header = JobHeader.of(job)
         kind = "image" if request.args.get("kind") == "image" else "pdf"
+        settings = _settings(job, request.args)
         page_number = number if kind == "image" else 0
         lines = wanted_lines(
             lines_of_job(session, job), Wanted(page=page_number), header.target.density_ppi
@@ -75,7 +101,9 @@ def show(job_id: int) -> str:
             kind=kind,
             page_count=page_count(job),
             number=number,
-            plans=[_plan(one) for one in placed],
+            plans=[_plan(one, settings) for one in placed],
+            settings=settings,
+            modes=_MODES,
             hidden=len(lines) - len(placed),
             missing=sum(line.file_state == FileState.MISSING.value for line in lines),
             blocking=[
@@ -83,32 +111,57 @@ def show(job_id: int) -> str:
             ],
             own_name=own_name(),
             passed_in=passed_in,
-            sizes=[_size(page.width_pt, page.height_pt, ppi) for ppi in USUAL_DENSITIES],
+            images=image_settings_of(job),
+            sizes=sizes_of(job, page, image_settings_of(job)),
+            why_pixels=pixel_page_sentence(job, page),
             outputs=outputs_of(session, job),
             running=RUNNING,
         )
 
 
-def _plan(placed: Placed) -> Plan:
+def _plan(placed: Placed, settings: PdfSettings) -> Plan:
     figures = placed.figures
     assert placed.item.picture is not None
     facts = facts_of_picture(placed.item.picture)
-    if placed.file_state.value == "missing":
-        how = "missing: a marked box stands in its place"
-    elif facts.is_vector:
-        how = "stays vector"
-    elif facts.format == "jpeg" and facts.lossy and facts.bits == 8:
-        how = "passes through, byte for byte"
-    else:
-        how = f"lossless, {facts.bits} bit kept"
     now = density_text(figures.density) if figures.density else "line art"
-    return Plan(placed, mark_of(figures), now, how)
+    if placed.file_state is FileState.MISSING:
+        return Plan(placed, mark_of(figures), now, "", MISSING)
+    fate = fate_of(facts, placed.placement, settings)
+    how = how_of(fate, facts)
+    if fate.action is Action.PASSES:
+        how += ", byte for byte"
+    elif fate.action is Action.LOSSLESS:
+        how += f", {facts.bits} bit kept"
+    then = ppi_text(settings.to_ppi) if fate.action is Action.DOWNSAMPLED else now
+    return Plan(placed, mark_of(figures), now, then, how)
 
 
-def _size(width_pt: float, height_pt: float, density_ppi: int) -> ImageSize:
-    px_w, px_h = page_px(width_pt, height_pt, density_ppi)
-    text = f"{grouped(px_w)} × {grouped(px_h)} px"
-    return ImageSize(density_ppi, text, px_w * px_h <= MAX_IMAGE_PX)
+def _settings(job: Job, values: MultiDict[str, str]) -> PdfSettings:
+    """The settings that a form asks for; without, those that the job's PDF was made by last.
+
+    Raises:
+        Refused: no such mode, or something that is no figure.
+    """
+    kept = pdf_settings_of(job)
+    if "mode" not in values:
+        return kept
+    mode = one_of(PictureMode, values["mode"])
+    if mode is PictureMode.LIGHT:
+        return PdfSettings(mode, LIGHT_PPI, quality=LIGHT_QUALITY)
+    target_ppi = target_of(job).density_ppi
+    if mode is PictureMode.KEEP:
+        return PdfSettings(mode, target_ppi)
+    texts = {name: values.get(name, "").strip().replace(",", ".") for name in _FIELDS}
+    was_trimmed = kept.mode is PictureMode.TRIM
+    try:
+        return PdfSettings(
+            mode,
+            float(texts["to_ppi"] or (kept.to_ppi if was_trimmed else target_ppi)),
+            float(texts["threshold"] or (kept.threshold if was_trimmed else DEFAULT_THRESHOLD)),
+            None if texts["quality"] == "lossless" else int(texts["quality"] or TRIM_QUALITY),
+        )
+    except ValueError:
+        raise Refused("Density, threshold and quality must be figures.") from None
 
 
 @blueprint.post("/pdf")
@@ -117,24 +170,30 @@ def make_pdf(job_id: int) -> str:
     reason, name = request.form.get("reason", ""), request.form.get("name", "")
     with desk().session() as session:
         job = job_with(session, job_id)
-        output_id = ask_for_pdf(session, job, reason, name).id
+        settings = _settings(job, request.form)
+        output_id = ask_for_pdf(session, job, reason, name, settings).id
     if name.strip():
         remember_name(name)
     return _sent(job_id, output_id)
 
 
 @blueprint.post("/image")
-def make_image(job_id: int) -> str:
-    """Asks the worker for one page as PNG."""
-    text = request.form.get("density") or request.form.get("own_density", "")
-    try:
-        density = float(text.strip().replace(",", "."))
-    except ValueError:
-        raise Refused(f"“{text}” is not a density; write a figure such as 300.") from None
+def make_images(job_id: int) -> str:
+    """Asks the worker for pages as images."""
     with desk().session() as session:
         job = job_with(session, job_id)
-        output_id = ask_for_image(session, job, request.form.get("page", 1, int), density).id
+        output_id = ask_for_images(session, job, image_settings_from(request.form)).id
     return _sent(job_id, output_id)
+
+
+@blueprint.post("/<int:output_id>/again")
+def once_more(job_id: int, output_id: int) -> str:
+    """Asks for an output anew, by the same settings; the gate is asked anew as well."""
+    reason, name = request.form.get("reason", ""), request.form.get("name", "")
+    with desk().session() as session:
+        job = job_with(session, job_id)
+        again_id = ask_again(session, job, _own_output(session, job_id, output_id), reason, name).id
+    return _sent(job_id, again_id)
 
 
 def _sent(job_id: int, output_id: int) -> str:

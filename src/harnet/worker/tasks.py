@@ -7,7 +7,7 @@ from harnet.studio.copies import make_copy
 from harnet.studio.desk import Desk, Settings
 from harnet.studio.exact import make_exact
 from harnet.studio.joblist import look_at_jobs
-from harnet.studio.outputs import make_output
+from harnet.studio.outputmaking import make_output
 from harnet.studio.shelves import look_at_shelves, make_waiting_previews
 
 _SILENT_SECONDS = 30

@@ -1,4 +1,4 @@
-"""Pictures as image streams of a PDF: compressed data passes through, all else is lossless."""
+"""Pictures as image streams of a PDF: passed through, lossless, or as small as was asked for."""
 
 import zlib
 from collections.abc import Iterator
@@ -7,15 +7,16 @@ import numpy
 import pikepdf
 import pyvips
 
-from harnet.core.picture import Colour, turned_upright
-from harnet.core.resampling import px_for
+from harnet.core.pdfmode import Action, Fate
+from harnet.core.picture import Colour, Facts, turned_upright
+from harnet.core.wording import px_text
 from harnet.media.decode import opened_image
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.header import Header
 from harnet.media.facts.read import raster_header
 from harnet.media.pageplan import PicturePart
 
-PASSES_THROUGH, LOSSLESS, RESAMPLED = "passes through", "lossless", "resampled for this image"
+PASSES_THROUGH, LOSSLESS = Action.PASSES.value, Action.LOSSLESS.value
 _ROWS_AT_ONCE = 256
 _DEVICE = {1: pikepdf.Name.DeviceGray, 3: pikepdf.Name.DeviceRGB, 4: pikepdf.Name.DeviceCMYK}
 _ICC_SPACE = {b"GRAY": 1, b"RGB ": 3, b"CMYK": 4}
@@ -23,23 +24,33 @@ _APP14 = b"\xff\xee\x00\x0e"
 """The segment that names a colour transform (ISO/IEC 10918-6, 6.5.3, from memory)."""
 
 
-def image_stream(
-    pdf: pikepdf.Pdf, part: PicturePart, at_most_ppi: float | None = None
-) -> tuple[pikepdf.Stream, str]:
-    """The picture as an image XObject of `pdf`, and how it was taken over.
-
-    With `at_most_ppi` a picture denser than that on its page is resampled to it first.
+def image_stream(pdf: pikepdf.Pdf, part: PicturePart, fate: Fate) -> tuple[pikepdf.Stream, str]:
+    """The picture as an image XObject of `pdf`, by its fate, and in words how it was taken over.
 
     Raises:
         UnreadableFile: the file vanished, changed or cannot be decoded.
     """
     header = _unchanged_header(part)
-    density = part.placement.density
-    if at_most_ppi and density and min(density.x, density.y) > at_most_ppi:
-        return _resampled(pdf, part, header, at_most_ppi), RESAMPLED
+    if fate.action is Action.DOWNSAMPLED:
+        return _resampled(pdf, part, header, fate), how_of(fate, part.facts)
+    if fate.action is Action.COMPRESSED:
+        return _packed(pdf, part, header, _opened(part), fate.quality), how_of(fate, part.facts)
     if header.format == "jpeg" and header.lossy and header.bits == 8:
         return _passed_through(pdf, part, header), PASSES_THROUGH
     return _decoded(pdf, part, header, _opened(part)), LOSSLESS
+
+
+def how_of(fate: Fate, facts: Facts) -> str:
+    """A fate in words: what becomes of the pixels, and how they are compressed."""
+    if fate.action is Action.PASSES:
+        return PASSES_THROUGH
+    packing = "lossless" if fate.quality is None else f"JPEG of quality {fate.quality}"
+    if fate.action is Action.DOWNSAMPLED:
+        before, after = px_text(facts.px_w, facts.px_h), px_text(fate.px_w, fate.px_h)
+        return f"downsampled from {before} to {after} px, {packing}"
+    if fate.action is Action.COMPRESSED:
+        return f"compressed as {packing}"
+    return "stays vector" if fate.action is Action.VECTOR else LOSSLESS
 
 
 def _unchanged_header(part: PicturePart) -> Header:
@@ -82,19 +93,40 @@ def _opened(part: PicturePart) -> pyvips.Image:
         raise UnreadableFile(part.name, "its pixels cannot be decoded any more") from None
 
 
-def _resampled(
-    pdf: pikepdf.Pdf, part: PicturePart, header: Header, at_most_ppi: float
-) -> pikepdf.Stream:
-    width_pt, height_pt = part.placement.drawn_size_pt
-    if header.orientation > 4:
-        width_pt, height_pt = height_pt, width_pt
+def _resampled(pdf: pikepdf.Pdf, part: PicturePart, header: Header, fate: Fate) -> pikepdf.Stream:
+    px_w, px_h = turned_upright(fate.px_w, fate.px_h, header.orientation)
     image = _opened(part)
-    px_w = min(image.width, px_for(width_pt, at_most_ppi))
-    px_h = min(image.height, px_for(height_pt, at_most_ppi))
     if header.colour is Colour.BILEVEL:
         header = Header("png", px_w, px_h, Colour.GREY, 8, 1)
     small = image.resize(px_w / image.width, vscale=px_h / image.height, kernel="lanczos3")
-    return _decoded(pdf, part, header, small.crop(0, 0, px_w, px_h))
+    return _packed(pdf, part, header, small.crop(0, 0, px_w, px_h), fate.quality)
+
+
+def _packed(
+    pdf: pikepdf.Pdf, part: PicturePart, header: Header, image: pyvips.Image, quality: int | None
+) -> pikepdf.Stream:
+    """Samples as JPEG of a quality, or without loss; alpha is never lossy."""
+    if quality is None:
+        return _decoded(pdf, part, header, image)
+    try:
+        if image.interpretation == "lab" or image.format not in ("uchar", "ushort"):
+            image = image.colourspace("srgb")
+        if image.format == "ushort":
+            image = image.rshift(8)
+        image = image.cast("uchar")
+        alpha = None
+        if image.hasalpha():
+            image = image.copy_memory()
+            alpha, image = image[image.bands - 1], image[: image.bands - 1]
+        plain = image.copy(interpretation="b-w" if image.bands == 1 else "srgb")
+        stream = pikepdf.Stream(pdf, plain.jpegsave_buffer(Q=quality, keep="none"))
+        stream.Filter = pikepdf.Name.DCTDecode
+        _describe(pdf, stream, image.width, image.height, image.bands, 8, header.icc)
+        if alpha is not None:
+            stream.SMask = pdf.make_indirect(_soft_mask(pdf, alpha, 8))
+        return stream
+    except pyvips.Error:
+        raise UnreadableFile(part.name, "its pixels cannot be decoded any more") from None
 
 
 def _decoded(
@@ -115,12 +147,17 @@ def _decoded(
         stream = _compressed(pdf, image, bits)
         _describe(pdf, stream, image.width, image.height, image.bands, bits, header.icc)
         if alpha is not None:
-            mask = _compressed(pdf, alpha, bits)
-            _describe(pdf, mask, alpha.width, alpha.height, 1, bits, None)
-            stream.SMask = pdf.make_indirect(mask)
+            stream.SMask = pdf.make_indirect(_soft_mask(pdf, alpha, bits))
         return stream
     except pyvips.Error:
         raise UnreadableFile(part.name, "its pixels cannot be decoded any more") from None
+
+
+def _soft_mask(pdf: pikepdf.Pdf, alpha: pyvips.Image, bits: int) -> pikepdf.Stream:
+    """The alpha channel as a soft mask (ISO 32000-2, 11.6.5.2)."""
+    mask = _compressed(pdf, alpha, bits)
+    _describe(pdf, mask, alpha.width, alpha.height, 1, bits, None)
+    return mask
 
 
 def _describe(

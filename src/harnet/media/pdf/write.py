@@ -12,6 +12,7 @@ from reportlab.pdfgen.canvas import Canvas
 
 from harnet.core.density import EffectiveDensity, effective_density
 from harnet.core.geometry import Box, Matrix, quarter_turns, turned_about
+from harnet.core.pdfmode import Fate, PdfSettings, fate_of
 from harnet.core.shape import Outline
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.read import facts_of
@@ -31,6 +32,11 @@ _FROM_PDF_UNIT = Matrix(1, 0, 0, -1, 0, 1)
 """PDF draws images on a unit square whose y grows upwards."""
 
 Progress = Callable[[int, int], None]
+FateOf = Callable[[PicturePart], Fate]
+
+
+def _kept_whole(part: PicturePart) -> Fate:
+    return fate_of(part.facts, part.placement, PdfSettings())
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,9 +60,11 @@ def write_pdf(
     title: str,
     path: Path,
     progress: Progress = lambda done, total: None,
-    at_most_ppi: float | None = None,
+    fate: FateOf = _kept_whole,
 ) -> list[Promise]:
     """Writes the pages and says what was promised of each picture, in painting order.
+
+    `fate` says of each raster picture what happens to its pixels; without it every one is kept.
 
     Media box is trim and bleed; the trim and bleed boxes are written (ISO 32000-2, 14.11.2).
 
@@ -65,7 +73,7 @@ def write_pdf(
     """
     with pikepdf.new() as pdf:
         texts = [part for plan in plans for part in plan.parts if isinstance(part, TextPart)]
-        writer = _Writer(pdf, _text_forms(pdf, texts), at_most_ppi)
+        writer = _Writer(pdf, _text_forms(pdf, texts), fate)
         for done, plan in enumerate(plans):
             progress(done, len(plans))
             writer.add_page(plan)
@@ -80,13 +88,11 @@ def write_pdf(
 class _Writer:
     """The PDF being written, the pictures it holds already, and what was promised so far."""
 
-    def __init__(
-        self, pdf: pikepdf.Pdf, texts: list[pikepdf.Object], at_most_ppi: float | None
-    ) -> None:
+    def __init__(self, pdf: pikepdf.Pdf, texts: list[pikepdf.Object], fate: FateOf) -> None:
         self.pdf = pdf
         self._texts = texts
         self.promises: list[Promise] = []
-        self._at_most_ppi = at_most_ppi
+        self._fate = fate
         self._kept: dict[str, tuple[pikepdf.Object, str]] = {}
 
     def add_page(self, plan: PagePlan) -> None:
@@ -169,9 +175,11 @@ class _Writer:
         return [*clip, _cm(matrix), f"{name} Do"]
 
     def _image(self, part: PicturePart) -> tuple[pikepdf.Object, str]:
-        key = part.sha256 if self._at_most_ppi is None else f"{part.sha256} {part.item_id}"
+        fate = self._fate(part)
+        # Uses that need the same pixels share one stored image.
+        key = f"{part.sha256} {fate.px_w}x{fate.px_h} {fate.quality}"
         if key not in self._kept:
-            stream, how = image_stream(self.pdf, part, self._at_most_ppi)
+            stream, how = image_stream(self.pdf, part, fate)
             self._kept[key] = (self.pdf.make_indirect(stream), how)
         return self._kept[key]
 

@@ -81,11 +81,11 @@ document.addEventListener("keydown", (event) => {
 
 // Dialogs: what would change is shown before it is done.
 document.addEventListener("htmx:afterSwap", (event) => {
-  if (event.detail.target.id === "batch-body") {
+  if (event.detail.target?.id === "batch-body") {
     const dialog = document.querySelector("#batch-dialog");
     if (!dialog.open) dialog.showModal();
   }
-  if (event.detail.target.id === "ledger") {
+  if (event.detail.target?.id === "ledger") {
     document.querySelector("#ledger tr.chosen")?.scrollIntoView({ block: "nearest" });
   }
 });
