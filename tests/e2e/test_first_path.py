@@ -197,6 +197,7 @@ def test_a_page_leaves_as_png_at_its_density(page, tmp_path):
     own = page.locator(".sizes-table tr", has_text="exactly its own pixels")
     expect(own).to_contain_text("1 920 × 1 080 px")
     expect(page.locator(".sizes-table tr", has_text="300 ppi")).to_contain_text("6 000 × 3 375 px")
+    page.locator("select[name=format]").select_option("png")
     page.get_by_role("radio", name="150 ppi", exact=True).check()
     page.get_by_role("button", name="Make the images").click()
     made = page.locator(".made[data-state=done]", has_text="page 1.png").first
