@@ -12,6 +12,7 @@ from harnet.core.severity import Severity
 from harnet.demo.handbook import make_jobs
 from harnet.demo.pictures import COPIES, MISSING_NAME, SHELF, make_shelf
 from harnet.standins.tarnholm_agency import TarnholmAgency
+from harnet.store.base import now_utc
 from harnet.store.database import migrate
 from harnet.store.models import Job, Picture
 from harnet.studio.checking import accept, findings_in
@@ -56,10 +57,12 @@ def load_demo(settings: Settings, pictures: Path) -> None:
         by_name = {picture.file_name: picture for picture in shelf.pictures}
         for picture in SHELF:
             set_rights(by_name[picture.name], picture.rights)
-        board = make_jobs(session, by_name | _pictures_of_the_trust(session))[0]
+        jobs = make_jobs(session, by_name | _pictures_of_the_trust(session))
+        board, handbook = jobs[0], jobs[-1]
         _hold_in_every_way(desk, session, board, by_name)
         _let_one_pass(session, board)
         _target_of_a_print_house(session)
+        handbook.edited_at = now_utc()
         copies = [ask_for_copy(session, by_name[name], recipe).id for name, recipe in COPIES]
     for copy_id in copies:
         make_copy(desk, copy_id)

@@ -151,11 +151,11 @@ def catch_up(session: Session, job: Job) -> None:
     Files may have gone, come back or been changed; and what older rules judged is judged anew.
     """
     settle(session)
-    _look_at_files(session, job.id)
     if job.rules_version != RULES_VERSION:
         judge_job(session, job)
-    else:
-        settle(session)
+    # What is not judged yet names no pictures, so files are looked at last.
+    _look_at_files(session, job.id)
+    settle(session)
 
 
 def judge_job(session: Session, job: Job, is_thorough: bool = False) -> None:

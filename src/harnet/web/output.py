@@ -101,7 +101,7 @@ def show(job_id: int) -> str:
             kind=kind,
             page_count=page_count(job),
             number=number,
-            plans=[_plan(one, settings) for one in placed],
+            plans=_plans(placed, settings),
             settings=settings,
             modes=_MODES,
             hidden=len(lines) - len(placed),
@@ -117,6 +117,12 @@ def show(job_id: int) -> str:
             outputs=outputs_of(session, job),
             running=RUNNING,
         )
+
+
+def _plans(placed: list[Placed], settings: PdfSettings) -> list[Plan]:
+    """What happens to each picture; those whose density changes come first."""
+    plans = [_plan(one, settings) for one in placed]
+    return sorted(plans, key=lambda plan: plan.then in ("", plan.now))
 
 
 def _plan(placed: Placed, settings: PdfSettings) -> Plan:

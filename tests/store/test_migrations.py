@@ -1,0 +1,111 @@
+"""A studio from before: its rows are brought over, nothing of them is lost."""
+
+import os
+import re
+
+import psycopg
+import pytest
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import text
+
+from harnet.core.target import own_target
+from harnet.core.targetvalues import target_from_values
+from harnet.core.verdict import Verdict
+from harnet.store.database import _MIGRATIONS, engine_for, migrate
+from harnet.studio.checking import counts_of, findings_in
+from harnet.studio.desk import Desk, Settings
+from harnet.studio.jobs import job_with, target_of
+from harnet.studio.judging import catch_up
+from harnet.studio.placed import target_for
+
+_FACTS = (
+    '{"kind": "raster", "format": "jpeg", "px_w": 300, "px_h": 200, "density_x": null,'
+    ' "density_y": null, "colour": "rgb", "bits": 8, "channels": 3, "alpha": false, "lossy": true,'
+    ' "icc": null, "frames": 1, "size_bytes": 9}'
+)
+
+
+@pytest.fixture
+def older_url():
+    """A database of its own, as it was before targets had figures of their own."""
+    cluster = os.environ["HARNET_TEST_DATABASE"]
+    name = f"harnet_older_{os.getpid()}"
+    with psycopg.connect(cluster.replace("+psycopg", ""), autocommit=True) as link:
+        link.execute(f"drop database if exists {name} with (force)")
+        link.execute(f"create database {name}")
+    url = re.sub(r"/[^/]+$", f"/{name}", cluster)
+    config = Config()
+    config.set_main_option("script_location", str(_MIGRATIONS))
+    config.attributes["url"] = url
+    command.upgrade(config, "0004")
+    yield url
+    with psycopg.connect(cluster.replace("+psycopg", ""), autocommit=True) as link:
+        link.execute(f"drop database {name} with (force)")
+
+
+def test_targets_become_values_and_findings_are_found(older_url, tmp_path):
+    engine = engine_for(older_url)
+    with engine.begin() as link:
+        link.execute(
+            text(
+                "insert into shelf (id, name, folder, is_watched, is_being_read, new_count,"
+                f" troubles) values (1, 'Old', '{tmp_path}', false, false, 0, '[]')"
+            )
+        )
+        link.execute(
+            text(
+                "insert into picture (id, shelf_id, file_name, sha256, size_bytes, modified_ns,"
+                " facts, is_previewed, looks_drawn, licence, credit, origin, added_at) values"
+                " (1, 1, 'gull.jpg', :sha, 9, 0, cast(:facts as jsonb), true, false, '', '', '',"
+                " now())"
+            ),
+            {"sha": "a" * 64, "facts": _FACTS},
+        )
+        for number, key, ppi, own_key in (
+            (1, "office", 220, "'slides'"),
+            (2, "own", 44, "null"),
+        ):
+            link.execute(
+                text(
+                    "insert into job (id, title, unit, width_pt, height_pt, bleed_pt, margin_pt,"
+                    " is_facing, target_key, target_ppi, is_archived, created_at, edited_at)"
+                    f" values ({number}, 'Old {number}', 'mm', 400, 600, 0, 0, false, '{key}',"
+                    f" {ppi}, false, now(), now())"
+                )
+            )
+            link.execute(
+                text(
+                    "insert into page (id, job_id, position, width_pt, height_pt, target_key,"
+                    f" target_ppi, version) values ({number}, {number}, 0, 400, 600, null, null, 1)"
+                )
+            )
+            link.execute(
+                text(
+                    "insert into item (id, page_id, position, kind, x_pt, y_pt, width_pt,"
+                    " height_pt, rotation_deg, picture_id, scale_x, scale_y, offset_x, offset_y,"
+                    " flip_h, flip_v, shape, radius_pt, holding, target_key, target_ppi, style,"
+                    f" version) values ({number}, {number}, 1, 'picture', 10, 10, 300, 200, 0, 1,"
+                    " 1, 1, 0, 0, false, false, 'rectangle', 0, 'linked',"
+                    f" {own_key}, 96, '{{}}', 1)"
+                )
+            )
+    engine.dispose()
+    migrate(older_url)
+    desk = Desk(Settings(older_url, tmp_path / "data"))
+    with desk.session() as session:
+        office, own = job_with(session, 1), job_with(session, 2)
+        assert (target_of(office).key, target_of(office).density_ppi) == ("office", 220)
+        assert target_from_values(own.target) == own_target(44)
+        for job in (office, own):
+            catch_up(session, job)
+        # 72 ppi on a placement with its own target of 96, and against 44.
+        assert counts_of(office).verdicts[Verdict.THIN] == 1
+        assert counts_of(own).verdicts[Verdict.FULL] == 1
+        item = office.pages[0].items[0]
+        assert target_for(item, target_of(office)).density_ppi == 96
+        rules = {one.row.rule_id for one in findings_in(session, office)}
+        assert {"file-missing", "density-below-tolerance", "rights-unknown"} == rules
+        # Previews are made anew, and with them what the pixels tell.
+        assert not item.picture.is_previewed
+    desk.engine.dispose()
