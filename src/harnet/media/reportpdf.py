@@ -1,12 +1,13 @@
 """A report as PDF: headings, tables of short texts, pictures beside sentences, on A4."""
 
 import io
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from reportlab.lib.colors import HexColor
 from reportlab.lib.pagesizes import A4
 from reportlab.lib.styles import ParagraphStyle
+from reportlab.pdfgen.canvas import Canvas
 from reportlab.platypus import Image, KeepTogether, Paragraph, SimpleDocTemplate, Spacer, TableStyle
 from reportlab.platypus import Table as FlowTable
 
@@ -69,8 +70,8 @@ def write_report(title: str, parts: Sequence[Part]) -> bytes:
     return out.getvalue()
 
 
-def _foot(title: str):  # type: ignore[no-untyped-def]
-    def draw(canvas, document) -> None:  # type: ignore[no-untyped-def]
+def _foot(title: str) -> Callable[[Canvas, SimpleDocTemplate], None]:
+    def draw(canvas: Canvas, document: SimpleDocTemplate) -> None:
         canvas.setFont(registered_font("sans-400"), 8)
         canvas.setFillColor(_SOFT)
         canvas.drawString(_MARGIN_PT, 30, title)

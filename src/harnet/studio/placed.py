@@ -114,12 +114,6 @@ def placed_from(
     return Placed(item, page_number, geometry, figures, file_state_of(item))
 
 
-def placed_on(page: Page, target: Target) -> list[Placed]:
-    """The pictures of one page, lowest first."""
-    number = page.position + 1
-    return [placed_from(item, number, target) for item in page.items if item.kind == PICTURE]
-
-
 def unit_of(job: Job) -> tuple[Unit, float]:
     """The unit a job is measured in, and the pixels per inch it means by px."""
     return Unit.named(job.unit), job.px_per_inch or CSS_PX_PER_INCH

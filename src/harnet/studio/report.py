@@ -7,12 +7,12 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from harnet.core.preflight.rules import all_rules
+from harnet.core.preflight.rules import Rule, all_rules
 from harnet.core.severity import Severity
 from harnet.core.target import Target
 from harnet.core.targetvalues import target_as_values
 from harnet.store.base import now_utc
-from harnet.store.models import Item, Job
+from harnet.store.models import Job
 from harnet.studio.checking import JobCounts, Listed, Scope, counts_of, findings_in, scope_of
 from harnet.studio.gate import Passed, passed_of
 from harnet.studio.jobs import target_of
@@ -109,7 +109,7 @@ def report_as_json(report: Report) -> dict[str, Any]:
     }
 
 
-def rules_asked(target: Target) -> list[Any]:
+def rules_asked(target: Target) -> list[Rule]:
     """The rules that a target does not switch off."""
     return [
         rule
@@ -178,10 +178,3 @@ def report_as_rows(report: Report) -> list[list[Any]]:
         values["findings"] = "; ".join(said.get(placed.item.id, []))
         rows.append([values[name] for name in COLUMNS])
     return rows
-
-
-def items_with_findings(report: Report) -> list[Item]:
-    """The placed pictures that something was found on, worst first."""
-    by_item = report.placed_by_item
-    numbers = dict.fromkeys(one.row.item_id for one in report.findings)
-    return [by_item[number].item for number in numbers if number in by_item]

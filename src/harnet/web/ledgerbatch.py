@@ -5,9 +5,10 @@ from dataclasses import dataclass
 from flask import Blueprint, current_app, render_template, request
 from sqlalchemy.orm import Session
 
-from harnet.core.placing import EvenBy, GivesWay
+from harnet.core.figures import Figures
+from harnet.core.placing import EvenBy, GivesWay, Placement
 from harnet.core.wording import counted, density_text, size_text
-from harnet.store.models import Item, Job
+from harnet.store.models import Item, Job, PrintCopy
 from harnet.studio.batch import Action, Batch, Planned, carry_out, planned
 from harnet.studio.copyplacing import batch_of
 from harnet.studio.errors import NotThere
@@ -108,8 +109,8 @@ def progress(job_id: int, name: str) -> str:
         )
 
 
-def _went_wrong(copy: object) -> bool:
-    return bool(getattr(copy, "trouble", None)) or "meanwhile" in getattr(copy, "note", "")
+def _went_wrong(copy: PrintCopy) -> bool:
+    return copy.trouble is not None or "meanwhile" in copy.note
 
 
 def _chosen(session: Session, job: Job) -> tuple[Asked, list[Item]]:
@@ -131,7 +132,7 @@ def _batch() -> Batch:
 def _words(job: Job, one: Planned) -> Change:
     unit, per_inch = unit_of(job)
 
-    def said(placement, figures) -> str:  # type: ignore[no-untyped-def]
+    def said(placement: Placement, figures: Figures) -> str:
         frame, density = placement.frame, figures.density
         size = size_text(frame.width, frame.height, unit, per_inch, 0)
         return f"{density_text(density)} ppi, {size}" if density else f"line art, {size}"

@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session, joinedload
 from harnet.core.preflight.finding import Fix
 from harnet.core.preflight.rules import Rule
 from harnet.core.severity import Severity
+from harnet.core.target import Target
 from harnet.core.wording import counted, size_text
 from harnet.store.models import Item, Job
 from harnet.studio.checking import (
@@ -208,7 +209,7 @@ def _items(session: Session, listed: list[Listed]) -> dict[int, Item]:
     return {item.id: item for item in session.scalars(wanted.options(joinedload(Item.page)))}
 
 
-def _row(job: Job, index: int, one: Listed, item: Item, target) -> FindingRow:  # type: ignore[no-untyped-def]
+def _row(job: Job, index: int, one: Listed, item: Item, target: Target) -> FindingRow:
     placed = placed_from(item, one.page_number, target) if item.kind == PICTURE else None
     fixes = [Fix(name) for name in one.row.fixes]
     reach, remedy = "", _REMEDIES.get(fixes[0], "") if fixes else ""

@@ -4,6 +4,7 @@ from dataclasses import dataclass, replace
 from io import BytesIO
 
 from flask import Blueprint, Response, redirect, render_template, request, send_file, url_for
+from sqlalchemy.orm import Session
 
 from harnet.core.density import density_from_distance, density_from_screen
 from harnet.core.errors import ValueOutOfRange
@@ -118,7 +119,7 @@ def edit(key: str) -> str:
         return _form(session, target_with(session, key))
 
 
-def _form(session, target: Target) -> str:  # type: ignore[no-untyped-def]
+def _form(session: Session, target: Target) -> str:
     row = row_of(session, target.key)
     return render_template(
         "target.html",
