@@ -114,8 +114,9 @@ def test_several_are_chosen_moved_copied_and_taken_off(page, sheet):
     page.keyboard.press("Control+z")
     expect(page.locator(".item")).to_have_count(4)
     # With shift held, single ones come and go.
-    page.locator(".item").nth(0).click(position={"x": 3, "y": 40})
-    page.wait_for_timeout(400)
+    with page.expect_response("**/pages?*select=*"):
+        page.locator(".item").nth(0).click(position={"x": 3, "y": 40})
+    expect(page.locator(".card-title")).to_be_visible()
     page.locator(".item").nth(1).click(position={"x": 3, "y": 40}, modifiers=["Shift"])
     expect(page.locator(".card-side h2")).to_have_text("2 chosen")
 
@@ -228,7 +229,7 @@ def test_frames_text_and_shapes_are_drawn(page, sheet):
     page.get_by_label("Leads to").fill("javascript:alert(1)")
     page.get_by_role("button", name="Set the text").click()
     expect(page.locator("#notice")).to_contain_text("is no address")
-    page.keyboard.press("Escape")
+    done(page)
     draw(page, "Rectangle", (0.6, 0.7), (0.9, 0.9))
     expect(page.locator(".card-side h2")).to_have_text("Rectangle")
     draw(page, "Line", (0.1, 0.95), (0.9, 0.95))
