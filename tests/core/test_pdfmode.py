@@ -5,15 +5,12 @@ from dataclasses import replace
 import pytest
 
 from harnet.core.errors import ValueOutOfRange
+from harnet.core.fate import Action, Fate, downsampled, fate_of
 from harnet.core.geometry import Box
 from harnet.core.pdfmode import (
-    Action,
-    Fate,
     PdfSettings,
     PictureMode,
     checked_settings,
-    downsampled,
-    fate_of,
     settings_as_values,
     settings_from_values,
 )

@@ -10,9 +10,10 @@ import pytest
 import pyvips
 from PIL import Image, ImageCms
 
+from harnet.core.fate import fate_of
 from harnet.core.geometry import Box
 from harnet.core.pageimages import ImageSettings
-from harnet.core.pdfmode import PdfSettings, PictureMode, fate_of
+from harnet.core.pdfmode import PdfSettings, PictureMode
 from harnet.core.placing import Content, Fit, Placement, Source, fitted
 from harnet.core.shape import Shape
 from harnet.media.facts.read import facts_of
@@ -252,7 +253,7 @@ class TestPlaces:
             assert image.density.x == pytest.approx(promise.density.x, rel=1e-6)
             assert image.density.y == pytest.approx(promise.density.y, rel=1e-6)
         found = read_back(out)
-        assert found.page_sizes_pt == ((300, 400), (300, 400))
+        assert [page.trim_size_pt for page in found.pages] == [(300, 400), (300, 400)]
         boxes = subprocess.run(["pdfinfo", "-box", out], capture_output=True, text=True).stdout
         assert "TrimBox:             9.00     9.00   309.00   409.00" in boxes
         assert subprocess.run(["qpdf", "--check", out], capture_output=True).returncode == 0

@@ -15,11 +15,16 @@ from skimage.metrics import structural_similarity
 
 from harnet.core.density import EffectiveDensity
 from harnet.core.pageimages import ImageFormat, ImageSettings, SizeBy
+from harnet.core.pdfmode import PdfStandard
 from harnet.core.targetlist import target_named
+from harnet.media.colour import GENERIC_CMYK
 from harnet.media.pageimage import FoundImageFile
 from harnet.media.pageplan import PagePlan
-from harnet.media.pdf.readback import FoundImage, FoundPdf
+from harnet.media.pdf.boxes import boxes_of
+from harnet.media.pdf.finish import Finish
+from harnet.media.pdf.readback import FoundImage, FoundPage, FoundPdf
 from harnet.media.pdf.write import Promise
+from harnet.studio import making
 from harnet.studio.errors import Refused
 from harnet.studio.jobs import job_with, set_target, target_of
 from harnet.studio.outputmaking import make_output
@@ -31,9 +36,10 @@ from harnet.studio.outputs import (
     output_with,
 )
 from harnet.studio.pdfcheck import check_pdf
+from harnet.studio.pdfreceipt import pdf_receipt
 from harnet.studio.pictures import path_of, picture_with
 from harnet.studio.placing import place_picture
-from harnet.studio.receipts import image_receipt, pdf_receipt
+from harnet.studio.receipts import image_receipt
 from harnet.studio.targets import target_asked
 from harnet.worker.tasks import queue_on
 from tests.conftest import found_in, placed_in
@@ -154,18 +160,18 @@ def test_a_cancelled_output_is_not_made(desk, laid_out):
 
 def test_cancelling_while_it_is_made_stops_it(desk, laid_out, monkeypatch):
     output_id = asked(desk, laid_out)
-    real = __import__("harnet.studio.outputmaking", fromlist=["write_pdf"]).write_pdf
+    real = making.write_pdf
 
-    def cancelled_midway(plans, title, path, progress, fate):
+    def cancelled_midway(plans, title, path, progress, *more):
         def watched(done, total):
             if done == 1:
                 with desk.session() as session:
                     cancel(output_with(session, output_id))
             progress(done, total)
 
-        return real(plans, title, path, watched)
+        return real(plans, title, path, watched, *more)
 
-    monkeypatch.setattr("harnet.studio.outputmaking.write_pdf", cancelled_midway)
+    monkeypatch.setattr("harnet.studio.making.write_pdf", cancelled_midway)
     make_output(desk, output_id)
     assert result(desk, output_id).state == "cancelled"
     assert list(desk.settings.scratch_folder.iterdir()) == []
@@ -174,27 +180,50 @@ def test_cancelling_while_it_is_made_stops_it(desk, laid_out, monkeypatch):
 PLAN = PagePlan(1, 300, 400, 0, ())
 PROMISE = Promise(1, 7, "slipway.jpg", "passes through", 300, 200, EffectiveDensity(250, 250, 250))
 FOUND = FoundImage(1, 300, 200, EffectiveDensity(250, 250, 250))
-SIZES = ((300.0, 400.0),)
+PAGE = FoundPage("1", boxes_of(PLAN, False), ())
+WHOLE = FoundPdf((PAGE,), (FOUND,), {}, "Quay", "en", "1.7")
+X4 = Finish(PdfStandard.X4, GENERIC_CMYK, language="en")
+
+
+def with_trim(width):
+    return replace(PAGE, boxes=replace(PAGE.boxes, trim=(0, 0, width, 400.0)))
+
+
+def receipt_of(found, finish=Finish(language="en"), plan=PLAN):  # noqa: B008
+    return pdf_receipt([plan], [PROMISE], found, "Quay", finish)
 
 
 class TestReceiptsNoticeWhatIsWrong:
     def test_all_as_promised(self):
-        assert pdf_receipt([PLAN], [PROMISE], FoundPdf(SIZES, (FOUND,)))["is_kept"]
+        assert receipt_of(WHOLE)["is_kept"]
 
     @pytest.mark.parametrize(
         "found",
         [
-            FoundPdf(SIZES, ()),
-            FoundPdf(SIZES, (FOUND, FOUND)),
-            FoundPdf(SIZES, (replace(FOUND, px_w=150),)),
-            FoundPdf(SIZES, (replace(FOUND, density=EffectiveDensity(250, 249, 249)),)),
-            FoundPdf(SIZES, (replace(FOUND, page_number=2),)),
-            FoundPdf((), (FOUND,)),
-            FoundPdf(((300.0, 401.0),), (FOUND,)),
+            replace(WHOLE, images=()),
+            replace(WHOLE, images=(FOUND, FOUND)),
+            replace(WHOLE, images=(replace(FOUND, px_w=150),)),
+            replace(WHOLE, images=(replace(FOUND, density=EffectiveDensity(250, 249, 249)),)),
+            replace(WHOLE, images=(replace(FOUND, page_number=2),)),
+            replace(WHOLE, pages=()),
+            replace(WHOLE, pages=(with_trim(301),)),
+            replace(WHOLE, pages=(replace(PAGE, label="i"),)),
+            replace(WHOLE, pages=(replace(PAGE, links=("https://tarnholm.example",)),)),
+            replace(WHOLE, fonts={"Bitter": False}),
+            replace(WHOLE, title="Harbour"),
+            replace(WHOLE, language="de"),
+            replace(WHOLE, version="1.4"),
+            replace(WHOLE, standard="PDF/X-4"),
         ],
     )
     def test_a_pdf_that_differs(self, found):
-        assert not pdf_receipt([PLAN], [PROMISE], found)["is_kept"]
+        assert not receipt_of(found)["is_kept"]
+
+    def test_a_standard_that_was_promised_must_be_found(self):
+        kept = replace(WHOLE, version="1.6", standard="PDF/X-4", intent="Artifex CMYK SWOP Profile")
+        assert receipt_of(kept, X4)["is_kept"]
+        assert not receipt_of(replace(kept, intent=""), X4)["is_kept"]
+        assert not receipt_of(replace(kept, standard=""), X4)["is_kept"]
 
     @pytest.mark.parametrize(
         "found, is_kept",

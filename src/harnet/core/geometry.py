@@ -61,6 +61,17 @@ class Matrix:
         return self.a * self.d - self.b * self.c
 
     @property
+    def inverse(self) -> "Matrix":
+        """The map that undoes this one; it must not be flat.
+
+        >>> Matrix.scaling(2, 4).then(Matrix.scaling(2, 4).inverse)
+        Matrix(a=1.0, b=0.0, c=0.0, d=1.0, e=0.0, f=0.0)
+        """
+        by = 1 / self.determinant
+        a, b, c, d = self.d * by, 0 - self.b * by, 0 - self.c * by, self.a * by
+        return Matrix(a, b, c, d, 0 - a * self.e - c * self.f, 0 - b * self.e - d * self.f)
+
+    @property
     def u_length(self) -> float:
         """Length of the first column."""
         return math.hypot(self.a, self.b)

@@ -44,6 +44,14 @@ class SizeBy(Enum):
     """The density, and a limit of bytes that JPEG's quality is searched for."""
 
 
+class ImageColour(Enum):
+    """The colours of a page image."""
+
+    RGB = "rgb"
+    CMYK = "cmyk"
+    """Inks of a profile, which the file carries; TIFF alone."""
+
+
 class Packing(Enum):
     """Compression of TIFF, all without loss."""
 
@@ -65,6 +73,9 @@ class ImageSettings:
     packing: Packing = Packing.DEFLATE
     pages: str = "all"
     names: str = "{title} page {page}"
+    colour: ImageColour = ImageColour.RGB
+    profile: str | None = None
+    """The CMYK profile by its hash; None takes the generic one."""
 
     def density_for(self, width_pt: float, height_pt: float) -> float:
         """The density that a page of this size leaves at, in ppi."""
@@ -102,6 +113,8 @@ def checked_image_settings(settings: ImageSettings) -> ImageSettings:
             raise ValueOutOfRange("only JPEG can be kept under a limit of bytes")
         if settings.limit_bytes < 1000:
             raise ValueOutOfRange(f"a limit of {settings.limit_bytes} bytes holds no image")
+    if settings.colour is ImageColour.CMYK and settings.format is not ImageFormat.TIFF:
+        raise ValueOutOfRange(f"{settings.format.value.upper()} leaves in RGB; inks need TIFF")
     if not 1 <= settings.quality <= 100:
         raise ValueOutOfRange(f"JPEG quality lies between 1 and 100, not at {settings.quality}")
     if "{page}" not in settings.names:
@@ -155,19 +168,26 @@ def image_settings_as_values(settings: ImageSettings) -> dict[str, Any]:
         "packing": settings.packing.value,
         "pages": settings.pages,
         "names": settings.names,
+        "colour": settings.colour.value,
+        "profile": settings.profile,
     }
 
 
 def image_settings_from_values(values: Mapping[str, Any]) -> ImageSettings:
-    """The settings that `image_settings_as_values` wrote."""
-    return ImageSettings(
-        ImageFormat(values["format"]),
-        SizeBy(values["size_by"]),
-        values["density_ppi"],
-        values["edge_px"],
-        values["limit_bytes"],
-        values["quality"],
-        Packing(values["packing"]),
-        values["pages"],
-        values["names"],
-    )
+    """The settings that `image_settings_as_values` wrote; what is missing has its usual value.
+
+    Raises:
+        ValueError: a word that is none of those known.
+    """
+    known = image_settings_as_values(ImageSettings())
+    chosen = {name: values[name] for name in known if name in values}
+    kinds = {
+        "format": ImageFormat,
+        "size_by": SizeBy,
+        "packing": Packing,
+        "colour": ImageColour,
+    }
+    for name, kind in kinds.items():
+        if name in chosen:
+            chosen[name] = kind(chosen[name])
+    return ImageSettings(**chosen)

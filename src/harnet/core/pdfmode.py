@@ -1,21 +1,19 @@
-"""How pictures go into a PDF: every pixel kept, the excess trimmed, or light to send."""
+"""How a PDF is wanted: what may happen to pictures, its colours, its standard, its marks."""
 
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import Enum
 from typing import Any
 
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.picture import Colour, Facts
-from harnet.core.placing import Placement
-from harnet.core.resampling import px_for
-from harnet.core.units import POINTS_PER_INCH
 
 DEFAULT_THRESHOLD = 1.5
 """Common practice, no source: pictures up to half above the target are left alone."""
 LIGHT_PPI, LIGHT_QUALITY, TRIM_QUALITY = 150.0, 70, 92
-_LIGHT_THRESHOLD = 1.1
-_AS_JPEG = (Colour.RGB, Colour.GREY)
+LIGHT_THRESHOLD = 1.1
+_LANGUAGE = re.compile(r"[A-Za-z]{2,8}(-[A-Za-z0-9]{1,8})*")
+"""The shape of a language tag (RFC 5646, 2.1, from memory)."""
 
 
 class PictureMode(Enum):
@@ -29,17 +27,50 @@ class PictureMode(Enum):
     """Small enough for a message: downsampled and compressed, not for print."""
 
 
+class PdfColour(Enum):
+    """What happens to colours."""
+
+    KEEP = "keep"
+    """Samples and profiles stay as they are."""
+    INTENT = "intent"
+    """All become the inks of the output intent."""
+
+
+class PdfStandard(Enum):
+    """What the PDF promises of its structure."""
+
+    PLAIN = "pdf-1.7"
+    """ISO 32000-1, nothing more."""
+    X4 = "pdf-x-4"
+    """ISO 15930-7: complete for print, with an output intent, without links."""
+
+
 @dataclass(frozen=True, slots=True)
 class PdfSettings:
     """How a PDF is to be made; `quality` is that of JPEG, None keeps what is downsampled lossless.
 
-    Pictures denser than `threshold` times `to_ppi` are downsampled to `to_ppi`.
+    Pictures denser than `threshold` times `to_ppi` are downsampled to `to_ppi`. `profile` names
+    the output intent's CMYK profile by its hash, None takes the generic one.
     """
 
     mode: PictureMode = PictureMode.KEEP
     to_ppi: float = 300.0
     threshold: float = DEFAULT_THRESHOLD
     quality: int | None = TRIM_QUALITY
+    drops_cropped: bool = False
+    """Whether what frames crop off is left out of pictures that are stored anew anyway."""
+    colour: PdfColour = PdfColour.KEEP
+    standard: PdfStandard = PdfStandard.PLAIN
+    profile: str | None = None
+    crop_marks: bool = False
+    registration_marks: bool = False
+    pages: str = "all"
+    language: str = "en"
+
+    @property
+    def has_intent(self) -> bool:
+        """Whether the PDF names an output intent."""
+        return self.standard is PdfStandard.X4 or self.colour is PdfColour.INTENT
 
 
 def checked_settings(settings: PdfSettings) -> PdfSettings:
@@ -58,6 +89,10 @@ def checked_settings(settings: PdfSettings) -> PdfSettings:
         )
     if settings.quality is not None and not 1 <= settings.quality <= 100:
         raise ValueOutOfRange(f"JPEG quality lies between 1 and 100, not at {settings.quality}")
+    if settings.language and not _LANGUAGE.fullmatch(settings.language):
+        raise ValueOutOfRange(
+            f"a language is written as a tag such as en or de-AT, not as “{settings.language}”"
+        )
     return settings
 
 
@@ -68,75 +103,25 @@ def settings_as_values(settings: PdfSettings) -> dict[str, Any]:
         "to_ppi": settings.to_ppi,
         "threshold": settings.threshold,
         "quality": settings.quality,
+        "drops_cropped": settings.drops_cropped,
+        "colour": settings.colour.value,
+        "standard": settings.standard.value,
+        "profile": settings.profile,
+        "crop_marks": settings.crop_marks,
+        "registration_marks": settings.registration_marks,
+        "pages": settings.pages,
+        "language": settings.language,
     }
 
 
 def settings_from_values(values: Mapping[str, Any]) -> PdfSettings:
-    """The settings that `settings_as_values` wrote."""
-    return PdfSettings(
-        PictureMode(values["mode"]), values["to_ppi"], values["threshold"], values["quality"]
-    )
+    """The settings that `settings_as_values` wrote; what an older form lacks has its usual value.
 
-
-class Action(Enum):
-    """What happens to a picture on its way into a file."""
-
-    VECTOR = "stays vector"
-    PASSES = "passes through"
-    LOSSLESS = "lossless"
-    COMPRESSED = "compressed as JPEG"
-    DOWNSAMPLED = "downsampled"
-
-
-@dataclass(frozen=True, slots=True)
-class Fate:
-    """What happens to one placed picture: its pixels afterwards, upright, and its compression."""
-
-    action: Action
-    px_w: int = 0
-    px_h: int = 0
-    quality: int | None = None
-
-
-def fate_of(facts: Facts, placement: Placement, settings: PdfSettings) -> Fate:
-    """What a PDF made by these settings does to a picture.
-
-    1-bit art keeps its pixels, and palettes their colours: both only lose by downsampling.
+    Raises:
+        ValueError: a word that is none of those known.
     """
-    if facts.px_w is None or facts.px_h is None:
-        return Fate(Action.VECTOR)
-    passes = facts.format == "jpeg" and facts.lossy and facts.bits == 8
-    as_it_is = Fate(Action.PASSES if passes else Action.LOSSLESS, facts.px_w, facts.px_h)
-    if settings.mode is PictureMode.KEEP or facts.colour in (Colour.BILEVEL, Colour.PALETTE):
-        return as_it_is
-    # CMYK is stored without loss: a JPEG of inks would be read with other inks by some readers.
-    quality = settings.quality if facts.colour in _AS_JPEG else None
-    is_light = settings.mode is PictureMode.LIGHT
-    threshold = _LIGHT_THRESHOLD if is_light else settings.threshold
-    smaller = downsampled(facts, placement, settings.to_ppi, threshold, quality)
-    if smaller is not None:
-        return smaller
-    if is_light and not passes and quality is not None:
-        return Fate(Action.COMPRESSED, facts.px_w, facts.px_h, quality)
-    return as_it_is
-
-
-def downsampled(
-    facts: Facts,
-    placement: Placement,
-    to_ppi: float,
-    threshold: float = 1.0,
-    quality: int | None = None,
-) -> Fate | None:
-    """The fate of a picture that is denser than the threshold; None for any other."""
-    density = placement.density
-    if density is None or facts.px_w is None or facts.px_h is None:
-        return None
-    if min(density.x, density.y) <= to_ppi * threshold:
-        return None
-    width_pt, height_pt = placement.drawn_size_pt
-    px_w, px_h = (
-        min(px, px_for(max(length_pt, POINTS_PER_INCH / to_ppi), to_ppi))
-        for px, length_pt in ((facts.px_w, width_pt), (facts.px_h, height_pt))
-    )
-    return Fate(Action.DOWNSAMPLED, px_w, px_h, quality)
+    chosen = {name: values[name] for name in settings_as_values(PdfSettings()) if name in values}
+    for name, kind in (("mode", PictureMode), ("colour", PdfColour), ("standard", PdfStandard)):
+        if name in chosen:
+            chosen[name] = kind(chosen[name])
+    return PdfSettings(**chosen)

@@ -14,7 +14,8 @@ from harnet.media.facts.icc import profile_name
 GENERIC_CMYK = Path("/usr/share/color/icc/ghostscript/default_cmyk.icc")
 """The generic profile of Debian's package libgs-common."""
 MAX_PROFILE_BYTES = 10_000_000
-_SRGB = "srgb"
+SRGB = "srgb"
+"""The sRGB profile inside libvips."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,12 +48,32 @@ def read_profile(data: bytes, file_name: str) -> ProfileFacts:
 
 def source_profile(facts: Facts) -> str:
     """The profile assumed for a picture that embeds none."""
-    return _generic_cmyk() if facts.colour is Colour.CMYK else _SRGB
+    return _generic_cmyk() if facts.colour is Colour.CMYK else SRGB
 
 
 def _generic_cmyk() -> str:
     """The generic CMYK profile; where Debian's is not installed, the one inside libvips."""
     return str(GENERIC_CMYK) if GENERIC_CMYK.exists() else "cmyk"
+
+
+def cmyk_profile_file(supplied: Path | None, folder: Path) -> Path:
+    """A CMYK profile as a file: the supplied one, or the generic one, if need be in `folder`."""
+    if supplied is not None or GENERIC_CMYK.exists():
+        return supplied or GENERIC_CMYK
+    path = folder / "generic.icc"
+    path.write_bytes(bytes(pyvips.Image.profile_load("cmyk")))
+    return path
+
+
+def inked(image: pyvips.Image, profile: Path) -> pyvips.Image:
+    """An sRGB image in the inks of a profile, which it then carries."""
+    return image.icc_transform(
+        str(profile),
+        embedded=False,
+        input_profile=SRGB,
+        intent="relative",
+        black_point_compensation=True,
+    )
 
 
 def converted(
@@ -66,18 +87,18 @@ def converted(
     if colour is CopyColour.KEEP:
         return image
     if colour is CopyColour.GREY:
-        toned = _through(image, facts, _SRGB, depth)
+        toned = _through(image, facts, SRGB, depth)
         grey = toned.colourspace("grey16" if depth == 16 else "b-w")
         return _without_profile(grey)
     if colour is CopyColour.CMYK:
         return _through(image, facts, str(profile or _generic_cmyk()), depth)
-    return _through(image, facts, _SRGB, depth)
+    return _through(image, facts, SRGB, depth)
 
 
 def _through(image: pyvips.Image, facts: Facts, output: str, depth: int) -> pyvips.Image:
     has_profile = image.get_typeof("icc-profile-data") != 0
     is_plain = not has_profile and facts.colour is not Colour.CMYK
-    if is_plain and output == _SRGB:
+    if is_plain and output == SRGB:
         return image.colourspace("rgb16" if depth == 16 else "srgb")
     if facts.colour is Colour.LAB:
         # Lab names colours outright: no profile stands between.
@@ -111,7 +132,7 @@ def paint_for(image: pyvips.Image, colour: str) -> list[float]:
     if image.interpretation == "lab":
         values = dot.colourspace("lab")(0, 0)
     elif image.interpretation == "cmyk":
-        lab = dot.icc_import(input_profile=_SRGB, intent="relative").copy()
+        lab = dot.icc_import(input_profile=SRGB, intent="relative").copy()
         if image.get_typeof("icc-profile-data"):
             blob = image.get("icc-profile-data")
             lab.set_type(pyvips.GValue.blob_type, "icc-profile-data", blob)

@@ -10,16 +10,19 @@ import pypdfium2.raw as pdfium
 import pyvips
 from PIL import Image
 
+from harnet.core.fate import Fate, downsampled, fate_of
 from harnet.core.pageimages import (
     HIGHEST_QUALITY,
     LOWEST_QUALITY,
+    ImageColour,
     ImageFormat,
     ImageSettings,
     SizeBy,
 )
-from harnet.core.pdfmode import Fate, PdfSettings, downsampled, fate_of
+from harnet.core.pdfmode import PdfSettings
 from harnet.core.units import MM_PER_INCH
 from harnet.core.wording import bytes_text
+from harnet.media.colour import cmyk_profile_file, inked
 from harnet.media.errors import TooLarge
 from harnet.media.pageplan import PagePlan, PicturePart
 from harnet.media.pdf.write import Promise, write_pdf
@@ -36,15 +39,17 @@ class FoundImageFile:
     px_h: int
     density_x: float | None
     density_y: float | None
+    colour: str = "RGB"
 
 
 def write_page_image(
-    plan: PagePlan, settings: ImageSettings, path: Path
+    plan: PagePlan, settings: ImageSettings, path: Path, profile: Path | None = None
 ) -> tuple[float, list[Promise]]:
     """Draws the page inside its trim; returns its density in ppi, and what became of pictures.
 
-    Pictures denser than that are resampled by libvips (Lanczos) before the page is drawn, so the
-    quality does not hang on a rasteriser's image scaling.
+    `profile` is the CMYK profile of an image in inks, None the generic one. Pictures denser than
+    the page image are resampled by libvips (Lanczos) before the page is drawn, so that quality
+    does not hang on a rasteriser's image scaling.
 
     Raises:
         UnreadableFile: a picture's file cannot be read any more.
@@ -60,6 +65,8 @@ def write_page_image(
         pixels = _rendered(drawn, px_w, px_h)
     per_mm = density_ppi / MM_PER_INCH
     image = pyvips.Image.new_from_array(pixels, interpretation="srgb")
+    if settings.colour is ImageColour.CMYK:
+        image = inked(image, cmyk_profile_file(profile, path.parent))
     _save(image.copy(xres=per_mm, yres=per_mm), plan.number, settings, path)
     return density_ppi, promises
 
@@ -122,4 +129,4 @@ def read_back_image(path: Path) -> FoundImageFile:
     with Image.open(path) as image:
         image.load()
         x, y = (float(one) if one else None for one in image.info.get("dpi", (None, None)))
-        return FoundImageFile(image.width, image.height, x, y)
+        return FoundImageFile(image.width, image.height, x, y, image.mode)

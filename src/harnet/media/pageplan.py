@@ -1,6 +1,7 @@
-"""A page as the writers draw it: values only, lowest part first."""
+"""Pages as the writers draw them: values only, lowest part first."""
 
 from dataclasses import dataclass
+from datetime import datetime
 from pathlib import Path
 
 from harnet.core.geometry import Box
@@ -64,3 +65,12 @@ class PagePlan:
     height_pt: float
     bleed_pt: float
     parts: tuple[Part, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Document:
+    """What outputs are made of: pages with their numbers, a title, and when it was edited last."""
+
+    title: str
+    plans: tuple[PagePlan, ...]
+    edited_at: datetime

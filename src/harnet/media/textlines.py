@@ -52,6 +52,13 @@ def registered_font(name: str) -> str:
     return name
 
 
+def font_name(name: str) -> str:
+    """The name that a font has inside a PDF."""
+    face = pdfmetrics.getFont(registered_font(name)).face
+    found = face.name
+    return found.decode("latin-1") if isinstance(found, bytes) else str(found)
+
+
 def width_of(text: str, style: TextStyle) -> float:
     """Width of a text on one line, in points."""
     return float(pdfmetrics.stringWidth(text, registered_font(style.font), style.size_pt))

@@ -160,7 +160,7 @@ def _make(desk: Desk, copy_id: int, folder: Path) -> None:
         recipe, facts = recipe_from_row(copy.recipe), facts_of_picture(picture)
         path, file_name = path_of(picture), copy.file_name
         before = path.stat()
-        profile = profile_file(desk, recipe, folder)
+        profile = profile_file(desk, recipe.profile, folder)
     target = folder / f"copy.{recipe.format.value}"
     work_apart(
         "harnet.media.printcopy",

@@ -37,7 +37,7 @@ def spots_of(
     with tempfile.TemporaryDirectory(dir=desk.settings.scratch_folder) as name:
         folder = Path(name)
         copy_spot, original_spot = folder / "copy.png", folder / "original.png"
-        profile = profile_file(desk, recipe, folder)
+        profile = profile_file(desk, recipe.profile, folder)
         order = order_of(
             path_of(picture), facts_of_picture(picture), recipe, profile, picture.file_name
         )

@@ -2,17 +2,17 @@
 
 import shutil
 import tempfile
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from pathlib import Path
-from typing import Any
-from zipfile import ZIP_STORED, ZipFile, ZipInfo
 
-from harnet.core.pageimages import ImageSettings, image_name, image_settings_from_values
-from harnet.core.pdfmode import PdfSettings, fate_of, settings_from_values
+from sqlalchemy.exc import OperationalError
+
+from harnet.core.errors import ValueOutOfRange
+from harnet.core.pdfmode import settings_from_values
 from harnet.core.picture import facts_from_row
 from harnet.media.errors import TooLarge, UnreadableFile
-from harnet.media.pageimage import read_back_image, write_page_image
 from harnet.media.pageplan import (
+    Document,
     LinePart,
     PagePlan,
     Part,
@@ -20,19 +20,18 @@ from harnet.media.pageplan import (
     RectanglePart,
     TextPart,
 )
-from harnet.media.pdf.readback import read_back
-from harnet.media.pdf.write import write_pdf
 from harnet.media.textlines import TextStyle
 from harnet.store.base import now_utc
 from harnet.store.models import Item, Job, Output, Page
 from harnet.studio.desk import Desk
-from harnet.studio.jobs import page_count, page_of, whole_job
+from harnet.studio.errors import sentence_of
+from harnet.studio.jobs import whole_job
 from harnet.studio.links import file_of
-from harnet.studio.outputs import PAGE_IMAGE, PDF, output_with, plain_title
+from harnet.studio.making import make_images, make_pdf, zipped
+from harnet.studio.outputs import PDF, asked_images, output_with
 from harnet.studio.placed import FRAME, LINE, PICTURE, RECTANGLE, frame_of, placement_of
+from harnet.studio.profiles import profile_file
 from harnet.studio.progress import CANCELLED, DONE, FAILED, RUNNING, WORKING, Cancelled
-from harnet.studio.receipts import images_receipt, pdf_receipt
-from harnet.studio.takein import safe_file_name
 
 
 def plan_of(desk: Desk, job: Job, page: Page) -> PagePlan:
@@ -68,6 +67,12 @@ def _part(desk: Desk, item: Item) -> Part:
     return TextPart(frame_of(item), item.rotation_deg, item.text or "", TextStyle(**item.style))
 
 
+def document_of(desk: Desk, job: Job) -> Document:
+    """All pages of a job as the writers draw them."""
+    plans = tuple(plan_of(desk, job, page) for page in job.pages)
+    return Document(job.title, plans, job.edited_at)
+
+
 def make_output(desk: Desk, output_id: int) -> None:
     """Makes what was asked for, reads it back and writes the receipt; the worker calls this.
 
@@ -79,35 +84,26 @@ def make_output(desk: Desk, output_id: int) -> None:
         if output is None or output.state not in RUNNING:
             return
         output.state = WORKING
-        job = whole_job(session, output.job_id)
-        kind, settings, title = output.kind, dict(output.settings), job.title
-        pages = job.pages
-        if kind == PAGE_IMAGE:
-            pages = [page_of(job, number) for number in settings["numbers"]]
-        all_pages = page_count(job)
-        plans = [plan_of(desk, job, page) for page in pages]
+        kind, settings = output.kind, dict(output.settings)
+        document = document_of(desk, whole_job(session, output.job_id))
     folder = Path(tempfile.mkdtemp(dir=desk.settings.scratch_folder))
     try:
         made = folder / "output"
+        progress = _progress_of(desk, output_id)
         if kind == PDF:
-            pdf = settings_from_values(settings["pdf"]) if "pdf" in settings else PdfSettings()
-            promises = write_pdf(
-                plans,
-                title,
-                made,
-                _progress_of(desk, output_id),
-                lambda part: fate_of(part.facts, part.placement, pdf),
-            )
-            receipt = pdf_receipt(plans, promises, read_back(made))
+            pdf = settings_from_values(settings.get("pdf", {}))
+            profile = profile_file(desk, pdf.profile, folder)
+            receipt = make_pdf(document, pdf, made, progress, profile)
         else:
-            images = image_settings_from_values(settings["images"])
-            receipt = _write_images(
-                plans,
-                images,
-                (title, all_pages),
-                made,
-                _progress_of(desk, output_id),
-            )
+            images = asked_images(settings)
+            profile = profile_file(desk, images.profile, folder)
+            pages = folder / "pages"
+            pages.mkdir()
+            paths, receipt = make_images(document, images, pages, progress, profile)
+            if len(paths) == 1:
+                paths[0].rename(made)
+            else:
+                zipped(paths, made)
         sha256 = desk.blobs.put_file(made)
         with desk.session() as session:
             output = output_with(session, output_id)
@@ -119,41 +115,18 @@ def make_output(desk: Desk, output_id: int) -> None:
         return
     except TooLarge as error:
         _fail(desk, output_id, f"{error} Nothing was made.")
+    except ValueOutOfRange as error:
+        _fail(desk, output_id, f"{sentence_of(error)} Nothing was made.")
     except UnreadableFile as error:
         _fail(desk, output_id, f"{error} Nothing was made; fix or swap that picture and try again.")
+    except OperationalError:
+        # The database went away: the queue takes this up again once it is back.
+        raise
     except Exception:
         _fail(desk, output_id, "Making this failed for a reason of Harnet's own. Nothing was made.")
         raise
     finally:
         shutil.rmtree(folder, ignore_errors=True)
-
-
-def _write_images(
-    plans: Sequence[PagePlan],
-    settings: ImageSettings,
-    job: tuple[str, int],
-    made: Path,
-    progress: Callable[[int, int], None],
-) -> dict[str, Any]:
-    """Writes one image, or a ZIP of several, and returns the receipt; `job` is title and pages."""
-    title, all_pages = job
-    written = []
-    for done, plan in enumerate(plans):
-        progress(done, len(plans))
-        path = made.with_name(f"page-{plan.number}")
-        ppi, promises = write_page_image(plan, settings, path)
-        written.append((plan, ppi, promises, read_back_image(path)))
-    progress(len(plans), len(plans))
-    if len(plans) == 1:
-        path.rename(made)
-        return images_receipt(written)
-    with ZipFile(made, "w", ZIP_STORED) as pack:
-        for plan, ppi, *_ in written:
-            name = image_name(settings, plain_title(title), plan.number, all_pages, ppi)
-            # A fixed time, so that the same pages give the same bytes.
-            entry = ZipInfo(safe_file_name(name), (1980, 1, 1, 0, 0, 0))
-            pack.writestr(entry, made.with_name(f"page-{plan.number}").read_bytes())
-    return images_receipt(written)
 
 
 def _fail(desk: Desk, output_id: int, sentence: str) -> None:

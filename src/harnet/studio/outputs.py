@@ -1,5 +1,7 @@
 """Outputs of a job: asked for by the web, made by the worker, read back, with a receipt."""
 
+from collections.abc import Mapping
+from dataclasses import replace
 from typing import Any
 
 from sqlalchemy import select
@@ -28,6 +30,7 @@ from harnet.store.models import Job, Output
 from harnet.studio.errors import NotThere, Refused, sentence_of
 from harnet.studio.gate import gate_settings
 from harnet.studio.jobs import page_count, page_of, target_of
+from harnet.studio.making import plain_title
 from harnet.studio.progress import CANCELLED, RUNNING
 from harnet.studio.takein import safe_file_name
 
@@ -49,6 +52,7 @@ def ask_for_pdf(
     """
     try:
         wanted = checked_settings(pdf or pdf_settings_of(job))
+        page_numbers(wanted.pages, page_count(job))
     except ValueOutOfRange as error:
         raise Refused(sentence_of(error)) from None
     passed = gate_settings(session, job, reason, name)
@@ -92,7 +96,7 @@ def ask_for_images(session: Session, job: Job, settings: ImageSettings) -> Outpu
         name = image_name(settings, _file_title(job), numbers[0], page_count(job), ppi)
     else:
         name = f"{_file_title(job)} {len(numbers)} pages.zip"
-    return _asked(session, job, PAGE_IMAGE, {"images": values, "numbers": numbers}, name)
+    return _asked(session, job, PAGE_IMAGE, {"images": values}, name)
 
 
 def ask_again(
@@ -104,13 +108,17 @@ def ask_again(
         Refused: something blocks now, and no reason is given; or a page is gone.
     """
     if output.kind == PDF:
-        values = output.settings.get("pdf")
-        pdf = settings_from_values(values) if values else PdfSettings()
+        pdf = settings_from_values(output.settings.get("pdf", {}))
         return ask_for_pdf(session, job, reason, name, pdf)
-    values = output.settings.get("images")
-    return ask_for_images(
-        session, job, image_settings_from_values(values) if values else ImageSettings()
-    )
+    return ask_for_images(session, job, asked_images(output.settings))
+
+
+def asked_images(settings: Mapping[str, Any]) -> ImageSettings:
+    """The page images that an output's settings ask for, in today's form or the first one."""
+    if "images" in settings:
+        return image_settings_from_values(settings["images"])
+    first = ImageSettings(pages=str(settings.get("page", "all")))
+    return replace(first, density_ppi=settings.get("density_ppi", first.density_ppi))
 
 
 def image_settings_of(job: Job) -> ImageSettings:
@@ -125,17 +133,11 @@ def media_type_of(output: Output) -> str:
         return "application/pdf"
     if output.file_name.endswith(".zip"):
         return "application/zip"
-    images = output.settings.get("images")
-    return image_settings_from_values(images).format.media_type if images else "image/png"
+    return asked_images(output.settings).format.media_type
 
 
 def _file_title(job: Job) -> str:
     return plain_title(job.title)
-
-
-def plain_title(title: str) -> str:
-    """A title without what file names must not hold."""
-    return title.replace(": ", " ")
 
 
 def _asked(

@@ -7,7 +7,6 @@ from typing import IO
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from harnet.core.recipe import Recipe
 from harnet.media.colour import MAX_PROFILE_BYTES, read_profile
 from harnet.media.errors import UnreadableFile
 from harnet.store.models import ColourProfile
@@ -44,11 +43,11 @@ def keep_profile(desk: Desk, session: Session, name: str, stream: IO[bytes]) -> 
     return profile
 
 
-def profile_file(desk: Desk, recipe: Recipe, folder: Path) -> Path | None:
-    """The recipe's CMYK profile as a file in `folder`; None for the generic one."""
-    if recipe.profile is None:
+def profile_file(desk: Desk, sha256: str | None, folder: Path) -> Path | None:
+    """A supplied CMYK profile as a file in `folder`; None for the generic one."""
+    if sha256 is None:
         return None
     path = folder / "profile.icc"
-    with desk.blobs.open(recipe.profile) as file:
+    with desk.blobs.open(sha256) as file:
         path.write_bytes(file.read())
     return path

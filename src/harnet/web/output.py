@@ -6,15 +6,14 @@ from typing import Any
 from flask import Blueprint, current_app, render_template, request
 from werkzeug.datastructures import MultiDict
 
+from harnet.core.fate import Action, fate_of
 from harnet.core.pdfmode import (
     DEFAULT_THRESHOLD,
     LIGHT_PPI,
     LIGHT_QUALITY,
     TRIM_QUALITY,
-    Action,
     PdfSettings,
     PictureMode,
-    fate_of,
 )
 from harnet.core.preflight.subject import FileState
 from harnet.core.severity import Severity

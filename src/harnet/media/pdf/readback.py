@@ -1,13 +1,18 @@
-"""Reading an output PDF back with pdfium, a reader that had no part in writing it."""
+"""Reading an output PDF back with readers that had no part in writing it: pdfium and pypdf."""
 
+import ctypes
 from dataclasses import dataclass
 from pathlib import Path
 
+import pypdf
 import pypdfium2
 import pypdfium2.raw as pdfium
 
 from harnet.core.density import EffectiveDensity, effective_density
 from harnet.core.geometry import Matrix
+from harnet.media.pdf.boxes import Edges, PageBoxes
+
+_DEEPEST_FORM = 5
 
 
 @dataclass(frozen=True, slots=True)
@@ -21,24 +26,118 @@ class FoundImage:
 
 
 @dataclass(frozen=True, slots=True)
-class FoundPdf:
-    """What pdfium finds in a PDF; sizes are the trim boxes', in points."""
+class FoundPage:
+    """A page as pdfium finds it: label, boxes in points, and where its links lead."""
 
-    page_sizes_pt: tuple[tuple[float, float], ...]
+    label: str
+    boxes: PageBoxes
+    links: tuple[str, ...]
+
+    @property
+    def trim_size_pt(self) -> tuple[float, float]:
+        """Width and height of the trim box."""
+        left, bottom, right, top = self.boxes.trim
+        return right - left, top - bottom
+
+
+@dataclass(frozen=True, slots=True)
+class FoundPdf:
+    """What is found in a PDF; `fonts` by name, with whether each is embedded."""
+
+    pages: tuple[FoundPage, ...]
     images: tuple[FoundImage, ...]
+    fonts: dict[str, bool]
+    title: str = ""
+    language: str = ""
+    version: str = ""
+    standard: str = ""
+    """What it claims to be, such as PDF/X-4; empty for a plain PDF."""
+    intent: str = ""
+    """The name of its output intent; empty without one that holds a profile."""
 
 
 def read_back(path: Path) -> FoundPdf:
-    """Pages and images of a PDF, by formula 1 from pdfium's own matrices."""
-    sizes, images = [], []
+    """Pages, images by formula 1 from pdfium's own matrices, fonts, and what the whole claims."""
+    pages: list[FoundPage] = []
+    images: list[FoundImage] = []
+    fonts: dict[str, bool] = {}
     with pypdfium2.PdfDocument(path) as pdf:
         for index in range(len(pdf)):
             page = pdf[index]
-            left, bottom, right, top = page.get_trimbox()
-            sizes.append((right - left, top - bottom))
-            for found in page.get_objects(filter=[pdfium.FPDF_PAGEOBJ_IMAGE], max_depth=1):
-                a, b, c, d, e, f = found.get_matrix().get()
-                px_w, px_h = found.get_px_size()
-                density = effective_density(px_w, px_h, Matrix(a, b, c, d, e, f))
-                images.append(FoundImage(index + 1, px_w, px_h, density))
-    return FoundPdf(tuple(sizes), tuple(images))
+            pages.append(_page(pdf, page, index))
+            images += _images(page, index + 1)
+            _add_fonts(page, fonts)
+            page.close()
+        title = pdf.get_metadata_value("Title")
+    with pypdf.PdfReader(path) as reader:
+        root = reader.root_object
+        language = str(root.get("/Lang", ""))
+        intent = _intent(root)
+        xmp = reader.xmp_metadata
+        standard = "" if xmp is None else _x_version(xmp)
+        version = reader.pdf_header.removeprefix("%PDF-")
+    return FoundPdf(tuple(pages), tuple(images), fonts, title, language, version, standard, intent)
+
+
+def _page(pdf: pypdfium2.PdfDocument, page: pypdfium2.PdfPage, index: int) -> FoundPage:
+    boxes: list[Edges] = [page.get_mediabox(), page.get_bleedbox(), page.get_trimbox()]
+    return FoundPage(pdf.get_page_label(index), PageBoxes(*boxes), tuple(_links(pdf, page)))
+
+
+def _images(page: pypdfium2.PdfPage, number: int) -> list[FoundImage]:
+    found = []
+    for image in page.get_objects(filter=[pdfium.FPDF_PAGEOBJ_IMAGE], max_depth=1):
+        a, b, c, d, e, f = image.get_matrix().get()
+        px_w, px_h = image.get_px_size()
+        density = effective_density(px_w, px_h, Matrix(a, b, c, d, e, f))
+        found.append(FoundImage(number, px_w, px_h, density))
+    return found
+
+
+def _add_fonts(page: pypdfium2.PdfPage, fonts: dict[str, bool]) -> None:
+    for text in page.get_objects(filter=[pdfium.FPDF_PAGEOBJ_TEXT], max_depth=_DEEPEST_FORM):
+        font = pdfium.FPDFTextObj_GetFont(text.raw)
+        if font:
+            # A subset's name begins with a tag of its own and a plus (ISO 32000-2, 9.9.2).
+            name = _text_of(pdfium.FPDFFont_GetBaseFontName, font).rpartition("+")[2]
+            fonts[name] = fonts.get(name, True) and pdfium.FPDFFont_GetIsEmbedded(font) == 1
+
+
+def _text_of(asked: object, handle: object) -> str:
+    """A text from pdfium, which says its length first."""
+    assert callable(asked)
+    length = asked(handle, None, 0)
+    buffer = ctypes.create_string_buffer(length)
+    asked(handle, buffer, length)
+    return buffer.value.decode("utf-8", "replace")
+
+
+def _links(pdf: pypdfium2.PdfDocument, page: pypdfium2.PdfPage) -> list[str]:
+    found, position, link = [], ctypes.c_int(0), pdfium.FPDF_LINK()
+    while pdfium.FPDFLink_Enumerate(page.raw, position, link):
+        action = pdfium.FPDFLink_GetAction(link)
+        length = pdfium.FPDFAction_GetURIPath(pdf.raw, action, None, 0) if action else 0
+        if length:
+            buffer = ctypes.create_string_buffer(length)
+            pdfium.FPDFAction_GetURIPath(pdf.raw, action, buffer, length)
+            found.append(buffer.value.decode("ascii", "replace"))
+    return found
+
+
+def _x_version(xmp: pypdf.xmp.XmpInformation) -> str:
+    nodes = xmp.get_element("", "http://www.npes.org/pdfx/ns/id/", "GTS_PDFXVersion")
+    for node in nodes:
+        value = getattr(node, "value", None) or "".join(
+            child.data for child in node.childNodes if child.nodeType == child.TEXT_NODE
+        )
+        if value:
+            return str(value)
+    return ""
+
+
+def _intent(root: pypdf.generic.DictionaryObject) -> str:
+    for entry in root.get("/OutputIntents", []):
+        intent = entry.get_object()
+        if intent.get("/S") == "/GTS_PDFX" and "/DestOutputProfile" in intent:
+            return str(intent.get("/OutputCondition") or intent.get("/Info") or "unnamed")
+    return ""

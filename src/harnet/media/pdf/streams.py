@@ -2,14 +2,19 @@
 
 import zlib
 from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
 
 import numpy
 import pikepdf
 import pyvips
 
-from harnet.core.pdfmode import Action, Fate
+from harnet.core.fate import Action, Fate
+from harnet.core.geometry import quarter_turns
 from harnet.core.picture import Colour, Facts, turned_upright
+from harnet.core.recipe import CopyColour, PixelBox
 from harnet.core.wording import px_text
+from harnet.media.colour import converted
 from harnet.media.decode import opened_image
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.header import Header
@@ -24,20 +29,45 @@ _APP14 = b"\xff\xee\x00\x0e"
 """The segment that names a colour transform (ISO/IEC 10918-6, 6.5.3, from memory)."""
 
 
-def image_stream(pdf: pikepdf.Pdf, part: PicturePart, fate: Fate) -> tuple[pikepdf.Stream, str]:
-    """The picture as an image XObject of `pdf`, by its fate, and in words how it was taken over.
+@dataclass(frozen=True, slots=True)
+class StoredImage:
+    """An image XObject, in words how it was taken over, and the profile its samples need."""
+
+    stream: pikepdf.Stream
+    how: str
+    icc: bytes | None
+
+
+def image_stream(
+    pdf: pikepdf.Pdf, part: PicturePart, fate: Fate, intent: Path | None = None
+) -> StoredImage:
+    """The picture as an image XObject of `pdf`, by its fate.
+
+    `intent` is the profile whose inks a picture gets where its fate is to be inked.
 
     Raises:
         UnreadableFile: the file vanished, changed or cannot be decoded.
     """
     header = _unchanged_header(part)
-    if fate.action is Action.DOWNSAMPLED:
-        return _resampled(pdf, part, header, fate), how_of(fate, part.facts)
-    if fate.action is Action.COMPRESSED:
-        return _packed(pdf, part, header, _opened(part), fate.quality), how_of(fate, part.facts)
-    if header.format == "jpeg" and header.lossy and header.bits == 8:
-        return _passed_through(pdf, part, header), PASSES_THROUGH
-    return _decoded(pdf, part, header, _opened(part)), LOSSLESS
+    icc = None if fate.is_inked else header.icc
+    if fate.action is Action.PASSES and header.format == "jpeg" and header.lossy:
+        return StoredImage(_passed_through(pdf, part, header), PASSES_THROUGH, icc)
+    try:
+        image = _opened(part)
+        if fate.part is not None:
+            image = _cropped(image, fate.part, part.facts)
+        if fate.action is Action.DOWNSAMPLED:
+            image = _resized(image, fate, header)
+        if fate.is_inked:
+            image = converted(image, part.facts, CopyColour.CMYK, intent)
+        if fate.quality is None:
+            is_bilevel = header.colour is Colour.BILEVEL and fate.action is not Action.DOWNSAMPLED
+            stream = _decoded(pdf, image, is_bilevel)
+        else:
+            stream = _packed(pdf, image, fate.quality)
+    except pyvips.Error:
+        raise _undecodable(part) from None
+    return StoredImage(stream, how_of(fate, part.facts), icc)
 
 
 def how_of(fate: Fate, facts: Facts) -> str:
@@ -45,12 +75,15 @@ def how_of(fate: Fate, facts: Facts) -> str:
     if fate.action is Action.PASSES:
         return PASSES_THROUGH
     packing = "lossless" if fate.quality is None else f"JPEG of quality {fate.quality}"
+    words = {Action.VECTOR: "stays vector", Action.LOSSLESS: LOSSLESS}.get(fate.action, "")
     if fate.action is Action.DOWNSAMPLED:
         before, after = px_text(facts.px_w, facts.px_h), px_text(fate.px_w, fate.px_h)
-        return f"downsampled from {before} to {after} px, {packing}"
+        words = f"downsampled from {before} to {after} px, {packing}"
     if fate.action is Action.COMPRESSED:
-        return f"compressed as {packing}"
-    return "stays vector" if fate.action is Action.VECTOR else LOSSLESS
+        words = f"compressed as {packing}"
+    if fate.part is not None:
+        words += f", only {px_text(fate.part.width, fate.part.height)} px of it, the rest is unseen"
+    return f"{words}, inks of the output intent" if fate.is_inked else words
 
 
 def _unchanged_header(part: PicturePart) -> Header:
@@ -78,7 +111,7 @@ def _passed_through(pdf: pikepdf.Pdf, part: PicturePart, header: Header) -> pike
     data = part.path.read_bytes()
     stream = pikepdf.Stream(pdf, data)
     stream.Filter = pikepdf.Name.DCTDecode
-    _describe(pdf, stream, header.stored_w, header.stored_h, header.channels, 8, header.icc)
+    _describe(stream, header.stored_w, header.stored_h, header.channels, 8)
     # Common practice, no source: a CMYK JPEG with this segment is stored inverted.
     if header.channels == 4 and _APP14 in data[: data.find(b"\xff\xda")]:
         stream.Decode = pikepdf.Array([1, 0] * 4)
@@ -90,93 +123,90 @@ def _opened(part: PicturePart) -> pyvips.Image:
     try:
         return opened_image(part.path, part.facts)
     except (pyvips.Error, OSError):
-        raise UnreadableFile(part.name, "its pixels cannot be decoded any more") from None
+        raise _undecodable(part) from None
 
 
-def _resampled(pdf: pikepdf.Pdf, part: PicturePart, header: Header, fate: Fate) -> pikepdf.Stream:
+def _undecodable(part: PicturePart) -> UnreadableFile:
+    return UnreadableFile(part.name, "its pixels cannot be decoded any more")
+
+
+def _cropped(image: pyvips.Image, part: PixelBox, facts: Facts) -> pyvips.Image:
+    """The part of the stored pixels that lies under a part of the upright picture."""
+    assert facts.px_w is not None and facts.px_h is not None
+    to_stored = quarter_turns(facts.orientation).inverse
+    corners = [
+        to_stored.applied(x / facts.px_w, y / facts.px_h)
+        for x, y in (
+            (part.left, part.top),
+            (part.left + part.width, part.top + part.height),
+        )
+    ]
+    (left, right), (top, bottom) = (sorted(axis) for axis in zip(*corners, strict=True))
+    x, y = round(left * image.width), round(top * image.height)
+    return image.crop(x, y, round(right * image.width) - x, round(bottom * image.height) - y)
+
+
+def _resized(image: pyvips.Image, fate: Fate, header: Header) -> pyvips.Image:
     px_w, px_h = turned_upright(fate.px_w, fate.px_h, header.orientation)
-    image = _opened(part)
-    if header.colour is Colour.BILEVEL:
-        header = Header("png", px_w, px_h, Colour.GREY, 8, 1)
     small = image.resize(px_w / image.width, vscale=px_h / image.height, kernel="lanczos3")
-    return _packed(pdf, part, header, small.crop(0, 0, px_w, px_h), fate.quality)
+    return small.crop(0, 0, px_w, px_h)
 
 
-def _packed(
-    pdf: pikepdf.Pdf, part: PicturePart, header: Header, image: pyvips.Image, quality: int | None
-) -> pikepdf.Stream:
-    """Samples as JPEG of a quality, or without loss; alpha is never lossy."""
-    if quality is None:
-        return _decoded(pdf, part, header, image)
-    try:
-        if image.interpretation == "lab" or image.format not in ("uchar", "ushort"):
-            image = image.colourspace("srgb")
-        if image.format == "ushort":
-            image = image.rshift(8)
-        image = image.cast("uchar")
-        alpha = None
-        if image.hasalpha():
-            image = image.copy_memory()
-            alpha, image = image[image.bands - 1], image[: image.bands - 1]
-        plain = image.copy(interpretation="b-w" if image.bands == 1 else "srgb")
-        stream = pikepdf.Stream(pdf, plain.jpegsave_buffer(Q=quality, keep="none"))
-        stream.Filter = pikepdf.Name.DCTDecode
-        _describe(pdf, stream, image.width, image.height, image.bands, 8, header.icc)
-        if alpha is not None:
-            stream.SMask = pdf.make_indirect(_soft_mask(pdf, alpha, 8))
-        return stream
-    except pyvips.Error:
-        raise UnreadableFile(part.name, "its pixels cannot be decoded any more") from None
+def _packed(pdf: pikepdf.Pdf, image: pyvips.Image, quality: int) -> pikepdf.Stream:
+    """Samples as JPEG of a quality; alpha is never lossy."""
+    if image.interpretation == "lab" or image.format not in ("uchar", "ushort"):
+        image = image.colourspace("srgb")
+    if image.format == "ushort":
+        image = image.rshift(8)
+    image = image.cast("uchar")
+    alpha = None
+    if image.hasalpha():
+        image = image.copy_memory()
+        alpha, image = image[image.bands - 1], image[: image.bands - 1]
+    plain = image.copy(interpretation="b-w" if image.bands == 1 else "srgb")
+    stream = pikepdf.Stream(pdf, plain.jpegsave_buffer(Q=quality, keep="none"))
+    stream.Filter = pikepdf.Name.DCTDecode
+    _describe(stream, image.width, image.height, image.bands, 8)
+    if alpha is not None:
+        stream.SMask = pdf.make_indirect(_soft_mask(pdf, alpha, 8))
+    return stream
 
 
-def _decoded(
-    pdf: pikepdf.Pdf, part: PicturePart, header: Header, image: pyvips.Image
-) -> pikepdf.Stream:
+def _decoded(pdf: pikepdf.Pdf, image: pyvips.Image, is_bilevel: bool) -> pikepdf.Stream:
     """Unpacked samples, compressed again without loss; alpha becomes a soft mask."""
-    try:
-        if image.interpretation == "lab" or image.format not in ("uchar", "ushort"):
-            image = image.colourspace("srgb").cast("uchar")
-        bits = 16 if image.format == "ushort" else 8
-        alpha = None
-        if image.hasalpha():
-            # Two streams are made from one decoding, so it is kept in memory or on disk.
-            image = image.copy_memory()
-            alpha, image = image[image.bands - 1], image[: image.bands - 1]
-        if header.colour is Colour.BILEVEL:
-            bits = 1
-        stream = _compressed(pdf, image, bits)
-        _describe(pdf, stream, image.width, image.height, image.bands, bits, header.icc)
-        if alpha is not None:
-            stream.SMask = pdf.make_indirect(_soft_mask(pdf, alpha, bits))
-        return stream
-    except pyvips.Error:
-        raise UnreadableFile(part.name, "its pixels cannot be decoded any more") from None
+    if image.interpretation == "lab" or image.format not in ("uchar", "ushort"):
+        image = image.colourspace("srgb").cast("uchar")
+    bits = 16 if image.format == "ushort" else 8
+    alpha = None
+    if image.hasalpha():
+        # Two streams are made from one decoding, so it is kept in memory or on disk.
+        image = image.copy_memory()
+        alpha, image = image[image.bands - 1], image[: image.bands - 1]
+    if is_bilevel:
+        bits = 1
+    stream = _compressed(pdf, image, bits)
+    _describe(stream, image.width, image.height, image.bands, bits)
+    if alpha is not None:
+        stream.SMask = pdf.make_indirect(_soft_mask(pdf, alpha, bits))
+    return stream
 
 
 def _soft_mask(pdf: pikepdf.Pdf, alpha: pyvips.Image, bits: int) -> pikepdf.Stream:
     """The alpha channel as a soft mask (ISO 32000-2, 11.6.5.2)."""
     mask = _compressed(pdf, alpha, bits)
-    _describe(pdf, mask, alpha.width, alpha.height, 1, bits, None)
+    _describe(mask, alpha.width, alpha.height, 1, bits)
     return mask
 
 
-def _describe(
-    pdf: pikepdf.Pdf,
-    stream: pikepdf.Stream,
-    px_w: int,
-    px_h: int,
-    channels: int,
-    bits: int,
-    icc: bytes | None,
-) -> None:
+def _describe(stream: pikepdf.Stream, px_w: int, px_h: int, channels: int, bits: int) -> None:
     stream.Type, stream.Subtype = pikepdf.Name.XObject, pikepdf.Name.Image
     stream.Width, stream.Height, stream.BitsPerComponent = px_w, px_h, bits
     stream.ColorSpace = _DEVICE[channels]
-    if icc and _ICC_SPACE.get(icc[16:20]) == channels and bits > 1:
-        profile = pikepdf.Stream(pdf, icc)
-        profile.N = channels
-        profile.Alternate = _DEVICE[channels]
-        stream.ColorSpace = pikepdf.Array([pikepdf.Name.ICCBased, pdf.make_indirect(profile)])
+
+
+def channels_of(icc: bytes) -> int | None:
+    """How many channels a profile's colours have (ICC.1:2022, 7.2.8, from memory)."""
+    return _ICC_SPACE.get(icc[16:20])
 
 
 def _compressed(pdf: pikepdf.Pdf, image: pyvips.Image, bits: int) -> pikepdf.Stream:
