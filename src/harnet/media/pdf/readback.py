@@ -69,7 +69,8 @@ def read_back(path: Path) -> FoundPdf:
             _add_fonts(page, fonts)
             page.close()
         title = pdf.get_metadata_value("Title")
-    with pypdf.PdfReader(path) as reader:
+    # From an open file: from a path all of it would be read into memory.
+    with path.open("rb") as file, pypdf.PdfReader(file) as reader:
         root = reader.root_object
         language = str(root.get("/Lang", ""))
         intent = _intent(root)

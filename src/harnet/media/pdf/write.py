@@ -27,7 +27,7 @@ from harnet.media.pdf.imagestore import ImageStore
 from harnet.media.pdf.marks import all_inks, crop_marks, registration_marks
 from harnet.media.pdf.operators import cm, line, missing_mark, outline_path, rectangle
 from harnet.media.pdf.paint import Paint
-from harnet.media.pdf.streams import StoredImage, changed_since, image_stream
+from harnet.media.pdf.streams import changed_since, image_stream
 
 STAYS_VECTOR, MISSING = "stays vector", "missing: a marked box stands in its place"
 _FROM_PDF_UNIT = Matrix(1, 0, 0, -1, 0, 1)
@@ -76,27 +76,47 @@ def write_pdf(
         UnreadableFile: a picture's file cannot be read any more.
     """
     finish = finish or Finish()
-    with pikepdf.new() as pdf, tempfile.TemporaryDirectory(dir=path.parent) as folder:
-        paint = Paint(finish.intent if finish.is_inked else None)
-        texts = [part for plan in plans for part in plan.parts if isinstance(part, TextPart)]
-        images = ImageStore(pdf, Path(folder), finish)
-        writer = _Writer(pdf, text_forms(pdf, texts, paint), fate, finish, images, paint)
+    paint = Paint(finish.intent if finish.is_inked else None)
+    texts = [part for plan in plans for part in plan.parts if isinstance(part, TextPart)]
+    with (
+        tempfile.TemporaryDirectory(dir=path.parent) as folder,
+        ImageStore(Path(folder), finish) as images,
+    ):
         for done, plan in enumerate(plans):
             progress(done, len(plans))
-            writer.add_page(plan)
-        images.settle()
-        describe(pdf, title, [plan.number for plan in plans], finish)
-        if finish.is_x4:
-            for page in pdf.pages:
-                explain_rgb(page.obj.Resources, images.srgb())
-        # 16-bit samples came with PDF 1.5; the rest used here is older. PDF/X-4 is PDF 1.6.
-        if finish.is_x4:
-            pdf.save(path, deterministic_id=True, force_version="1.6")
-        else:
-            pdf.save(path, deterministic_id=True, min_version="1.7")
-        images.close()
+            for part in _raster_pictures(plan):
+                _store(images, part, fate(part), finish)
+        with images.opened() as pdf:
+            writer = _Writer(pdf, text_forms(pdf, texts, paint), fate, finish, images, paint)
+            for plan in plans:
+                writer.add_page(plan)
+            describe(pdf, title, [plan.number for plan in plans], finish)
+            if finish.is_x4:
+                for page in pdf.pages:
+                    explain_rgb(page.obj.Resources, images.srgb())
+                # PDF/X-4 is PDF 1.6 (ISO 15930-7, 6.1, from memory).
+                pdf.save(path, deterministic_id=True, force_version="1.6")
+            else:
+                pdf.save(path, deterministic_id=True, force_version="1.7")
     progress(len(plans), len(plans))
     return writer.promises
+
+
+def _raster_pictures(plan: PagePlan) -> list[PicturePart]:
+    return [
+        part
+        for part in plan.parts
+        if isinstance(part, PicturePart) and part.path is not None and not part.facts.is_vector
+    ]
+
+
+def _key(part: PicturePart, fate: Fate) -> str:
+    """Uses that need the same pixels share one stored image."""
+    return f"{part.sha256} {fate}"
+
+
+def _store(images: ImageStore, part: PicturePart, fate: Fate, finish: Finish) -> None:
+    images.add(_key(part, fate), lambda pdf: image_stream(pdf, part, fate, finish.intent))
 
 
 class _Writer:
@@ -203,9 +223,7 @@ class _Writer:
             )
             return [*clip, cm(to_unit.then(_FROM_PDF_UNIT).then(to_page)), f"{name} Do"]
         fate = self._fate(part)
-        # Uses that need the same pixels share one stored image.
-        key = f"{part.sha256} {fate}"
-        image = self._images.use(key, lambda pdf: self._stored(pdf, part, fate), xobjects, name)
+        image, xobjects[name] = self._images.image(_key(part, fate))
         matrix = _FROM_PDF_UNIT.then(quarter_turns(part.facts.orientation))
         matrix = matrix.then(_part_of_unit(part, fate)).then(to_page)
         density = effective_density(image.px_w, image.px_h, matrix)
@@ -224,9 +242,6 @@ class _Writer:
         self.promises.append(
             Promise(plan.number, part.item_id, part.name, how, px_w, px_h, density)
         )
-
-    def _stored(self, pdf: pikepdf.Pdf, part: PicturePart, fate: Fate) -> StoredImage:
-        return image_stream(pdf, part, fate, self._finish.intent)
 
     def _vector(self, part: PicturePart) -> pikepdf.Object:
         if part.sha256 not in self._vectors:
