@@ -13,6 +13,8 @@ from harnet.core.geometry import Matrix
 from harnet.media.pdf.boxes import Edges, PageBoxes
 
 _DEEPEST_FORM = 5
+_PAGES_AT_ONCE = 10
+"""pdfium keeps what it has read in memory until its document is closed."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -61,14 +63,15 @@ def read_back(path: Path) -> FoundPdf:
     pages: list[FoundPage] = []
     images: list[FoundImage] = []
     fonts: dict[str, bool] = {}
-    with pypdfium2.PdfDocument(path) as pdf:
-        for index in range(len(pdf)):
-            page = pdf[index]
-            pages.append(_page(pdf, page, index))
-            images += _images(page, index + 1)
-            _add_fonts(page, fonts)
-            page.close()
-        title = pdf.get_metadata_value("Title")
+    count, title = _count_and_title(path)
+    for first in range(0, count, _PAGES_AT_ONCE):
+        with pypdfium2.PdfDocument(path) as pdf:
+            for index in range(first, min(first + _PAGES_AT_ONCE, count)):
+                page = pdf[index]
+                pages.append(_page(pdf, page, index))
+                images += _images(page, index + 1)
+                _add_fonts(page, fonts)
+                page.close()
     # From an open file: from a path all of it would be read into memory.
     with path.open("rb") as file, pypdf.PdfReader(file) as reader:
         root = reader.root_object
@@ -78,6 +81,11 @@ def read_back(path: Path) -> FoundPdf:
         standard = "" if xmp is None else _x_version(xmp)
         version = reader.pdf_header.removeprefix("%PDF-")
     return FoundPdf(tuple(pages), tuple(images), fonts, title, language, version, standard, intent)
+
+
+def _count_and_title(path: Path) -> tuple[int, str]:
+    with pypdfium2.PdfDocument(path) as pdf:
+        return len(pdf), pdf.get_metadata_value("Title")
 
 
 def _page(pdf: pypdfium2.PdfDocument, page: pypdfium2.PdfPage, index: int) -> FoundPage:
