@@ -23,6 +23,18 @@ class PicturePart:
 
 
 @dataclass(frozen=True, slots=True)
+class PictureFile:
+    """A picture apart from any page."""
+
+    name: str
+    path: Path | None
+    facts: Facts
+
+
+AnyPicture = PicturePart | PictureFile
+
+
+@dataclass(frozen=True, slots=True)
 class TextPart:
     """A text frame."""
 

@@ -151,9 +151,6 @@ class Job(Base):
     edits: Mapped[list["Edit"]] = relationship(
         back_populates="job", order_by="Edit.id", cascade="all, delete-orphan"
     )
-    outputs: Mapped[list["Output"]] = relationship(
-        back_populates="job", order_by="Output.id.desc()", cascade="all, delete-orphan"
-    )
 
 
 class Page(Base):
@@ -232,26 +229,3 @@ class Edit(Base):
     made_at: Mapped[datetime] = mapped_column(default=now_utc)
 
     job: Mapped[Job] = relationship(back_populates="edits")
-
-
-class Output(Base):
-    """A PDF or a page image that was asked for, with its progress and its receipt."""
-
-    __tablename__ = "output"
-
-    id: Mapped[int] = mapped_column(primary_key=True)
-    job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), index=True)
-    kind: Mapped[str] = mapped_column(String(12))
-    settings: Mapped[dict[str, Any]]
-    file_name: Mapped[str] = mapped_column(String(255))
-    state: Mapped[str] = mapped_column(String(12), default="waiting")
-    done_steps: Mapped[int] = mapped_column(default=0)
-    all_steps: Mapped[int] = mapped_column(default=0)
-    sha256: Mapped[str | None] = mapped_column(String(64))
-    size_bytes: Mapped[int | None] = mapped_column(BigInteger)
-    receipt: Mapped[dict[str, Any] | None]
-    trouble: Mapped[str | None] = mapped_column(Text)
-    asked_at: Mapped[datetime] = mapped_column(default=now_utc)
-    finished_at: Mapped[datetime | None]
-
-    job: Mapped[Job] = relationship(back_populates="outputs")

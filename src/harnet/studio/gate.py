@@ -10,7 +10,8 @@ from sqlalchemy.orm import Session
 
 from harnet.core.severity import Severity
 from harnet.core.wording import counted
-from harnet.store.models import Job, Output
+from harnet.store.models import Job
+from harnet.store.outputmodels import Output
 from harnet.studio.checking import findings_in
 from harnet.studio.errors import Refused
 from harnet.studio.judging import catch_up

@@ -52,17 +52,22 @@ def make_pdf(
     plans = chosen_pages(document, settings.pages)
     with tempfile.TemporaryDirectory(dir=path.parent) as folder:
         intent = cmyk_profile_file(profile, Path(folder)) if settings.has_intent else None
-        finish = Finish(
-            settings.standard,
-            intent,
-            settings.colour is PdfColour.INTENT,
-            settings.crop_marks,
-            settings.registration_marks,
-            settings.language,
-            document.edited_at,
-        )
+        finish = finish_by(settings, document, intent)
         promises = write_pdf(plans, document.title, path, progress, fates_by(settings), finish)
         return pdf_receipt(plans, promises, read_back(path), document.title, finish)
+
+
+def finish_by(settings: PdfSettings, document: Document, intent: Path | None) -> Finish:
+    """What stands around the pictures by these settings; `intent` is the profile's file."""
+    return Finish(
+        settings.standard,
+        intent,
+        settings.colour is PdfColour.INTENT,
+        settings.crop_marks,
+        settings.registration_marks,
+        settings.language,
+        document.edited_at,
+    )
 
 
 def fates_by(settings: PdfSettings) -> Callable[[PicturePart], Fate]:

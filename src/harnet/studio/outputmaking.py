@@ -22,7 +22,8 @@ from harnet.media.pageplan import (
 )
 from harnet.media.textlines import TextStyle
 from harnet.store.base import now_utc
-from harnet.store.models import Item, Job, Output, Page
+from harnet.store.models import Item, Job, Page
+from harnet.store.outputmodels import Output
 from harnet.studio.desk import Desk
 from harnet.studio.errors import sentence_of
 from harnet.studio.jobs import whole_job

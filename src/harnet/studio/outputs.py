@@ -26,7 +26,8 @@ from harnet.core.pdfmode import (
 from harnet.core.wording import grouped
 from harnet.media.pageimage import MAX_IMAGE_PX
 from harnet.store.base import now_utc
-from harnet.store.models import Job, Output
+from harnet.store.models import Job
+from harnet.store.outputmodels import Output
 from harnet.studio.errors import NotThere, Refused, sentence_of
 from harnet.studio.gate import gate_settings
 from harnet.studio.jobs import page_count, page_of, target_of

@@ -20,7 +20,8 @@ from harnet.core.severity import Severity
 from harnet.core.wording import density_text, ppi_text
 from harnet.media.pdf.streams import how_of
 from harnet.media.pdf.write import MISSING
-from harnet.store.models import Job, Output
+from harnet.store.models import Job
+from harnet.store.outputmodels import Output
 from harnet.studio.checking import findings_in
 from harnet.studio.errors import NotThere, Refused
 from harnet.studio.gate import passed_in

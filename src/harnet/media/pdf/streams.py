@@ -19,7 +19,7 @@ from harnet.media.decode import opened_image
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.header import Header
 from harnet.media.facts.read import raster_header
-from harnet.media.pageplan import PicturePart
+from harnet.media.pageplan import AnyPicture
 
 PASSES_THROUGH, LOSSLESS = Action.PASSES.value, Action.LOSSLESS.value
 _ROWS_AT_ONCE = 256
@@ -39,7 +39,7 @@ class StoredImage:
 
 
 def image_stream(
-    pdf: pikepdf.Pdf, part: PicturePart, fate: Fate, intent: Path | None = None
+    pdf: pikepdf.Pdf, part: AnyPicture, fate: Fate, intent: Path | None = None
 ) -> StoredImage:
     """The picture as an image XObject of `pdf`, by its fate.
 
@@ -53,21 +53,40 @@ def image_stream(
     if fate.action is Action.PASSES and header.format == "jpeg" and header.lossy:
         return StoredImage(_passed_through(pdf, part, header), PASSES_THROUGH, icc)
     try:
-        image = _opened(part)
+        image, is_bilevel = prepared_image(part, fate, intent)
+        return StoredImage(stored_as(pdf, image, fate, is_bilevel), how_of(fate, part.facts), icc)
+    except pyvips.Error:
+        raise _undecodable(part) from None
+
+
+def prepared_image(part: AnyPicture, fate: Fate, intent: Path | None) -> tuple[pyvips.Image, bool]:
+    """The samples as they are to be stored, read from top to bottom once, and whether they are
+    ink or paper.
+
+    Raises:
+        UnreadableFile: the file vanished, changed or cannot be decoded.
+    """
+    header = _unchanged_header(part)
+    image = _opened(part)
+    try:
         if fate.part is not None:
             image = _cropped(image, fate.part, part.facts)
         if fate.action is Action.DOWNSAMPLED:
             image = _resized(image, fate, header)
         if fate.is_inked:
             image = converted(image, part.facts, CopyColour.CMYK, intent)
-        if fate.quality is None:
-            is_bilevel = header.colour is Colour.BILEVEL and fate.action is not Action.DOWNSAMPLED
-            stream = _decoded(pdf, image, is_bilevel)
-        else:
-            stream = _packed(pdf, image, fate.quality)
     except pyvips.Error:
         raise _undecodable(part) from None
-    return StoredImage(stream, how_of(fate, part.facts), icc)
+    return image, header.colour is Colour.BILEVEL and fate.action is not Action.DOWNSAMPLED
+
+
+def stored_as(
+    pdf: pikepdf.Pdf, image: pyvips.Image, fate: Fate, is_bilevel: bool
+) -> pikepdf.Stream:
+    """Samples as an image of `pdf`: without loss, or as JPEG of the fate's quality."""
+    if fate.quality is None:
+        return _decoded(pdf, image, is_bilevel)
+    return _packed(pdf, image, fate.quality)
 
 
 def how_of(fate: Fate, facts: Facts) -> str:
@@ -86,7 +105,7 @@ def how_of(fate: Fate, facts: Facts) -> str:
     return f"{words}, inks of the output intent" if fate.is_inked else words
 
 
-def _unchanged_header(part: PicturePart) -> Header:
+def _unchanged_header(part: AnyPicture) -> Header:
     """The header as it was when the picture was placed; the figures promised rest on it."""
     assert part.path is not None
     header = raster_header(part.path, part.name)
@@ -106,7 +125,7 @@ def changed_since(name: str) -> UnreadableFile:
     )
 
 
-def _passed_through(pdf: pikepdf.Pdf, part: PicturePart, header: Header) -> pikepdf.Stream:
+def _passed_through(pdf: pikepdf.Pdf, part: AnyPicture, header: Header) -> pikepdf.Stream:
     assert part.path is not None
     data = part.path.read_bytes()
     stream = pikepdf.Stream(pdf, data)
@@ -118,7 +137,7 @@ def _passed_through(pdf: pikepdf.Pdf, part: PicturePart, header: Header) -> pike
     return stream
 
 
-def _opened(part: PicturePart) -> pyvips.Image:
+def _opened(part: AnyPicture) -> pyvips.Image:
     assert part.path is not None
     try:
         return opened_image(part.path, part.facts)
@@ -126,7 +145,7 @@ def _opened(part: PicturePart) -> pyvips.Image:
         raise _undecodable(part) from None
 
 
-def _undecodable(part: PicturePart) -> UnreadableFile:
+def _undecodable(part: AnyPicture) -> UnreadableFile:
     return UnreadableFile(part.name, "its pixels cannot be decoded any more")
 
 

@@ -1,0 +1,29 @@
+"""Presets of output settings, answers of print houses, weights of pictures in a PDF"""
+
+import sqlalchemy as sa
+from alembic import op
+from sqlalchemy.dialects.postgresql import JSONB
+
+revision = "0007"
+down_revision = "0006"
+
+
+def upgrade() -> None:
+    op.add_column("output", sa.Column("answers", JSONB(), nullable=False, server_default="[]"))
+    op.alter_column("output", "answers", server_default=None)
+    op.create_table(
+        "output_preset",
+        sa.Column("id", sa.Integer(), primary_key=True),
+        sa.Column("owner", sa.String(40), nullable=False),
+        sa.Column("kind", sa.String(12), nullable=False),
+        sa.Column("name", sa.String(80), nullable=False),
+        sa.Column("settings", JSONB(), nullable=False),
+        sa.Column("edited_at", sa.DateTime(timezone=True), nullable=False),
+        sa.UniqueConstraint("owner", "kind", "name"),
+    )
+    op.create_index("ix_output_preset_owner", "output_preset", ["owner"])
+    op.create_table(
+        "stored_weight",
+        sa.Column("key", sa.String(64), primary_key=True),
+        sa.Column("size_bytes", sa.BigInteger(), nullable=False),
+    )

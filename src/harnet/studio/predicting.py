@@ -1,0 +1,155 @@
+"""How large a PDF will be, before it is made: pictures weighed one by one, and remembered."""
+
+import tempfile
+import time
+from dataclasses import dataclass, replace
+from hashlib import sha256
+from pathlib import Path
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from harnet.core.fate import Fate
+from harnet.core.pdfmode import PdfSettings
+from harnet.media.bounded import Order, work_apart
+from harnet.media.colour import cmyk_profile_file
+from harnet.media.errors import UnreadableFile
+from harnet.media.pageplan import Document, PagePlan, PicturePart
+from harnet.media.pdf.weighing import order_of
+from harnet.media.pdf.write import write_pdf
+from harnet.store.outputmodels import StoredWeight
+from harnet.studio.desk import Desk
+from harnet.studio.making import chosen_pages, fates_by, finish_by
+from harnet.studio.profiles import profile_file
+
+_SECONDS_AT_MOST, _MEMORY_BYTES = 60, 2_000_000_000
+_PROFILE_BYTES = 3_000
+"""What an embedded profile of a picture takes, packed; output intents are measured."""
+
+
+@dataclass(frozen=True, slots=True)
+class Prediction:
+    """The bytes of a PDF to come; `waiting` pictures are not weighed yet and not counted."""
+
+    size_bytes: int
+    weighed: int
+    waiting: int
+    unreadable: tuple[str, ...] = ()
+
+
+def predicted_size(
+    desk: Desk, session: Session, document: Document, settings: PdfSettings, seconds: float = 1.0
+) -> Prediction:
+    """The size of a PDF by these settings, weighing what is unknown for about so many seconds.
+
+    What was weighed is kept; asking again goes on where it ended.
+
+    Raises:
+        ValueOutOfRange: pages that the document does not have.
+    """
+    plans = chosen_pages(document, settings.pages)
+    fate = fates_by(settings)
+    wanted: dict[str, tuple[PicturePart, Fate]] = {}
+    for part in _pictures(plans):
+        one = fate(part)
+        wanted.setdefault(_key(part, one, settings), (part, one))
+    known = _known(session, list(wanted))
+    unreadable: list[str] = []
+    with tempfile.TemporaryDirectory(dir=desk.settings.scratch_folder) as name:
+        folder = Path(name)
+        supplied = profile_file(desk, settings.profile, folder)
+        intent = cmyk_profile_file(supplied, folder) if settings.has_intent else None
+        unknown = {key: pair for key, pair in wanted.items() if key not in known}
+        for key, found in _weighed(unknown, intent, seconds).items():
+            if isinstance(found, str):
+                unreadable.append(found)
+                known[key] = 0
+            else:
+                known[key] = found
+                session.merge(StoredWeight(key=key, size_bytes=found))
+        rest = _rest_bytes(plans, document, settings, intent, folder)
+    pictures = sum(known.values())
+    profiles = {part.facts.icc for part, one in wanted.values() if not one.is_inked} - {None}
+    return Prediction(
+        rest + pictures + _PROFILE_BYTES * len(profiles),
+        len(known),
+        len(wanted) - len(known),
+        tuple(unreadable),
+    )
+
+
+def _pictures(plans: tuple[PagePlan, ...]) -> list[PicturePart]:
+    return [
+        part
+        for plan in plans
+        for part in plan.parts
+        if isinstance(part, PicturePart) and part.path is not None
+    ]
+
+
+def _key(part: PicturePart, fate: Fate, settings: PdfSettings) -> str:
+    profile = settings.profile if fate.is_inked else ""
+    return sha256(f"{part.sha256} {fate} {profile}".encode()).hexdigest()
+
+
+def _known(session: Session, keys: list[str]) -> dict[str, int]:
+    found = session.scalars(select(StoredWeight).where(StoredWeight.key.in_(keys)))
+    return {one.key: one.size_bytes for one in found}
+
+
+def _weighed(
+    unknown: dict[str, tuple[PicturePart, Fate]], intent: Path | None, seconds: float
+) -> dict[str, int | str]:
+    """What the first of these weigh, as many as the time allows; a text where one cannot be read.
+
+    One process weighs them all. If a file brings it down, each is tried in a process of its own,
+    so that the others are weighed and the one is named.
+    """
+    if not unknown:
+        return {}
+    orders = [order_of(part, fate, intent) for part, fate in unknown.values()]
+    names = [part.name for part, _ in unknown.values()]
+    try:
+        found = _answers(orders, names[0], seconds)
+    except UnreadableFile as error:
+        if len(orders) == 1:
+            return dict.fromkeys(unknown, str(error))
+        until = time.monotonic() + seconds
+        found = []
+        for order, name in zip(orders, names, strict=True):
+            try:
+                found += _answers([order], name, seconds)
+            except UnreadableFile as trouble:
+                found.append(str(trouble))
+            if time.monotonic() > until:
+                break
+    return dict(zip(unknown, found, strict=False))
+
+
+def _answers(orders: list[Order], name: str, seconds: float) -> list[int | str]:
+    answer = work_apart(
+        "harnet.media.pdf.weighing",
+        {"pictures": orders, "seconds": seconds},
+        name=name,
+        seconds=_SECONDS_AT_MOST,
+        memory_bytes=_MEMORY_BYTES,
+    )
+    return list(answer["found"])
+
+
+def _rest_bytes(
+    plans: tuple[PagePlan, ...],
+    document: Document,
+    settings: PdfSettings,
+    intent: Path | None,
+    folder: Path,
+) -> int:
+    """Everything but pictures: text with its fonts, lines, marks, the output intent."""
+    bare = [
+        replace(plan, parts=tuple(p for p in plan.parts if not isinstance(p, PicturePart)))
+        for plan in plans
+    ]
+    finish = finish_by(settings, document, intent)
+    path = folder / "rest.pdf"
+    write_pdf(bare, document.title, path, finish=finish)
+    return path.stat().st_size

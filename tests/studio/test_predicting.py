@@ -1,0 +1,76 @@
+"""The predicted size of a PDF against the PDF that is then made."""
+
+import pytest
+import pyvips
+from skimage import data
+
+from harnet.core.pdfmode import PdfColour, PdfSettings, PdfStandard, PictureMode
+from harnet.studio.jobs import job_with, whole_job
+from harnet.studio.making import make_pdf
+from harnet.studio.outputmaking import document_of
+from harnet.studio.pictures import path_of, picture_with
+from harnet.studio.placing import place_picture
+from harnet.studio.predicting import predicted_size
+
+WAYS = {
+    "every pixel": PdfSettings(),
+    "trimmed": PdfSettings(PictureMode.TRIM, 150, 1.2, 85),
+    "trimmed without loss": PdfSettings(PictureMode.TRIM, 150, 1.2, None, drops_cropped=True),
+    "light": PdfSettings(PictureMode.LIGHT, 150, quality=70),
+    "inks, PDF/X-4": PdfSettings(colour=PdfColour.INTENT, standard=PdfStandard.X4),
+}
+
+
+@pytest.fixture
+def photographs(desk, new_job, on_shelf, tmp_path):
+    """A job with three of scikit-image's photographs, enlarged to a few megapixels each."""
+    names = {"astronaut": "cat.jpg", "chelsea": "kiosk.png", "coffee": "counter.tif"}
+    job_id = new_job(pages="1")
+    for source, name in names.items():
+        pixels = pyvips.Image.new_from_array(getattr(data, source)())
+        path = tmp_path / name
+        pixels.resize(3.7, kernel="cubic").cast("uchar").write_to_file(str(path))
+        picture_id = on_shelf(path)
+        with desk.session() as session:
+            job = job_with(session, job_id)
+            item = place_picture(session, job, job.pages[0], picture_with(session, picture_id))
+            scale = 0.08 if name != "counter.tif" else 0.5
+            item.scale_x = item.scale_y = scale
+            item.width_pt = item.height_pt = 140
+            item.offset_x = item.offset_y = -10
+    return job_id
+
+
+@pytest.mark.parametrize("way", WAYS)
+def test_the_prediction_is_within_15_percent(desk, photographs, tmp_path, way):
+    with desk.session() as session:
+        document = document_of(desk, whole_job(session, photographs))
+        predicted = predicted_size(desk, session, document, WAYS[way], seconds=30)
+    assert (predicted.weighed, predicted.waiting, predicted.unreadable) == (3, 0, ())
+    out = tmp_path / "out.pdf"
+    receipt = make_pdf(document, WAYS[way], out, lambda done, total: None)
+    assert receipt["is_kept"]
+    assert predicted.size_bytes == pytest.approx(out.stat().st_size, rel=0.15)
+
+
+def test_weighing_goes_on_where_it_ended(desk, photographs):
+    settings = WAYS["trimmed"]
+    seen = []
+    for _ in range(4):
+        with desk.session() as session:
+            document = document_of(desk, whole_job(session, photographs))
+            found = predicted_size(desk, session, document, settings, seconds=0)
+            seen.append((found.weighed, found.waiting))
+    assert seen == [(1, 2), (2, 1), (3, 0), (3, 0)]
+
+
+def test_a_file_that_cannot_be_read_is_named_and_the_others_are_weighed(desk, photographs):
+    with desk.session() as session:
+        job = job_with(session, photographs)
+        path = path_of(job.pages[0].items[1].picture)
+        path.write_bytes(path.read_bytes()[:5000])
+    with desk.session() as session:
+        document = document_of(desk, whole_job(session, photographs))
+        found = predicted_size(desk, session, document, WAYS["light"], seconds=30)
+    assert found.waiting == 0 and len(found.unreadable) == 1
+    assert found.unreadable[0].startswith("kiosk.png: ")
