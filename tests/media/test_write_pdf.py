@@ -187,6 +187,16 @@ class TestModes:
             mask = np.asarray(pikepdf.PdfImage(image.SMask).as_pil_image())
         assert (mask.shape[1], mask[:, :140].max(), mask[:, 160:].min()) == (300, 0, 255)
 
+    def test_16_bit_becomes_8_bit_where_it_becomes_jpeg(self, out, tmp_path):
+        grey = np.linspace(0, 65535, 600, dtype="uint16")[None, :].repeat(400, 0)
+        Image.fromarray(grey).save(tmp_path / "deep.png")
+        one = part(tmp_path / "deep.png", Box(0, 0, 144, 96))
+        write_pdf([plan(one)], "t", out, fate=by(PdfSettings(PictureMode.LIGHT, 150, quality=70)))
+        with only_image(out) as image:
+            assert (image.Filter, image.BitsPerComponent) == ("/DCTDecode", 8)
+            got = np.asarray(pikepdf.PdfImage(image).as_pil_image())[0].astype(float)
+        assert np.abs(got - np.linspace(0, 255, 300)).max() < 4
+
     def test_uses_that_need_the_same_pixels_share_them(self, make_picture, out):
         path = make_picture("dense.png", 600, 400)
         parts = [

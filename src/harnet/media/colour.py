@@ -13,6 +13,8 @@ from harnet.media.facts.icc import profile_name
 
 GENERIC_CMYK = Path("/usr/share/color/icc/ghostscript/default_cmyk.icc")
 """The generic profile of Debian's package libgs-common."""
+FALLBACK_NAME = "generic.icc"
+"""The file of libvips' own CMYK profile, where Debian's is not installed."""
 MAX_PROFILE_BYTES = 10_000_000
 SRGB = "srgb"
 """The sRGB profile inside libvips."""
@@ -60,7 +62,7 @@ def cmyk_profile_file(supplied: Path | None, folder: Path) -> Path:
     """A CMYK profile as a file: the supplied one, or the generic one, if need be in `folder`."""
     if supplied is not None or GENERIC_CMYK.exists():
         return supplied or GENERIC_CMYK
-    path = folder / "generic.icc"
+    path = folder / FALLBACK_NAME
     path.write_bytes(bytes(pyvips.Image.profile_load("cmyk")))
     return path
 

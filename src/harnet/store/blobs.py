@@ -46,6 +46,11 @@ class BlobStore:
         """
         return self._files.open(self._place(sha256), "rb")  # type: ignore[no-any-return]
 
+    def delete(self, sha256: str) -> None:
+        """Lets the bytes with this hash go; nothing happens where there are none."""
+        if self._files.exists(self._place(sha256)):
+            self._files.rm(self._place(sha256))
+
     def put_preview(self, name: str, path: Path) -> None:
         """Keeps a preview under its own name; it can be made again at any time."""
         self._put(path, self._preview_place(name))

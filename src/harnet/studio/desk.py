@@ -10,7 +10,9 @@ from sqlalchemy.orm import Session, sessionmaker
 from sqlalchemy.orm.exc import StaleDataError
 
 from harnet.standins.agency import Agency
+from harnet.standins.printhouse import PrintHouse
 from harnet.standins.tarnholm_agency import TarnholmAgency
+from harnet.standins.tarnholm_printhouses import print_houses
 from harnet.store.blobs import BlobStore
 from harnet.store.database import engine_for
 from harnet.studio.errors import Conflict
@@ -59,6 +61,7 @@ class Desk:
         self.engine = engine_for(settings.database_url)
         self.blobs = BlobStore((settings.data_folder / "blobs").as_uri())
         self.agency: Agency = TarnholmAgency(settings.agency_folder)
+        self.print_houses: tuple[PrintHouse, ...] = print_houses()
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
 
     @contextmanager

@@ -32,6 +32,7 @@ from harnet.studio.errors import NotThere, Refused, sentence_of
 from harnet.studio.gate import gate_settings
 from harnet.studio.jobs import page_count, page_of, target_of
 from harnet.studio.making import plain_title
+from harnet.studio.profiles import all_profiles
 from harnet.studio.progress import CANCELLED, RUNNING
 from harnet.studio.takein import safe_file_name
 
@@ -56,6 +57,7 @@ def ask_for_pdf(
         page_numbers(wanted.pages, page_count(job))
     except ValueOutOfRange as error:
         raise Refused(sentence_of(error)) from None
+    _require_profile(session, wanted.profile)
     passed = gate_settings(session, job, reason, name)
     values = settings_as_values(wanted)
     job.output_settings = {**job.output_settings, "pdf": values}
@@ -81,6 +83,7 @@ def ask_for_images(session: Session, job: Job, settings: ImageSettings) -> Outpu
         numbers = page_numbers(checked_image_settings(settings).pages, page_count(job))
     except ValueOutOfRange as error:
         raise Refused(sentence_of(error)) from None
+    _require_profile(session, settings.profile)
     for number in numbers:
         page = page_of(job, number)
         px_w, px_h = settings.px_for(page.width_pt, page.height_pt)
@@ -135,6 +138,12 @@ def media_type_of(output: Output) -> str:
     if output.file_name.endswith(".zip"):
         return "application/zip"
     return asked_images(output.settings).format.media_type
+
+
+def _require_profile(session: Session, sha256: str | None) -> None:
+    """Makes sure that a supplied profile is still there; none means the generic one."""
+    if sha256 is not None and sha256 not in {one.sha256 for one in all_profiles(session)}:
+        raise Refused("This CMYK profile is not here any more. Choose another one.")
 
 
 def _file_title(job: Job) -> str:

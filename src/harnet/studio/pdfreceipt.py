@@ -3,10 +3,9 @@
 from collections.abc import Iterable, Sequence
 from typing import Any
 
-from harnet.media.facts.icc import profile_name
 from harnet.media.pageplan import PagePlan, TextPart
 from harnet.media.pdf.boxes import Edges, PageBoxes, boxes_of
-from harnet.media.pdf.finish import X4_NAME, Finish
+from harnet.media.pdf.finish import X4_NAME, Finish, intent_name
 from harnet.media.pdf.forms import links_of
 from harnet.media.pdf.readback import FoundImage, FoundPage, FoundPdf
 from harnet.media.pdf.write import Promise
@@ -110,9 +109,7 @@ def _font_rows(plans: Iterable[PagePlan], found: dict[str, bool]) -> list[dict[s
 
 def _whole_rows(found: FoundPdf, title: str, finish: Finish) -> list[dict[str, Any]]:
     """What the PDF says of itself as a whole."""
-    intent = ""
-    if finish.intent is not None:
-        intent = profile_name(finish.intent.read_bytes()) or "Custom"
+    intent = intent_name(finish.intent) if finish.intent is not None else ""
     pairs = [
         ("title", title, found.title),
         ("language", finish.language, found.language),

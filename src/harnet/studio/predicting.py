@@ -7,6 +7,7 @@ from hashlib import sha256
 from pathlib import Path
 
 from sqlalchemy import select
+from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from harnet.core.fate import Fate
@@ -66,7 +67,9 @@ def predicted_size(
                 known[key] = 0
             else:
                 known[key] = found
-                session.merge(StoredWeight(key=key, size_bytes=found))
+                # Two windows may weigh the same picture at once; both find the same.
+                row = insert(StoredWeight).values(key=key, size_bytes=found)
+                session.execute(row.on_conflict_do_nothing())
         rest = _rest_bytes(plans, document, settings, intent, folder)
     pictures = sum(known.values())
     profiles = {part.facts.icc for part, one in wanted.values() if not one.is_inked} - {None}

@@ -34,9 +34,11 @@ from harnet.web import (
     ledgerbatch,
     matches,
     output,
+    outputcompare,
     pages,
     picture,
     preflight,
+    presets,
     report,
     shelf,
     targets,
@@ -80,7 +82,18 @@ def create_app(settings: Settings, secret_key: str | None = None) -> Flask:
     app.extensions["queue"] = queue
     CSRFProtect(app)
     views = (jobs, pages, ledger, preflight, output, shelf, picture, calculator, copies, compare)
-    for view in (*views, agency, arrange, files, ledgerbatch, matches, report, targets):
+    for view in (
+        *views,
+        agency,
+        arrange,
+        files,
+        ledgerbatch,
+        matches,
+        outputcompare,
+        presets,
+        report,
+        targets,
+    ):
         app.register_blueprint(view.blueprint)
     app.register_blueprint(copies.frame_blueprint)
     app.register_blueprint(picture.credits_blueprint)

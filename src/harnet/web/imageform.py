@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from werkzeug.datastructures import MultiDict
 
-from harnet.core.pageimages import ImageFormat, ImageSettings, Packing, SizeBy
+from harnet.core.pageimages import ImageColour, ImageFormat, ImageSettings, Packing, SizeBy
 from harnet.core.resampling import page_px
 from harnet.core.units import Unit
 from harnet.core.wording import grouped, size_text
@@ -81,6 +81,8 @@ def image_settings_from(form: MultiDict[str, str]) -> ImageSettings:
         one_of(Packing, form.get("packing", "deflate")),
         pages.strip()[:200] or "all",
         form.get("names", "").strip()[:120] or ImageSettings().names,
+        one_of(ImageColour, form.get("image_colour", "rgb")),
+        form.get("profile") or None,
     )
 
 

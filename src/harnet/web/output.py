@@ -1,33 +1,26 @@
 """The Output view: asking for a PDF or a page image, progress, receipts."""
 
-from dataclasses import dataclass
 from typing import Any
 
 from flask import Blueprint, current_app, render_template, request
-from werkzeug.datastructures import MultiDict
+from sqlalchemy.orm import Session
 
-from harnet.core.fate import Action, fate_of
-from harnet.core.pdfmode import (
-    DEFAULT_THRESHOLD,
-    LIGHT_PPI,
-    LIGHT_QUALITY,
-    TRIM_QUALITY,
-    PdfSettings,
-    PictureMode,
-)
+from harnet.core.errors import ValueOutOfRange
+from harnet.core.pdfmode import checked_settings
 from harnet.core.preflight.subject import FileState
 from harnet.core.severity import Severity
-from harnet.core.wording import density_text, ppi_text
-from harnet.media.pdf.streams import how_of
-from harnet.media.pdf.write import MISSING
 from harnet.store.models import Job
 from harnet.store.outputmodels import Output
 from harnet.studio.checking import findings_in
-from harnet.studio.errors import NotThere, Refused
+from harnet.studio.clearing import KEEP_DAYS, KEEP_LATEST
+from harnet.studio.errors import NotThere, sentence_of
 from harnet.studio.gate import passed_in
-from harnet.studio.jobs import job_with, page_count, page_of, target_of
+from harnet.studio.jobs import job_with, page_count, page_of, whole_job
 from harnet.studio.ledger import Wanted, lines_of_job, placed_for, wanted_lines
+from harnet.studio.outputmaking import document_of
 from harnet.studio.outputs import (
+    PAGE_IMAGE,
+    PDF,
     ask_again,
     ask_for_images,
     ask_for_pdf,
@@ -35,48 +28,20 @@ from harnet.studio.outputs import (
     image_settings_of,
     output_with,
     outputs_of,
-    pdf_settings_of,
 )
-from harnet.studio.pictures import facts_of_picture
-from harnet.studio.placed import Placed
+from harnet.studio.predicting import predicted_size
+from harnet.studio.presets import chosen_preset, presets_of
+from harnet.studio.printhouses import send
+from harnet.studio.profiles import all_profiles
 from harnet.studio.progress import RUNNING
 from harnet.web.imageform import image_settings_from, pixel_page_sentence, sizes_of
-from harnet.web.marks import mark_of
-from harnet.web.pages import one_of
-from harnet.web.preferences import own_name, remember_name
+from harnet.web.outputlines import answer_words, line_of
+from harnet.web.pdfform import COLOURS, MODES, STANDARDS, pdf_settings_from, plans_of
+from harnet.web.preferences import own_name, own_token, remember_name
 from harnet.web.shared import JobHeader, desk, viewed_job
 
 blueprint = Blueprint("output", __name__, url_prefix="/jobs/<int:job_id>/output")
 _MOST_PLANS = 200
-_FIELDS = ("to_ppi", "threshold", "quality")
-_MODES = (
-    (
-        PictureMode.KEEP,
-        "Keep every pixel",
-        "nothing is downsampled or recompressed; JPEG data passes through byte for byte",
-    ),
-    (
-        PictureMode.TRIM,
-        "Trim the excess",
-        "only pictures above the threshold are downsampled; the rest is kept as it is",
-    ),
-    (
-        PictureMode.LIGHT,
-        "Light to send",
-        f"for a look, not for print: {LIGHT_PPI:g} ppi at most, JPEG of quality {LIGHT_QUALITY}",
-    ),
-)
-
-
-@dataclass(frozen=True, slots=True)
-class Plan:
-    """What will happen to a placed picture: its ppi now and in the PDF, and in words how."""
-
-    placed: Placed
-    mark: str
-    now: str
-    then: str
-    how: str
 
 
 @blueprint.get("")
@@ -88,7 +53,9 @@ def show(job_id: int) -> str:
         page = page_of(job, number)
         header = JobHeader.of(job)
         kind = "image" if request.args.get("kind") == "image" else "pdf"
-        settings = _settings(job, request.args)
+        settings = pdf_settings_from(job, request.args)
+        images = image_settings_of(job)
+        presets = presets_of(session, own_token(), PDF if kind == "pdf" else PAGE_IMAGE)
         page_number = number if kind == "image" else 0
         lines = wanted_lines(
             lines_of_job(session, job), Wanted(page=page_number), header.target.density_ppi
@@ -101,73 +68,52 @@ def show(job_id: int) -> str:
             kind=kind,
             page_count=page_count(job),
             number=number,
-            plans=_plans(placed, settings),
+            plans=plans_of(placed, settings),
             settings=settings,
-            modes=_MODES,
+            modes=MODES,
+            standards=STANDARDS,
+            colours=COLOURS,
+            profiles=all_profiles(session),
+            presets=presets,
+            chosen_preset=chosen_preset(presets, settings if kind == "pdf" else images),
             hidden=len(lines) - len(placed),
             missing=sum(line.file_state == FileState.MISSING.value for line in lines),
             blocking=[
                 one for one in findings_in(session, job) if one.severity is Severity.BLOCKING
             ],
             own_name=own_name(),
-            passed_in=passed_in,
-            images=image_settings_of(job),
-            sizes=sizes_of(job, page, image_settings_of(job)),
+            images=images,
+            sizes=sizes_of(job, page, images),
             why_pixels=pixel_page_sentence(job, page),
-            outputs=outputs_of(session, job),
-            running=RUNNING,
+            **_list_values(session, job),
         )
 
 
-def _plans(placed: list[Placed], settings: PdfSettings) -> list[Plan]:
-    """What happens to each picture; those whose density changes come first."""
-    plans = [_plan(one, settings) for one in placed]
-    return sorted(plans, key=lambda plan: plan.then in ("", plan.now))
+def _list_values(session: Session, job: Job) -> dict[str, Any]:
+    """What the list of outputs shows."""
+    return {
+        "lines": [line_of(output) for output in outputs_of(session, job)],
+        "running": RUNNING,
+        "houses": desk().print_houses,
+        "answer_words": answer_words,
+        "keep_days": KEEP_DAYS,
+        "keep_latest": KEEP_LATEST,
+    }
 
 
-def _plan(placed: Placed, settings: PdfSettings) -> Plan:
-    figures = placed.figures
-    assert placed.item.picture is not None
-    facts = facts_of_picture(placed.item.picture)
-    now = density_text(figures.density) if figures.density else "line art"
-    if placed.file_state is FileState.MISSING:
-        return Plan(placed, mark_of(figures), now, "", MISSING)
-    fate = fate_of(facts, placed.placement, settings)
-    how = how_of(fate, facts)
-    if fate.action is Action.PASSES:
-        how += ", byte for byte"
-    elif fate.action is Action.LOSSLESS:
-        how += f", {facts.bits} bit kept"
-    then = ppi_text(settings.to_ppi) if fate.action is Action.DOWNSAMPLED else now
-    return Plan(placed, mark_of(figures), now, then, how)
-
-
-def _settings(job: Job, values: MultiDict[str, str]) -> PdfSettings:
-    """The settings that a form asks for; without, those that the job's PDF was made by last.
-
-    Raises:
-        Refused: no such mode, or something that is no figure.
-    """
-    kept = pdf_settings_of(job)
-    if "mode" not in values:
-        return kept
-    mode = one_of(PictureMode, values["mode"])
-    if mode is PictureMode.LIGHT:
-        return PdfSettings(mode, LIGHT_PPI, quality=LIGHT_QUALITY)
-    target_ppi = target_of(job).density_ppi
-    if mode is PictureMode.KEEP:
-        return PdfSettings(mode, target_ppi)
-    texts = {name: values.get(name, "").strip().replace(",", ".") for name in _FIELDS}
-    was_trimmed = kept.mode is PictureMode.TRIM
-    try:
-        return PdfSettings(
-            mode,
-            float(texts["to_ppi"] or (kept.to_ppi if was_trimmed else target_ppi)),
-            float(texts["threshold"] or (kept.threshold if was_trimmed else DEFAULT_THRESHOLD)),
-            None if texts["quality"] == "lossless" else int(texts["quality"] or TRIM_QUALITY),
-        )
-    except ValueError:
-        raise Refused("Density, threshold and quality must be figures.") from None
+@blueprint.get("/predicted")
+def predicted(job_id: int) -> str:
+    """How large the PDF will be; the page asks again while pictures are being weighed."""
+    with desk().session() as session:
+        job = whole_job(session, job_id)
+        settings = pdf_settings_from(job, request.args)
+        try:
+            found = predicted_size(
+                desk(), session, document_of(desk(), job), checked_settings(settings)
+            )
+        except ValueOutOfRange as error:
+            return render_template("_predicted.html", trouble=sentence_of(error))
+        return render_template("_predicted.html", job=job, found=found, trouble="")
 
 
 @blueprint.post("/pdf")
@@ -176,7 +122,7 @@ def make_pdf(job_id: int) -> str:
     reason, name = request.form.get("reason", ""), request.form.get("name", "")
     with desk().session() as session:
         job = job_with(session, job_id)
-        settings = _settings(job, request.form)
+        settings = pdf_settings_from(job, request.form)
         output_id = ask_for_pdf(session, job, reason, name, settings).id
     if name.strip():
         remember_name(name)
@@ -215,13 +161,19 @@ def listing(job_id: int) -> str:
     """The outputs so far; the page asks again while one is being made."""
     with desk().session() as session:
         job = job_with(session, job_id)
-        return render_template(
-            "_outputs.html",
-            job=job,
-            outputs=outputs_of(session, job),
-            running=RUNNING,
-            passed_in=passed_in,
-        )
+        return render_template("_outputs.html", job=job, **_list_values(session, job))
+
+
+@blueprint.post("/<int:output_id>/send")
+def send_to_house(job_id: int, output_id: int) -> str:
+    """Sends a finished PDF to a print house; its answer comes into the list."""
+    house = request.form.get("house", "")
+    with desk().session() as session:
+        send(desk(), session, _own_output(session, job_id, output_id), house)
+    current_app.extensions["queue"].configure_task("ask_house", queue="outputs").defer(
+        output_id=output_id, house=house
+    )
+    return listing(job_id)
 
 
 @blueprint.post("/<int:output_id>/cancel")
@@ -247,8 +199,15 @@ def receipt(job_id: int, output_id: int) -> str:
             output=output,
             receipt=output.receipt,
             rows=[_receipt_row(row) for row in output.receipt["rows"]],
+            broken=_broken(output.receipt),
             passed=passed_in(output),
         )
+
+
+def _broken(receipt: dict[str, Any]) -> int:
+    """How many promises of a receipt were not kept."""
+    parts = ("rows", "pages", "fonts", "whole", "images")
+    return sum(not row["is_kept"] for part in parts for row in receipt.get(part, []))
 
 
 def _own_output(session: Any, job_id: int, output_id: int) -> Output:

@@ -3,11 +3,13 @@
 from procrastinate import App, PsycopgConnector
 
 from harnet.studio.agency import fetch_picture
+from harnet.studio.clearing import clear_old_outputs
 from harnet.studio.copies import make_copy
 from harnet.studio.desk import Desk, Settings
 from harnet.studio.exact import make_exact
 from harnet.studio.joblist import look_at_jobs
 from harnet.studio.outputmaking import make_output
+from harnet.studio.printhouses import ask_house
 from harnet.studio.shelves import look_at_shelves, make_waiting_previews
 
 _SILENT_SECONDS = 30
@@ -38,6 +40,15 @@ def queue_on(settings: Settings) -> App:
     @app.task(name="make_output", queue="outputs")
     def make(output_id: int) -> None:
         make_output(desk(), output_id)
+
+    @app.task(name="ask_house", queue="outputs")
+    def send(output_id: int, house: str) -> None:
+        ask_house(desk(), output_id, house)
+
+    @app.periodic(cron="17 * * * *")
+    @app.task(name="clear_outputs", queue="shelves", queueing_lock="clearing")
+    def clear(timestamp: int = 0) -> None:
+        clear_old_outputs(desk())
 
     @app.task(name="make_copy", queue="copies")
     def copy(copy_id: int) -> None:

@@ -10,7 +10,7 @@ import pikepdf
 import pyvips
 
 from harnet.core.pdfmode import PdfStandard
-from harnet.media.colour import SRGB
+from harnet.media.colour import FALLBACK_NAME, GENERIC_CMYK, SRGB
 from harnet.media.facts.icc import profile_name
 
 X4_NAME = "PDF/X-4"
@@ -74,7 +74,9 @@ def describe(pdf: pikepdf.Pdf, title: str, numbers: Sequence[int], finish: Finis
     if finish.is_x4:
         pdf.docinfo["/Trapped"] = pikepdf.Name("/False")
     if finish.intent is not None:
-        pdf.Root.OutputIntents = pikepdf.Array([_intent(pdf, finish.intent.read_bytes())])
+        pdf.Root.OutputIntents = pikepdf.Array(
+            [_intent(pdf, finish.intent.read_bytes(), intent_name(finish.intent))]
+        )
 
 
 def _label_runs(numbers: Sequence[int]) -> pikepdf.Array:
@@ -91,9 +93,8 @@ def _uuid_of(title: str, moment: datetime) -> str:
     return str(uuid5(NAMESPACE_URL, f"harnet {title} {moment.isoformat()}"))
 
 
-def _intent(pdf: pikepdf.Pdf, profile: bytes) -> pikepdf.Dictionary:
+def _intent(pdf: pikepdf.Pdf, profile: bytes, name: str) -> pikepdf.Dictionary:
     """The output intent (ISO 32000-2, 14.11.5) with its profile embedded."""
-    name = profile_name(profile) or "Custom"
     return pikepdf.Dictionary(
         Type=pikepdf.Name.OutputIntent,
         S=pikepdf.Name.GTS_PDFX,
@@ -102,6 +103,13 @@ def _intent(pdf: pikepdf.Pdf, profile: bytes) -> pikepdf.Dictionary:
         Info=pikepdf.String(name),
         DestOutputProfile=icc_stream(pdf, profile, 4),
     )
+
+
+def intent_name(profile: Path) -> str:
+    """What the condition is called that a profile describes."""
+    if profile.name in (GENERIC_CMYK.name, FALLBACK_NAME):
+        return "Generic CMYK"
+    return profile_name(profile.read_bytes()) or "Custom"
 
 
 def icc_stream(pdf: pikepdf.Pdf, profile: bytes, channels: int) -> pikepdf.Object:

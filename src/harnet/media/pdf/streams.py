@@ -95,13 +95,13 @@ def how_of(fate: Fate, facts: Facts) -> str:
         return PASSES_THROUGH
     packing = "lossless" if fate.quality is None else f"JPEG of quality {fate.quality}"
     words = {Action.VECTOR: "stays vector", Action.LOSSLESS: LOSSLESS}.get(fate.action, "")
+    start = f"from {px_text(facts.px_w, facts.px_h)} " if fate.part is None else ""
     if fate.action is Action.DOWNSAMPLED:
-        before, after = px_text(facts.px_w, facts.px_h), px_text(fate.px_w, fate.px_h)
-        words = f"downsampled from {before} to {after} px, {packing}"
+        words = f"downsampled {start}to {px_text(fate.px_w, fate.px_h)} px, {packing}"
     if fate.action is Action.COMPRESSED:
         words = f"compressed as {packing}"
     if fate.part is not None:
-        words += f", only {px_text(fate.part.width, fate.part.height)} px of it, the rest is unseen"
+        words = f"cropped to {px_text(fate.part.width, fate.part.height)} px, {words}"
     return f"{words}, inks of the output intent" if fate.is_inked else words
 
 
@@ -176,7 +176,7 @@ def _packed(pdf: pikepdf.Pdf, image: pyvips.Image, quality: int) -> pikepdf.Stre
     if image.interpretation == "lab" or image.format not in ("uchar", "ushort"):
         image = image.colourspace("srgb")
     if image.format == "ushort":
-        image = image.rshift(8)
+        image = image >> 8
     image = image.cast("uchar")
     alpha = None
     if image.hasalpha():

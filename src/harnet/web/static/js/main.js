@@ -6,5 +6,6 @@ import "./keys.js";
 import "./upload.js";
 import "./forms.js";
 import "./compare.js";
+import "./outputs.js";
 import "./crop.js";
 import "./ruler.js";

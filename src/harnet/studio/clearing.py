@@ -1,0 +1,58 @@
+"""Old outputs are cleared: their files go, what was promised and found stays."""
+
+from datetime import timedelta
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from harnet.store.base import now_utc
+from harnet.store.models import Picture
+from harnet.store.outputmodels import Output
+from harnet.studio.desk import Desk
+from harnet.studio.progress import DONE
+
+CLEARED = "cleared"
+KEEP_DAYS = 90
+KEEP_LATEST = 20
+"""Of each job; more are cleared whatever their age."""
+
+
+def clear_old_outputs(desk: Desk) -> int:
+    """Clears outputs that are too old or too many; returns how many. The worker calls this."""
+    with desk.session() as session:
+        old = _too_old(session) | _too_many(session)
+        for output in old:
+            clear(desk, session, output)
+        return len(old)
+
+
+def clear(desk: Desk, session: Session, output: Output) -> None:
+    """Deletes an output's file; its settings, receipt and answers stay in the list."""
+    sha256, output.sha256, output.state = output.sha256, None, CLEARED
+    session.flush()
+    if sha256 is not None and not _is_used(session, sha256):
+        desk.blobs.delete(sha256)
+
+
+def _is_used(session: Session, sha256: str) -> bool:
+    """Whether the same bytes are wanted elsewhere: made twice, or taken in as a picture."""
+    return any(
+        session.scalar(select(func.count()).select_from(table).where(table.sha256 == sha256))
+        for table in (Output, Picture)
+    )
+
+
+def _too_old(session: Session) -> set[Output]:
+    before = now_utc() - timedelta(days=KEEP_DAYS)
+    return set(
+        session.scalars(select(Output).where(Output.state == DONE, Output.finished_at < before))
+    )
+
+
+def _too_many(session: Session) -> set[Output]:
+    rank = func.row_number().over(partition_by=Output.job_id, order_by=Output.id.desc())
+    ranked = select(Output.id, rank.label("rank")).where(Output.state == DONE).subquery()
+    wanted = (
+        select(Output).join(ranked, ranked.c.id == Output.id).where(ranked.c.rank > KEEP_LATEST)
+    )
+    return set(session.scalars(wanted))

@@ -1,0 +1,170 @@
+"""Presets: named output settings that a person keeps, and files of them."""
+
+from collections.abc import Sequence
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from harnet.core.errors import ValueOutOfRange
+from harnet.core.pageimages import (
+    ImageSettings,
+    checked_image_settings,
+    image_settings_as_values,
+    image_settings_from_values,
+)
+from harnet.core.pdfmode import (
+    PdfSettings,
+    checked_settings,
+    settings_as_values,
+    settings_from_values,
+)
+from harnet.store.models import Job
+from harnet.store.outputmodels import OutputPreset
+from harnet.studio.errors import NotThere, Refused, sentence_of
+from harnet.studio.outputs import PAGE_IMAGE, PDF
+
+_LONGEST_FILE = 1_000_000
+_MOST_KEPT = 200
+_IN_JOB = {PDF: "pdf", PAGE_IMAGE: "images"}
+Name = Annotated[str, Field(min_length=1, max_length=80)]
+
+
+class PdfPreset(BaseModel):
+    """Settings of a PDF under a name."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    kind: Literal["pdf"]
+    name: Name
+    settings: PdfSettings
+
+
+class ImagePreset(BaseModel):
+    """Settings of page images under a name."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    kind: Literal["page image"]
+    name: Name
+    settings: ImageSettings
+
+
+class PresetFile(BaseModel):
+    """A file of presets, as it is exported and read in."""
+
+    model_config = ConfigDict(extra="forbid", title="Harnet presets")
+
+    format: Literal["harnet presets"]
+    version: Literal[1]
+    presets: Annotated[
+        list[Annotated[PdfPreset | ImagePreset, Field(discriminator="kind")]],
+        Field(min_length=1, max_length=_MOST_KEPT),
+    ]
+
+
+def presets_of(session: Session, owner: str, kind: str) -> list[OutputPreset]:
+    """A person's presets of one kind, by name."""
+    wanted = select(OutputPreset).where(OutputPreset.owner == owner, OutputPreset.kind == kind)
+    return list(session.scalars(wanted.order_by(OutputPreset.name)))
+
+
+def preset_with(session: Session, owner: str, preset_id: int) -> OutputPreset:
+    """A person's preset of that number.
+
+    Raises:
+        NotThere: this person has none of that number.
+    """
+    preset = session.get(OutputPreset, preset_id)
+    if preset is None or preset.owner != owner:
+        raise NotThere("This preset does not exist any more.")
+    return preset
+
+
+def keep_preset(
+    session: Session, owner: str, name: str, settings: PdfSettings | ImageSettings
+) -> OutputPreset:
+    """Keeps settings under a name; those that had the name before are replaced.
+
+    Raises:
+        Refused: no name, settings that make no sense, or too many presets.
+    """
+    name = " ".join(name.split())
+    if not 1 <= len(name) <= 80:
+        raise Refused("A preset needs a name of 1 to 80 characters.")
+    kind, values = _checked_values(settings)
+    kept = {preset.name: preset for preset in presets_of(session, owner, kind)}
+    if name in kept:
+        kept[name].settings = values
+        return kept[name]
+    if len(kept) >= _MOST_KEPT:
+        raise Refused(f"There are {_MOST_KEPT} presets already. Delete one first.")
+    preset = OutputPreset(owner=owner, kind=kind, name=name, settings=values)
+    session.add(preset)
+    session.flush()
+    return preset
+
+
+def _checked_values(settings: PdfSettings | ImageSettings) -> tuple[str, dict[str, Any]]:
+    try:
+        if isinstance(settings, PdfSettings):
+            return PDF, settings_as_values(checked_settings(settings))
+        return PAGE_IMAGE, image_settings_as_values(checked_image_settings(settings))
+    except ValueOutOfRange as error:
+        raise Refused(f"The preset was not kept: {sentence_of(error)}") from None
+
+
+def settings_in(preset: OutputPreset) -> PdfSettings | ImageSettings:
+    """The settings that a preset holds."""
+    if preset.kind == PDF:
+        return settings_from_values(preset.settings)
+    return image_settings_from_values(preset.settings)
+
+
+def use_for_job(job: Job, settings: PdfSettings | ImageSettings) -> None:
+    """Makes these the job's settings, so that its next output is asked for by them."""
+    kind, values = _checked_values(settings)
+    job.output_settings = {**job.output_settings, _IN_JOB[kind]: values}
+
+
+def chosen_preset(presets: Sequence[OutputPreset], settings: PdfSettings | ImageSettings) -> int:
+    """The number of the preset that holds just these settings; 0 where none does."""
+    return next((one.id for one in presets if settings_in(one) == settings), 0)
+
+
+def presets_as_file(presets: list[OutputPreset]) -> str:
+    """Presets as the text of a file.
+
+    Raises:
+        Refused: there are none.
+    """
+    if not presets:
+        raise Refused("There are no presets to export yet.")
+    entries = [
+        {"kind": one.kind, "name": one.name, "settings": settings_in(one)} for one in presets
+    ]
+    file = PresetFile.model_validate({"format": "harnet presets", "version": 1, "presets": entries})
+    return file.model_dump_json(indent=2) + "\n"
+
+
+def read_presets(session: Session, owner: str, text: str) -> list[str]:
+    """Takes in a file of presets and returns their names; presets of the same name are replaced.
+
+    Raises:
+        Refused: the file is none, or settings in it make no sense; nothing was taken in.
+    """
+    if len(text) > _LONGEST_FILE:
+        raise Refused("This file is too long to be a list of presets.")
+    try:
+        file = PresetFile.model_validate_json(text)
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = " → ".join(str(part) for part in first["loc"]) or "the file as a whole"
+        raise Refused(
+            f"Nothing was taken in. At {place}: {first['msg'][0].lower()}{first['msg'][1:]}."
+            " A file of presets is what “Export” writes."
+        ) from None
+    for entry in file.presets:
+        _checked_values(entry.settings)
+    return [keep_preset(session, owner, one.name, one.settings).name for one in file.presets]

@@ -1,0 +1,22 @@
+"""What tests of the studio share."""
+
+import pytest
+
+from harnet.studio.jobs import job_with
+from harnet.studio.pictures import picture_with
+from harnet.studio.placing import place_picture
+
+
+@pytest.fixture
+def laid_out(desk, new_job, on_shelf, make_picture):
+    """A job with a tagged JPEG on its first page and an untagged PNG on its second."""
+    job_id = new_job(pages="2", bleed="3")
+    ids = [
+        on_shelf(make_picture("slipway.jpg", dpi=(200, 200))),
+        on_shelf(make_picture("gull.png")),
+    ]
+    with desk.session() as session:
+        job = job_with(session, job_id)
+        for page, picture_id in zip(job.pages, ids, strict=True):
+            place_picture(session, job, page, picture_with(session, picture_id))
+    return job_id
