@@ -30,5 +30,5 @@ def _draw(path: Path, index: int, edge_px: int, look: Path) -> None:
         media = page.get_mediabox()
         scale = edge_px / max(right - left, top - bottom)
         margins = (left - media[0], bottom - media[1], media[2] - right, media[3] - top)
-        drawn = page.render(scale=scale, crop=tuple(scale * side for side in margins))
+        drawn = page.render(scale=scale, crop=margins)
         drawn.to_pil().convert("RGB").save(look, "PNG", compress_level=3)
