@@ -9,6 +9,7 @@ from typing import NoReturn
 
 import click
 
+from harnet.cli.export import export
 from harnet.core.density import reach_pt
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.picture import Facts
@@ -38,6 +39,9 @@ Row = dict[str, object]
 @click.version_option(package_name="harnet")
 def harnet() -> None:
     """Effective resolution of placed pictures, from the command line."""
+
+
+harnet.add_command(export)
 
 
 @harnet.command()

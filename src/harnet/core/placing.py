@@ -17,6 +17,7 @@ from harnet.core.density import (
 )
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.geometry import Box, Matrix, turned_about
+from harnet.core.picture import Colour, Facts
 from harnet.core.shape import Outline, Shape, outline_of
 from harnet.core.target import Target
 from harnet.core.units import POINTS_PER_INCH
@@ -62,6 +63,15 @@ class Source:
             POINTS_PER_INCH * self.px_w / self.native_x,
             POINTS_PER_INCH * self.px_h / self.native_y,
         )
+
+
+def source_from(facts: Facts) -> Source:
+    """What placing needs to know of a picture, from its facts."""
+    if facts.px_w is None or facts.px_h is None:
+        width, height = facts.width_pt or POINTS_PER_INCH, facts.height_pt or POINTS_PER_INCH
+        return Source(width, height, is_vector=True)
+    is_bilevel = facts.colour is Colour.BILEVEL
+    return Source(facts.px_w, facts.px_h, facts.density_x, facts.density_y, is_bilevel=is_bilevel)
 
 
 class Fit(Enum):

@@ -59,3 +59,21 @@ class StoredWeight(Base):
 
     key: Mapped[str] = mapped_column(String(64), primary_key=True)
     size_bytes: Mapped[int] = mapped_column(BigInteger)
+
+
+class PackOpening(Base):
+    """A handoff pack that was handed in, and how far its opening is; `job_id` is what it became."""
+
+    __tablename__ = "pack_opening"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    file_name: Mapped[str] = mapped_column(String(255))
+    title: Mapped[str] = mapped_column(String(200))
+    sha256: Mapped[str] = mapped_column(String(64))
+    state: Mapped[str] = mapped_column(String(12), default="waiting")
+    done_steps: Mapped[int] = mapped_column(default=0)
+    all_steps: Mapped[int] = mapped_column(default=0)
+    trouble: Mapped[str | None] = mapped_column(Text)
+    job_id: Mapped[int | None]
+    asked_at: Mapped[datetime] = mapped_column(default=now_utc)
+    finished_at: Mapped[datetime | None]

@@ -4,6 +4,7 @@ import shutil
 import tempfile
 from collections.abc import Callable
 from pathlib import Path
+from typing import Any
 
 from sqlalchemy.exc import OperationalError
 
@@ -26,13 +27,16 @@ from harnet.store.models import Item, Job, Page
 from harnet.store.outputmodels import Output
 from harnet.studio.desk import Desk
 from harnet.studio.errors import sentence_of
+from harnet.studio.handoff.packing import write_pack
+from harnet.studio.handoff.reading import read_pack
 from harnet.studio.jobs import whole_job
 from harnet.studio.links import file_of
-from harnet.studio.making import make_images, make_pdf, zipped
-from harnet.studio.outputs import PDF, asked_images, output_with
+from harnet.studio.making import make_images, make_pdf, plain_title, zipped
+from harnet.studio.outputs import PACK, PDF, asked_images, output_with
 from harnet.studio.placed import FRAME, LINE, PICTURE, RECTANGLE, frame_of, placement_of
 from harnet.studio.profiles import profile_file
 from harnet.studio.progress import CANCELLED, DONE, FAILED, RUNNING, WORKING, Cancelled
+from harnet.studio.takein import safe_file_name
 
 
 def plan_of(desk: Desk, job: Job, page: Page) -> PagePlan:
@@ -91,10 +95,12 @@ def make_output(desk: Desk, output_id: int) -> None:
     try:
         made = folder / "output"
         progress = _progress_of(desk, output_id)
-        if kind == PDF:
+        if kind in (PDF, PACK):
             pdf = settings_from_values(settings.get("pdf", {}))
             profile = profile_file(desk, pdf.profile, folder)
             receipt = make_pdf(document, pdf, made, progress, profile)
+            if kind == PACK:
+                receipt = _packed(desk, output_id, made, receipt, progress)
         else:
             images = asked_images(settings)
             profile = profile_file(desk, images.profile, folder)
@@ -128,6 +134,29 @@ def make_output(desk: Desk, output_id: int) -> None:
         raise
     finally:
         shutil.rmtree(folder, ignore_errors=True)
+
+
+def _packed(
+    desk: Desk,
+    output_id: int,
+    made: Path,
+    receipt: dict[str, Any],
+    progress: Callable[[int, int], None],
+) -> dict[str, Any]:
+    """Puts the PDF that was made into a pack in its place; the pack is opened again to see."""
+    pdf, folder = made.with_name("made.pdf"), made.with_name("read again")
+    made.rename(pdf)
+    folder.mkdir()
+    with desk.session() as session:
+        job = whole_job(session, output_with(session, output_id).job_id)
+        name = safe_file_name(f"{plain_title(job.title)}.pdf")
+        told = write_pack(desk, session, job, (name, pdf, receipt), made, progress)
+        placed = sum(len(page.items) for page in job.pages)
+    pack = read_pack(made, "the pack", folder)
+    found = sum(len(page.items) for page in pack.job.pages)
+    packed_kept = (found, len(pack.files)) == (placed, told["pictures"]) and not told["missing"]
+    told |= {"items_promised": placed, "items_found": found, "is_kept": packed_kept}
+    return receipt | {"pack": told, "is_kept": receipt["is_kept"] and packed_kept}
 
 
 def _fail(desk: Desk, output_id: int, sentence: str) -> None:

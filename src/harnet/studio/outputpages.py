@@ -9,7 +9,7 @@ from harnet.media.bounded import work_apart
 from harnet.store.outputmodels import Output
 from harnet.studio.desk import Desk
 from harnet.studio.errors import NotThere
-from harnet.studio.outputs import PDF
+from harnet.studio.outputs import PACK, PDF
 from harnet.studio.progress import DONE
 
 _SECONDS, _MEMORY_BYTES = 60, 2_000_000_000
@@ -30,9 +30,12 @@ def page_look(desk: Desk, output: Output, number: int) -> bytes:
         NotThere: the output has no file, or not so many pages.
         UnreadableFile: the page cannot be drawn.
     """
-    if output.state != DONE or output.sha256 is None or not 1 <= number <= pages_in(output):
+    if output.kind == PACK or output.state != DONE or output.sha256 is None:
+        raise NotThere("This output has no pages to look at.")
+    sha256 = output.sha256
+    if not 1 <= number <= pages_in(output):
         raise NotThere("This output has no such page.")
-    name = f"{output.sha256}-page-{number}.png"
+    name = f"{sha256}-page-{number}.png"
     try:
         with desk.blobs.open_preview(name) as file:
             return file.read()
@@ -41,7 +44,7 @@ def page_look(desk: Desk, output: Output, number: int) -> bytes:
     folder = Path(tempfile.mkdtemp(dir=desk.settings.scratch_folder))
     try:
         source, look = folder / "source", folder / "look.png"
-        with desk.blobs.open(output.sha256) as kept, source.open("wb") as copy:
+        with desk.blobs.open(sha256) as kept, source.open("wb") as copy:
             shutil.copyfileobj(kept, copy)
         page = number
         if output.file_name.endswith(".zip"):

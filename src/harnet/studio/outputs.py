@@ -36,7 +36,7 @@ from harnet.studio.profiles import all_profiles
 from harnet.studio.progress import CANCELLED, RUNNING
 from harnet.studio.takein import safe_file_name
 
-PDF, PAGE_IMAGE = "pdf", "page image"
+PDF, PAGE_IMAGE, PACK = "pdf", "page image", "pack"
 
 
 def ask_for_pdf(
@@ -63,6 +63,19 @@ def ask_for_pdf(
     job.output_settings = {**job.output_settings, "pdf": values}
     ending = {PictureMode.LIGHT: " light", PictureMode.TRIM: " trimmed"}.get(wanted.mode, "")
     return _asked(session, job, PDF, {"pdf": values} | passed, f"{_file_title(job)}{ending}.pdf")
+
+
+def ask_for_pack(session: Session, job: Job, reason: str = "", name: str = "") -> Output:
+    """Notes down that a handoff pack is wanted, with a PDF by the job's settings in it.
+
+    Raises:
+        Refused: something blocks, and no reason or no name is given to go ahead.
+    """
+    settings = pdf_settings_of(job)
+    _require_profile(session, settings.profile)
+    passed = gate_settings(session, job, reason, name)
+    values = {"pdf": settings_as_values(settings)} | passed
+    return _asked(session, job, PACK, values, f"{_file_title(job)} pack.zip")
 
 
 def pdf_settings_of(job: Job) -> PdfSettings:
@@ -111,6 +124,8 @@ def ask_again(
     Raises:
         Refused: something blocks now, and no reason is given; or a page is gone.
     """
+    if output.kind == PACK:
+        return ask_for_pack(session, job, reason, name)
     if output.kind == PDF:
         pdf = settings_from_values(output.settings.get("pdf", {}))
         return ask_for_pdf(session, job, reason, name, pdf)

@@ -8,10 +8,9 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session, joinedload
 
 from harnet.core.picture import Facts, facts_from_row
-from harnet.core.placing import Source
+from harnet.core.placing import Source, source_from
 from harnet.core.preflight.subject import FileState
 from harnet.core.rights import Rights, licence_from, tidied
-from harnet.core.units import POINTS_PER_INCH
 from harnet.media.examine import Examined
 from harnet.store.blobs import sha256_of
 from harnet.store.models import Item, Job, Page, Picture
@@ -71,12 +70,7 @@ def set_rights(picture: Picture, rights: Rights) -> None:
 
 def source_of(picture: Picture) -> Source:
     """What placing needs to know of a picture."""
-    facts = facts_of_picture(picture)
-    if facts.px_w is None or facts.px_h is None:
-        width, height = facts.width_pt or POINTS_PER_INCH, facts.height_pt or POINTS_PER_INCH
-        return Source(width, height, is_vector=True)
-    is_bilevel = facts.colour.value == "bilevel"
-    return Source(facts.px_w, facts.px_h, facts.density_x, facts.density_y, is_bilevel=is_bilevel)
+    return source_from(facts_of_picture(picture))
 
 
 def all_pictures(session: Session) -> list[Picture]:

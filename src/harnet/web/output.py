@@ -23,6 +23,7 @@ from harnet.studio.outputs import (
     PDF,
     ask_again,
     ask_for_images,
+    ask_for_pack,
     ask_for_pdf,
     cancel,
     image_settings_of,
@@ -35,13 +36,14 @@ from harnet.studio.printhouses import send
 from harnet.studio.profiles import all_profiles
 from harnet.studio.progress import RUNNING
 from harnet.web.imageform import image_settings_from, pixel_page_sentence, sizes_of
-from harnet.web.outputlines import answer_words, line_of
+from harnet.web.outputlines import answer_words, line_of, pdf_words
 from harnet.web.pdfform import COLOURS, MODES, STANDARDS, pdf_settings_from, plans_of
 from harnet.web.preferences import own_name, own_token, remember_name
 from harnet.web.shared import JobHeader, desk, viewed_job
 
 blueprint = Blueprint("output", __name__, url_prefix="/jobs/<int:job_id>/output")
 _MOST_PLANS = 200
+KINDS = {"pdf": "PDF", "image": "Page images", "pack": "Handoff pack"}
 
 
 @blueprint.get("")
@@ -52,10 +54,12 @@ def show(job_id: int) -> str:
         number = request.args.get("page", 1, int)
         page = page_of(job, number)
         header = JobHeader.of(job)
-        kind = "image" if request.args.get("kind") == "image" else "pdf"
+        kind = request.args.get("kind", "pdf")
+        if kind not in KINDS:
+            kind = "pdf"
         settings = pdf_settings_from(job, request.args)
         images = image_settings_of(job)
-        presets = presets_of(session, own_token(), PDF if kind == "pdf" else PAGE_IMAGE)
+        presets = presets_of(session, own_token(), PAGE_IMAGE if kind == "image" else PDF)
         page_number = number if kind == "image" else 0
         lines = wanted_lines(
             lines_of_job(session, job), Wanted(page=page_number), header.target.density_ppi
@@ -66,6 +70,8 @@ def show(job_id: int) -> str:
             header=header,
             job=job,
             kind=kind,
+            kinds=KINDS,
+            settings_said=pdf_words(settings),
             page_count=page_count(job),
             number=number,
             plans=plans_of(placed, settings),
@@ -75,7 +81,7 @@ def show(job_id: int) -> str:
             colours=COLOURS,
             profiles=all_profiles(session),
             presets=presets,
-            chosen_preset=chosen_preset(presets, settings if kind == "pdf" else images),
+            chosen_preset=chosen_preset(presets, images if kind == "image" else settings),
             hidden=len(lines) - len(placed),
             missing=sum(line.file_state == FileState.MISSING.value for line in lines),
             blocking=[
@@ -124,6 +130,17 @@ def make_pdf(job_id: int) -> str:
         job = job_with(session, job_id)
         settings = pdf_settings_from(job, request.form)
         output_id = ask_for_pdf(session, job, reason, name, settings).id
+    if name.strip():
+        remember_name(name)
+    return _sent(job_id, output_id)
+
+
+@blueprint.post("/pack")
+def make_pack(job_id: int) -> str:
+    """Asks the worker for a handoff pack; the gate holds it as it holds the PDF inside."""
+    reason, name = request.form.get("reason", ""), request.form.get("name", "")
+    with desk().session() as session:
+        output_id = ask_for_pack(session, job_with(session, job_id), reason, name).id
     if name.strip():
         remember_name(name)
     return _sent(job_id, output_id)

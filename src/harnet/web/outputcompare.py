@@ -10,7 +10,7 @@ from harnet.store.outputmodels import Output
 from harnet.studio.errors import NotThere
 from harnet.studio.jobs import job_with
 from harnet.studio.outputpages import page_look, pages_in
-from harnet.studio.outputs import output_with, outputs_of
+from harnet.studio.outputs import PACK, output_with, outputs_of
 from harnet.studio.progress import DONE
 from harnet.web.outputlines import settings_words
 from harnet.web.shared import JobHeader, desk
@@ -34,7 +34,11 @@ def show(job_id: int) -> str:
     """A page of both; without a choice, the two made last."""
     with desk().session() as session:
         job = job_with(session, job_id)
-        done = [output for output in outputs_of(session, job) if output.state == DONE]
+        done = [
+            output
+            for output in outputs_of(session, job)
+            if output.state == DONE and output.kind != PACK
+        ]
         one, other = (
             _chosen(done, request.args.get(name, 0, int), place)
             for name, place in (("one", 1), ("other", 0))

@@ -15,7 +15,7 @@ from harnet.core.pdfmode import (
 from harnet.core.wording import bytes_text, counted, grouped, ppi_text
 from harnet.store.outputmodels import Output
 from harnet.studio.gate import Passed, passed_in
-from harnet.studio.outputs import PDF, asked_images
+from harnet.studio.outputs import PACK, PDF, asked_images
 from harnet.studio.printhouses import WAITS
 from harnet.studio.progress import DONE, RUNNING
 
@@ -67,12 +67,14 @@ def line_of(output: Output) -> OutputLine:
 
 def settings_words(output: Output) -> str:
     """An output's settings in words."""
-    if output.kind == PDF:
-        return ", ".join(_pdf_words(settings_from_values(output.settings.get("pdf", {}))))
+    if output.kind in (PDF, PACK):
+        words = pdf_words(settings_from_values(output.settings.get("pdf", {})))
+        return words if output.kind == PDF else f"pack with the PDF: {words}"
     return ", ".join(_image_words(asked_images(output.settings)))
 
 
-def _pdf_words(settings: PdfSettings) -> list[str]:
+def pdf_words(settings: PdfSettings) -> str:
+    """A PDF's settings in words."""
     words = [_MODES[settings.mode]]
     if settings.mode is PictureMode.TRIM:
         words[0] += f" to {ppi_text(settings.to_ppi)} ppi above {settings.threshold:g} × that"
@@ -88,7 +90,7 @@ def _pdf_words(settings: PdfSettings) -> list[str]:
         words.append("crop and registration marks" if all(marks) else "marks")
     if settings.pages != "all":
         words.append(f"pages {settings.pages}")
-    return words
+    return ", ".join(words)
 
 
 def _image_words(settings: ImageSettings) -> list[str]:

@@ -7,6 +7,7 @@ from harnet.studio.clearing import clear_old_outputs
 from harnet.studio.copies import make_copy
 from harnet.studio.desk import Desk, Settings
 from harnet.studio.exact import make_exact
+from harnet.studio.handoff.opening import open_pack
 from harnet.studio.joblist import look_at_jobs
 from harnet.studio.outputmaking import make_output
 from harnet.studio.printhouses import ask_house
@@ -40,6 +41,10 @@ def queue_on(settings: Settings) -> App:
     @app.task(name="make_output", queue="outputs")
     def make(output_id: int) -> None:
         make_output(desk(), output_id)
+
+    @app.task(name="open_pack", queue="outputs")
+    def unpack(opening_id: int) -> None:
+        open_pack(desk(), opening_id)
 
     @app.task(name="ask_house", queue="outputs")
     def send(output_id: int, house: str) -> None:

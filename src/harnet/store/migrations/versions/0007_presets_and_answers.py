@@ -1,4 +1,4 @@
-"""Presets of output settings, answers of print houses, weights of pictures in a PDF"""
+"""Presets of outputs, answers of print houses, weights of pictures in a PDF, opened packs"""
 
 import sqlalchemy as sa
 from alembic import op
@@ -26,4 +26,18 @@ def upgrade() -> None:
         "stored_weight",
         sa.Column("key", sa.String(64), primary_key=True),
         sa.Column("size_bytes", sa.BigInteger(), nullable=False),
+    )
+    op.create_table(
+        "pack_opening",
+        sa.Column("id", sa.Integer(), primary_key=True),
+        sa.Column("file_name", sa.String(255), nullable=False),
+        sa.Column("title", sa.String(200), nullable=False),
+        sa.Column("sha256", sa.String(64), nullable=False),
+        sa.Column("state", sa.String(12), nullable=False),
+        sa.Column("done_steps", sa.Integer(), nullable=False),
+        sa.Column("all_steps", sa.Integer(), nullable=False),
+        sa.Column("trouble", sa.Text()),
+        sa.Column("job_id", sa.Integer()),
+        sa.Column("asked_at", sa.DateTime(timezone=True), nullable=False),
+        sa.Column("finished_at", sa.DateTime(timezone=True)),
     )

@@ -1,0 +1,219 @@
+"""`harnet export`: a PDF or page images from a handoff pack, without a server or a database."""
+
+import sys
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+import click
+
+from harnet.core.errors import ValueOutOfRange
+from harnet.core.pageimages import (
+    ImageColour,
+    ImageFormat,
+    ImageSettings,
+    SizeBy,
+    checked_image_settings,
+)
+from harnet.core.pdfmode import (
+    DEFAULT_THRESHOLD,
+    LIGHT_PPI,
+    LIGHT_QUALITY,
+    TRIM_QUALITY,
+    PdfColour,
+    PdfSettings,
+    PdfStandard,
+    PictureMode,
+    checked_settings,
+)
+from harnet.core.targetlist import target_named
+from harnet.core.wording import counted
+from harnet.media.errors import TooLarge, UnreadableFile
+from harnet.media.pageplan import Document
+from harnet.studio.handoff.reading import Pack, document_of_pack, read_pack
+from harnet.studio.making import make_images, make_pdf
+
+_BROKEN_PROMISE, _CANNOT_READ = 1, 2
+_PATH = click.Path(path_type=Path)
+
+
+@click.command()
+@click.argument("pack", type=_PATH)
+@click.option("--pdf", "pdf_path", type=_PATH, help="The PDF to write.")
+@click.option("--images", "images_folder", type=_PATH, help="The folder to write page images into.")
+@click.option("--pages", default="all", show_default=True, help="Pages, such as 1-3,7.")
+@click.option(
+    "--mode",
+    type=click.Choice([mode.value for mode in PictureMode]),
+    default="keep",
+    show_default=True,
+    help="PDF: what may happen to pixels.",
+)
+@click.option("--target", "wanted", default="", help="PDF, trim: a figure in ppi or a name.")
+@click.option(
+    "--threshold",
+    type=float,
+    default=DEFAULT_THRESHOLD,
+    show_default=True,
+    help="PDF, trim: only pictures above so many times the target are downsampled.",
+)
+@click.option("--quality", type=int, default=None, help="JPEG quality of what is stored anew.")
+@click.option("--lossless", is_flag=True, help="PDF, trim: no JPEG for what is downsampled.")
+@click.option("--drop-cropped", is_flag=True, help="PDF: leave out what frames crop off.")
+@click.option(
+    "--standard",
+    type=click.Choice([standard.value for standard in PdfStandard]),
+    default="pdf-1.7",
+    show_default=True,
+    help="PDF: what it promises of its structure.",
+)
+@click.option("--inks", is_flag=True, help="Colours become CMYK: of the output intent, in TIFF.")
+@click.option("--profile", type=_PATH, help="The CMYK profile; without, the generic one.")
+@click.option("--marks", is_flag=True, help="PDF: crop and registration marks.")
+@click.option("--language", default="en", show_default=True, help="PDF: a tag such as de-AT.")
+@click.option("--dpi", type=float, help="Images: the density; 300 without a width or height.")
+@click.option("--width-px", type=int, help="Images: pixels across.")
+@click.option("--height-px", type=int, help="Images: pixels down.")
+@click.option(
+    "--format",
+    "form",
+    type=click.Choice([one.value for one in ImageFormat]),
+    default="png",
+    show_default=True,
+    help="Images: the file format.",
+)
+@click.option(
+    "--names",
+    default=ImageSettings().names,
+    show_default=True,
+    help="Images: how files are called; {title}, {page} and {ppi} are filled in.",
+)
+def export(pack: Path, pdf_path: Path | None, images_folder: Path | None, **options: Any) -> None:
+    """A PDF or page images from PACK.zip, a handoff pack.
+
+    What is written is read back. Exit code 0: all as promised; 1: something is not, for instance
+    a missing picture; 2: nothing was written, because something cannot be read or makes no sense.
+    """
+    if pdf_path is None and images_folder is None:
+        raise click.UsageError("say what to write: --pdf FILE, --images FOLDER, or both")
+    try:
+        with tempfile.TemporaryDirectory() as folder:
+            opened = read_pack(pack, str(pack), Path(folder))
+            document = document_of_pack(opened)
+            kept = True
+            if pdf_path is not None:
+                kept &= _pdf(opened, document, pdf_path, options)
+            if images_folder is not None:
+                kept &= _images(document, images_folder, options)
+    except (UnreadableFile, TooLarge, ValueOutOfRange) as error:
+        click.echo(str(error), err=True)
+        sys.exit(_CANNOT_READ)
+    except OSError as error:
+        click.echo(f"{error.filename}: {(error.strerror or str(error)).lower()}", err=True)
+        sys.exit(_CANNOT_READ)
+    sys.exit(0 if kept else _BROKEN_PROMISE)
+
+
+def _pdf(pack: Pack, document: Document, path: Path, options: dict[str, Any]) -> bool:
+    """Writes the PDF, whole or not at all; whether every promise was kept."""
+    settings = checked_settings(_pdf_settings(pack, options))
+    path.parent.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(dir=path.parent, prefix=".harnet-") as folder:
+        made = Path(folder) / path.name
+        receipt = make_pdf(document, settings, made, _progress("page"), options["profile"])
+        size = made.stat().st_size
+        made.replace(path)
+    pages = counted(receipt["pages_found"], "page")
+    click.echo(f"{path}: {pages}, {size} bytes, {_verdict(receipt)}")
+    return bool(receipt["is_kept"])
+
+
+def _pdf_settings(pack: Pack, options: dict[str, Any]) -> PdfSettings:
+    mode = PictureMode(options["mode"])
+    wanted = options["wanted"]
+    if not wanted and pack.job.target is not None:
+        to_ppi = pack.job.target.density_ppi
+    else:
+        to_ppi = target_named(wanted or "coated").density_ppi
+    quality = options["quality"] or TRIM_QUALITY
+    if mode is PictureMode.LIGHT:
+        to_ppi, quality = LIGHT_PPI, options["quality"] or LIGHT_QUALITY
+    return PdfSettings(
+        mode,
+        to_ppi,
+        options["threshold"],
+        None if options["lossless"] else quality,
+        options["drop_cropped"],
+        PdfColour.INTENT if options["inks"] else PdfColour.KEEP,
+        PdfStandard(options["standard"]),
+        None,
+        options["marks"],
+        options["marks"],
+        options["pages"],
+        options["language"],
+    )
+
+
+def _images(document: Document, folder: Path, options: dict[str, Any]) -> bool:
+    """Writes the page images; whether every promise was kept."""
+    settings = checked_image_settings(_image_settings(options))
+    folder.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(dir=folder, prefix=".harnet-") as name:
+        paths, receipt = make_images(
+            document, settings, Path(name), _progress("image"), options["profile"]
+        )
+        for path in paths:
+            path.replace(folder / path.name)
+    for path, image in zip(paths, receipt["images"], strict=True):
+        px_w, px_h = image["px_found"]
+        click.echo(f"{folder / path.name}: {px_w} × {px_h} px at {image['density_found']:.4g} ppi")
+    click.echo(f"{counted(len(paths), 'image')}, {_verdict(receipt)}")
+    return bool(receipt["is_kept"])
+
+
+def _image_settings(options: dict[str, Any]) -> ImageSettings:
+    edges = [
+        (SizeBy.WIDTH, options["width_px"]),
+        (SizeBy.HEIGHT, options["height_px"]),
+        (SizeBy.DENSITY, options["dpi"]),
+    ]
+    given = [(size_by, figure) for size_by, figure in edges if figure is not None]
+    if len(given) > 1:
+        raise click.UsageError("give one of --dpi, --width-px and --height-px")
+    size_by, figure = given[0] if given else (SizeBy.DENSITY, 300.0)
+    is_density = size_by is SizeBy.DENSITY
+    return ImageSettings(
+        ImageFormat(options["form"]),
+        size_by,
+        float(figure) if is_density else 300.0,
+        0 if is_density else int(figure),
+        quality=options["quality"] or ImageSettings().quality,
+        pages=options["pages"],
+        names=options["names"],
+        colour=ImageColour.CMYK if options["inks"] else ImageColour.RGB,
+    )
+
+
+def _progress(what: str) -> Callable[[int, int], None]:
+    """Says on standard error how far it is: over itself on a terminal, else in lines."""
+    is_terminal = sys.stderr.isatty()
+
+    def tell(done: int, total: int) -> None:
+        ending = "\r" if is_terminal and done < total else "\n"
+        print(f"{what} {done} of {total}", file=sys.stderr, end=ending, flush=True)
+
+    return tell
+
+
+def _verdict(receipt: dict[str, Any]) -> str:
+    rows = receipt["rows"]
+    kept = sum(row["is_kept"] for row in rows)
+    if receipt["is_kept"]:
+        return f"{counted(len(rows), 'picture')} as promised"
+    broken = [
+        f"{row['name']}, page {row['page']}: {row['how']}" for row in rows if not row["is_kept"]
+    ]
+    for line in broken:
+        click.echo(line, err=True)
+    return f"{kept} of {counted(len(rows), 'picture')} as promised"

@@ -1,0 +1,209 @@
+"""Reading a handoff pack: a stranger's ZIP, so everything in it is bounded and checked."""
+
+import re
+from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+from datetime import UTC, datetime
+from pathlib import Path
+from zipfile import BadZipFile, ZipFile
+
+from pydantic import ValidationError
+
+from harnet.core.geometry import Box
+from harnet.core.picture import Colour, Facts, Kind
+from harnet.core.placing import Placement, Source, fitted, source_from
+from harnet.media.errors import UnreadableFile
+from harnet.media.facts.read import facts_of
+from harnet.media.limits import MAX_FILE_BYTES
+from harnet.media.pageplan import (
+    Document,
+    LinePart,
+    PagePlan,
+    Part,
+    PicturePart,
+    RectanglePart,
+    TextPart,
+)
+from harnet.media.textlines import TextStyle
+from harnet.store.blobs import sha256_of
+from harnet.studio.handoff.jobfile import (
+    JOB_FILE,
+    FrameEntry,
+    ItemEntry,
+    JobFile,
+    LineEntry,
+    PictureEntry,
+    PlacedEntry,
+    RectangleEntry,
+    TextEntry,
+)
+
+MAX_JOB_BYTES = 64_000_000
+MAX_PACK_BYTES = 20_000_000_000
+_BLOCK_BYTES = 1 << 20
+_LONG_AGO = datetime(2026, 1, 1, tzinfo=UTC)
+_NO_FACTS = Facts(
+    Kind.RASTER, "missing", 1, 1, None, None, Colour.RGB, 8, 3, False, False, None, 1, 0
+)
+_ENCRYPTED = 0x1
+
+
+@dataclass(frozen=True, slots=True)
+class Pack:
+    """An opened pack: its job, and its pictures as files by their names."""
+
+    name: str
+    job: JobFile
+    files: dict[str, Path] = field(default_factory=dict)
+
+
+@contextmanager
+def opened_zip(path: Path, name: str) -> Iterator[ZipFile]:
+    """The pack as a ZIP.
+
+    Raises:
+        UnreadableFile: it is none, or damaged.
+    """
+    try:
+        with ZipFile(path) as pack:
+            yield pack
+    except (BadZipFile, NotImplementedError, EOFError) as error:
+        raise UnreadableFile(
+            name, f"it is no whole ZIP ({str(error).lower().rstrip('.')})", "Fetch it again"
+        ) from None
+    except OSError as error:
+        reason = (error.strerror or str(error)).lower()
+        raise UnreadableFile(name, f"the file cannot be opened ({reason})") from None
+
+
+def job_in(pack: ZipFile, name: str) -> JobFile:
+    """The job that a pack holds.
+
+    Raises:
+        UnreadableFile: none, or one that does not keep to the published form.
+    """
+    data = b"".join(_blocks(pack, JOB_FILE, MAX_JOB_BYTES, name))
+    try:
+        return JobFile.model_validate_json(data)
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = " → ".join(str(part) for part in first["loc"]) or "the job as a whole"
+        said = re.sub(r"^Value error, ", "", first["msg"]).rstrip(".")
+        raise UnreadableFile(
+            name,
+            f"its {JOB_FILE} is no job: at {place}: {said[0].lower()}{said[1:]}",
+            "docs/schemas/job.schema.json says what it must hold",
+        ) from None
+
+
+def read_pack(path: Path, name: str, folder: Path) -> Pack:
+    """Opens a pack; its pictures are written into `folder`, under names of Harnet's own.
+
+    Raises:
+        UnreadableFile: no pack, or a picture that is not the one it was packed with.
+    """
+    files = {}
+    with opened_zip(path, name) as pack:
+        job = job_in(pack, name)
+        room = MAX_PACK_BYTES
+        for index, entry in enumerate(job.pictures):
+            if entry.file is None:
+                continue
+            file = folder / f"picture-{index}"
+            with file.open("wb") as target:
+                for block in _blocks(pack, entry.file, min(MAX_FILE_BYTES, room), name):
+                    target.write(block)
+            room -= file.stat().st_size
+            _require_same(file, entry, name)
+            files[entry.name] = file
+    return Pack(name, job, files)
+
+
+def _blocks(pack: ZipFile, member: str, most_bytes: int, name: str) -> Iterator[bytes]:
+    """A file of the pack block by block; the size that a ZIP claims is not believed."""
+    try:
+        info = pack.getinfo(member)
+    except KeyError:
+        raise UnreadableFile(name, f"there is no {member} in it", "Is it a handoff pack?") from None
+    if info.flag_bits & _ENCRYPTED:
+        raise UnreadableFile(name, "it is encrypted", "Pack it without a password")
+    left = most_bytes
+    with pack.open(info) as file:
+        while block := file.read(_BLOCK_BYTES):
+            left -= len(block)
+            if left < 0:
+                raise UnreadableFile(name, f"{member} in it is larger than the limit")
+            yield block
+
+
+def _require_same(file: Path, entry: PictureEntry, name: str) -> None:
+    if entry.sha256 is not None and sha256_of(file) != entry.sha256:
+        raise UnreadableFile(
+            name, f"{entry.file} is not the picture that was packed", "Have it packed again"
+        )
+
+
+def document_of_pack(pack: Pack) -> Document:
+    """The pack's pages as the writers draw them; no database is asked.
+
+    Raises:
+        UnreadableFile: a picture that is none.
+    """
+    job = pack.job
+    facts = {name: facts_of(path, name) for name, path in pack.files.items()}
+    hashes = {
+        entry.name: entry.sha256 or sha256_of(pack.files[entry.name])
+        for entry in job.pictures
+        if entry.name in pack.files
+    }
+    plans = []
+    for number, page in enumerate(job.pages, 1):
+        parts = [
+            _part(item, index, pack.files, facts, hashes)
+            for index, item in enumerate(page.items)
+            if not isinstance(item, FrameEntry)
+        ]
+        plans.append(
+            PagePlan(
+                number,
+                page.width_pt or job.width_pt,
+                page.height_pt or job.height_pt,
+                job.bleed_pt,
+                tuple(parts),
+            )
+        )
+    return Document(job.title, tuple(plans), job.edited_at or _LONG_AGO)
+
+
+def _part(
+    item: ItemEntry,
+    index: int,
+    files: dict[str, Path],
+    facts: dict[str, Facts],
+    hashes: dict[str, str],
+) -> Part:
+    frame = Box(item.x_pt, item.y_pt, item.width_pt, item.height_pt)
+    if isinstance(item, PlacedEntry):
+        found = facts.get(item.picture, _NO_FACTS)
+        return PicturePart(
+            index,
+            item.picture,
+            hashes.get(item.picture, ""),
+            files.get(item.picture),
+            found,
+            placement_in(item, source_from(found)),
+        )
+    if isinstance(item, TextEntry):
+        return TextPart(frame, item.rotation_deg, item.text, TextStyle(**item.style.model_dump()))
+    if isinstance(item, RectangleEntry):
+        return RectanglePart(frame, item.rotation_deg, item.fill, item.stroke, item.stroke_pt)
+    assert isinstance(item, LineEntry)
+    return LinePart(frame, item.rotation_deg, item.stroke, item.stroke_pt)
+
+
+def placement_in(item: PlacedEntry, source: Source) -> Placement:
+    """How a picture lies in its frame: as the entry says, or laid in by its fit."""
+    frame = Box(item.x_pt, item.y_pt, item.width_pt, item.height_pt)
+    content = item.content or fitted(source, frame, item.fit)
+    return Placement(source, frame, content, item.rotation_deg, item.shape, item.radius_pt)

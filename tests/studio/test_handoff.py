@@ -1,0 +1,414 @@
+"""Handoff packs: nothing is lost on the way, a hand-written one is a job, hostile ones are told."""
+
+import json
+import subprocess
+import sys
+import zipfile
+from pathlib import Path
+
+import numpy as np
+import pypdfium2
+import pytest
+from jsonschema import Draft202012Validator
+from PIL import Image
+from skimage.metrics import structural_similarity
+
+from harnet.core.geometry import Box
+from harnet.core.pdfmode import PdfSettings
+from harnet.core.rights import Rights
+from harnet.core.shape import Shape
+from harnet.media.errors import UnreadableFile
+from harnet.store.models import Item, Picture
+from harnet.studio.arranging import add_item, set_shape, set_style, set_target_of
+from harnet.studio.handoff import reading
+from harnet.studio.handoff.jobfile import JobFile
+from harnet.studio.handoff.opening import keep_pack, open_pack, opening_with
+from harnet.studio.handoff.packing import job_as_file
+from harnet.studio.handoff.reading import document_of_pack, read_pack
+from harnet.studio.jobs import job_with, whole_job
+from harnet.studio.making import make_pdf
+from harnet.studio.outputmaking import document_of, make_output
+from harnet.studio.outputs import ask_for_pack, output_with
+from harnet.studio.pictures import path_of, set_rights
+from tests.studio.test_targets import schema
+
+
+@pytest.fixture
+def rich(desk, laid_out):
+    """A job with one of everything that a page can hold."""
+    with desk.session() as session:
+        job = job_with(session, laid_out)
+        page = job.pages[0]
+        text = add_item(session, job, page, "text", Box(20, 20, 200, 40))
+        set_style(session, job, text, {"link": "https://tarnholm.example"}, "The lamp")
+        add_item(session, job, page, "rectangle", Box(20, 80, 50, 40))
+        add_item(session, job, page, "line", Box(20, 130, 90, 0))
+        frame = add_item(session, job, page, "frame", Box(20, 140, 60, 40))
+        frame.style = {"column": "picture"}
+        placed = next(item for item in page.items if item.kind == "picture")
+        placed.rotation_deg, placed.flip_h = 12.5, True
+        set_shape(session, job, placed, Shape.ROUNDED.value, 6)
+        set_target_of(session, job, placed, "newsprint")
+        set_rights(placed.picture, Rights("CC-BY-4.0", "I. Varga", "The trust"))
+    return laid_out
+
+
+@pytest.fixture
+def packed(desk, rich, tmp_path):
+    """The pack of that job, made by the worker's use case, and the output's row."""
+    with desk.session() as session:
+        output_id = ask_for_pack(session, job_with(session, rich), "A proof.", "I. Varga").id
+    make_output(desk, output_id)
+    with desk.session() as session:
+        output = output_with(session, output_id)
+    assert output.trouble is None
+    path = tmp_path / "pack.zip"
+    with desk.blobs.open(output.sha256) as file:
+        path.write_bytes(file.read())
+    return path, output
+
+
+def opened(desk, path):
+    """What opening a pack came to."""
+    with desk.session() as session, path.open("rb") as file:
+        opening_id = keep_pack(desk, session, path.name, file).id
+    open_pack(desk, opening_id)
+    with desk.session() as session:
+        return opening_with(session, opening_id)
+
+
+HAND_WRITTEN = {
+    "format": "harnet job",
+    "version": 1,
+    "title": "Quay leaflet",
+    "width_pt": 300,
+    "height_pt": 400,
+    "bleed_pt": 9,
+    "pictures": [{"name": "slipway", "file": "pictures/slipway.jpg"}],
+    "pages": [
+        {
+            "items": [
+                {
+                    "kind": "picture",
+                    "picture": "slipway",
+                    "x_pt": 30,
+                    "y_pt": 30,
+                    "width_pt": 72,
+                    "height_pt": 48,
+                },
+                {
+                    "kind": "text",
+                    "text": "The slipway",
+                    "x_pt": 30,
+                    "y_pt": 90,
+                    "width_pt": 200,
+                    "height_pt": 30,
+                    "style": {"link": "https://tarnholm.example/slipway"},
+                },
+            ]
+        },
+        {},
+    ],
+}
+
+
+@pytest.fixture
+def by_hand(make_picture, tmp_path):
+    """A pack as somebody might write it with an editor and a ZIP tool."""
+
+    def write(changes=None, name="by hand.zip", **members):
+        picture = make_picture("slipway.jpg")
+        path = tmp_path / name
+        with zipfile.ZipFile(path, "w") as pack:
+            pack.writestr("job.json", json.dumps(HAND_WRITTEN | (changes or {})))
+            pack.write(picture, "pictures/slipway.jpg")
+            for member, data in members.items():
+                pack.writestr(member, data)
+        return path
+
+    return write
+
+
+class TestPack:
+    def test_it_holds_the_job_the_pictures_the_pdf_the_report_and_the_credits(self, packed):
+        path, output = packed
+        assert output.receipt["is_kept"] and output.receipt["pack"]["items_found"] == 6
+        with zipfile.ZipFile(path) as pack:
+            assert pack.testzip() is None
+            assert set(pack.namelist()) == {
+                "job.json",
+                "pictures/slipway.jpg",
+                "pictures/gull.png",
+                "Quay flyer.pdf",
+                "receipt.json",
+                "report.json",
+                "report.pdf",
+                "credits.csv",
+            }
+            assert "slipway.jpg,CC-BY-4.0,I. Varga,The trust,1" in pack.read("credits.csv").decode()
+            Draft202012Validator(schema("job.schema.json")).validate(
+                json.loads(pack.read("job.json"))
+            )
+
+    def test_the_published_schema_is_the_one_that_is_checked_by(self):
+        assert schema("job.schema.json") == {
+            "$schema": "https://json-schema.org/draft/2020-12/schema",
+            **JobFile.model_json_schema(),
+        }
+
+    def test_opened_elsewhere_it_is_the_same_job(self, desk, rich, packed):
+        opening = opened(desk, packed[0])
+        assert (opening.state, opening.trouble) == ("done", None)
+        assert opening.job_id != rich
+        with desk.session() as session:
+            files = []
+            for number in (rich, opening.job_id):
+                file, _ = job_as_file(desk, whole_job(session, number))
+                files.append(file.model_dump(mode="json") | {"edited_at": None})
+            assert files[0] == files[1]
+            shelf = session.get(
+                Picture,
+                session.query(Item.picture_id)
+                .where(
+                    Item.page_id == whole_job(session, opening.job_id).pages[0].id,
+                    Item.kind == "picture",
+                )
+                .scalar(),
+            ).shelf
+            assert shelf.name == "From Quay flyer"
+
+    def test_without_a_database_the_pages_are_the_same(self, desk, rich, packed, tmp_path):
+        (tmp_path / "opened").mkdir()
+        pack = read_pack(packed[0], "pack.zip", tmp_path / "opened")
+        pages = []
+        with desk.session() as session:
+            documents = (document_of(desk, whole_job(session, rich)), document_of_pack(pack))
+        for index, document in enumerate(documents):
+            path = tmp_path / f"{index}.pdf"
+            receipt = make_pdf(document, PdfSettings(), path, lambda done, total: None)
+            assert receipt["is_kept"]
+            with pypdfium2.PdfDocument(path) as pdf:
+                pages.append([np.asarray(page.render(scale=2).to_pil()) for page in pdf])
+        for one, other in zip(*pages, strict=True):
+            assert np.array_equal(one, other)
+
+    def test_a_missing_picture_is_told_and_leaves_a_frame_that_says_what_it_wants(
+        self, desk, laid_out, tmp_path
+    ):
+        with desk.session() as session:
+            path_of(job_with(session, laid_out).pages[1].items[0].picture).unlink()
+        with desk.session() as session:
+            job = job_with(session, laid_out)
+            output_id = ask_for_pack(session, job, "A proof.", "I. Varga").id
+        make_output(desk, output_id)
+        with desk.session() as session:
+            output = output_with(session, output_id)
+        assert output.state == "done" and not output.receipt["is_kept"]
+        assert output.receipt["pack"]["missing"] == ["gull.png"]
+        path = tmp_path / "pack.zip"
+        with desk.blobs.open(output.sha256) as file:
+            path.write_bytes(file.read())
+        opening = opened(desk, path)
+        with desk.session() as session:
+            [item] = whole_job(session, opening.job_id).pages[1].items
+            assert (item.kind, item.style) == ("frame", {"wanted": "gull.png"})
+
+
+class TestByHand:
+    def test_it_is_a_job(self, desk, by_hand):
+        opening = opened(desk, by_hand())
+        with desk.session() as session:
+            job = whole_job(session, opening.job_id)
+            assert (job.title, len(job.pages), job.target["density_ppi"]) == (
+                "Quay leaflet",
+                2,
+                300,
+            )
+            placed, text = job.pages[0].items
+            # 300 px across one inch.
+            assert placed.scale_x == pytest.approx(72 / 300)
+            assert text.text == "The slipway"
+
+    @pytest.mark.parametrize(
+        "changes, words",
+        [
+            ({"title": ""}, "at title: string should have at least 1 character"),
+            ({"format": "leaflet"}, "at format: input should be 'harnet job'"),
+            ({"pages": []}, "at pages: list should have at least 1 item"),
+            ({"pictures": []}, "page 1 places “slipway”, which is not among the pictures"),
+            (
+                {"pictures": HAND_WRITTEN["pictures"] * 2},
+                "two pictures are called “slipway”",
+            ),
+            (
+                {"pictures": [{"name": "slipway", "file": "../../slipway.jpg"}]},
+                "at pictures → 0 → file",
+            ),
+            (
+                {"pictures": [{"name": "slipway", "file": "pictures/gull.jpg"}]},
+                "there is no pictures/gull.jpg in it",
+            ),
+            (
+                {
+                    "pictures": [
+                        {"name": "slipway", "file": "pictures/slipway.jpg", "sha256": "0" * 64}
+                    ]
+                },
+                "is not the picture that was packed",
+            ),
+            ({"colour": "red"}, "at colour: extra inputs are not permitted"),
+        ],
+    )
+    def test_what_is_wrong_is_told_with_its_place(self, by_hand, tmp_path, changes, words):
+        (tmp_path / "opened").mkdir()
+        with pytest.raises(UnreadableFile, match=words):
+            read_pack(by_hand(changes), "by hand.zip", tmp_path / "opened")
+
+    def test_what_is_no_pack_is_refused_before_anything_is_kept(self, desk, tmp_path):
+        path = tmp_path / "no.zip"
+        for data, words in ((b"PK no zip", "no whole ZIP"), (None, "there is no job.json in it")):
+            if data is None:
+                with zipfile.ZipFile(path, "w") as pack:
+                    pack.writestr("notes.txt", "nothing")
+            else:
+                path.write_bytes(data)
+            with (
+                pytest.raises(UnreadableFile, match=words),
+                desk.session() as session,
+                path.open("rb") as file,
+            ):
+                keep_pack(desk, session, path.name, file)
+
+    def test_a_picture_that_is_none_fails_the_opening_and_makes_no_job(self, desk, by_hand):
+        path = by_hand(
+            {"pictures": [{"name": "slipway", "file": "pictures/notes.txt"}]},
+            **{"pictures/notes.txt": "no picture"},
+        )
+        opening = opened(desk, path)
+        assert (opening.state, opening.job_id) == ("failed", None)
+        assert opening.trouble.startswith("slipway: ")
+        assert opening.trouble.endswith("The pack was not opened.")
+
+    def test_a_bomb_is_not_unpacked(self, by_hand, tmp_path, monkeypatch):
+        monkeypatch.setattr(reading, "MAX_FILE_BYTES", 1_000_000)
+        path = by_hand({"pictures": [{"name": "slipway", "file": "pictures/large"}]})
+        with zipfile.ZipFile(path, "a", zipfile.ZIP_DEFLATED) as pack:
+            pack.writestr("pictures/large", bytes(50_000_000))
+        (tmp_path / "opened").mkdir()
+        with pytest.raises(UnreadableFile, match="larger than the limit"):
+            read_pack(path, "bomb.zip", tmp_path / "opened")
+        assert sum(one.stat().st_size for one in (tmp_path / "opened").iterdir()) <= 1_000_000
+
+
+def harnet(*words, **more):
+    return subprocess.run(
+        [Path(sys.executable).with_name("harnet"), *map(str, words)],
+        capture_output=True,
+        text=True,
+        **more,
+    )
+
+
+class TestExport:
+    """The command; it has neither a server nor a database to ask."""
+
+    ALONE = {"PATH": "/usr/bin:/bin"}
+
+    def test_a_pdf(self, by_hand, tmp_path):
+        out = tmp_path / "made" / "leaflet.pdf"
+        done = harnet("export", by_hand(), "--pdf", out, env=self.ALONE)
+        assert (done.returncode, done.stderr.splitlines()[-1]) == (0, "page 2 of 2")
+        assert "2 pages" in done.stdout and "1 picture as promised" in done.stdout
+        listed = subprocess.run(
+            ["pdfimages", "-list", out], capture_output=True, text=True, check=True
+        ).stdout.splitlines()[2:]
+        [(width, ppi)] = [(line.split()[3], line.split()[12]) for line in listed]
+        assert (width, ppi) == ("300", "300")
+        assert sorted(one.name for one in out.parent.iterdir()) == ["leaflet.pdf"]
+
+    def test_trimmed_for_a_target(self, by_hand, tmp_path):
+        out = tmp_path / "leaflet.pdf"
+        options = ("--mode", "trim", "--target", "100", "--threshold", "1", "--pages", "1")
+        assert harnet("export", by_hand(), "--pdf", out, *options).returncode == 0
+        listed = subprocess.run(
+            ["pdfimages", "-list", out], capture_output=True, text=True, check=True
+        ).stdout.splitlines()[2:]
+        assert [line.split()[12] for line in listed] == ["100"]
+
+    @pytest.mark.parametrize(
+        "options, size, form",
+        [
+            (("--dpi", "150"), (625, 833), "PNG"),
+            (("--width-px", "600", "--format", "jpeg"), (600, 800), "JPEG"),
+            (("--dpi", "96", "--format", "tiff", "--inks"), (400, 533), "TIFF"),
+        ],
+    )
+    def test_images_look_like_popplers(self, by_hand, tmp_path, options, size, form):
+        pack, folder = by_hand(), tmp_path / "pages"
+        done = harnet("export", pack, "--images", folder, "--pages", "1", *options)
+        assert done.returncode == 0, done.stderr
+        [path] = folder.iterdir()
+        image = Image.open(path)
+        assert (image.size, image.format) == (size, form)
+        if "--inks" in options:
+            assert image.mode == "CMYK"
+            return
+        out = tmp_path / "leaflet.pdf"
+        assert harnet("export", pack, "--pdf", out).returncode == 0
+        subprocess.run(
+            [
+                *("pdftoppm", "-png", "-singlefile", "-f", "1", "-cropbox"),
+                *("-scale-to-x", str(size[0]), "-scale-to-y", str(size[1])),
+                *("-x", "0", "-y", "0", cropped_to_trim(out, tmp_path), tmp_path / "poppler"),
+            ],
+            check=True,
+        )
+        one, other = (
+            np.asarray(Image.open(each).convert("L"), float)
+            for each in (path, tmp_path / "poppler.png")
+        )
+        assert structural_similarity(one, other, data_range=255) > 0.98
+
+    def test_a_missing_picture_is_a_broken_promise(self, by_hand, tmp_path):
+        pack = by_hand({"pictures": [{"name": "slipway", "file": None}]})
+        done = harnet("export", pack, "--pdf", tmp_path / "a.pdf")
+        assert done.returncode == 1
+        assert "slipway, page 1: missing: a marked box stands in its place" in done.stderr
+
+    @pytest.mark.parametrize(
+        "options, words",
+        [
+            (("--pdf", "a.pdf", "--pages", "9"), "there are pages 1 to 2, not 9"),
+            (("--pdf", "a.pdf", "--target", "nothing"), "nothing"),
+            (("--images", "pages", "--dpi", "5000"), "72 to 1200 ppi"),
+            (("--images", "pages", "--dpi", "72", "--width-px", "3"), "give one of"),
+            ((), "say what to write"),
+        ],
+    )
+    def test_what_makes_no_sense_is_told_and_nothing_is_written(
+        self, by_hand, tmp_path, options, words
+    ):
+        empty = tmp_path / "empty"
+        empty.mkdir()
+        done = harnet("export", by_hand(), *options, cwd=empty)
+        assert done.returncode == 2 and words in done.stderr
+        assert not [one for one in empty.rglob("*") if one.is_file()]
+
+    def test_a_file_that_is_no_pack(self, tmp_path):
+        done = harnet("export", tmp_path / "none.zip", "--pdf", tmp_path / "a.pdf")
+        assert done.returncode == 2
+        assert done.stderr.strip().endswith(
+            "none.zip: the file cannot be opened (no such file or directory)."
+        )
+
+
+def cropped_to_trim(path, tmp_path):
+    """The PDF with its crop box at the trim, so that poppler draws what a page image holds."""
+    import pikepdf  # noqa: PLC0415
+
+    cropped = tmp_path / "cropped.pdf"
+    with pikepdf.open(path) as pdf:
+        for page in pdf.pages:
+            page.obj.CropBox = page.obj.TrimBox
+        pdf.save(cropped)
+    return cropped
