@@ -199,7 +199,7 @@ def test_a_moved_threshold_is_noticed(monkeypatch, rule_id, module, name, value)
 def test_every_rule_on_pictures_stands_in_the_table():
     on_pictures = {rule.id for rule in all_rules() if rule.on is Checked}
     assert on_pictures == set(BOUNDARIES)
-    assert len(all_rules()) == len(BOUNDARIES) + 2
+    assert len(all_rules()) == len(BOUNDARIES) + 3
 
 
 def text(lines, lost):
@@ -221,6 +221,15 @@ def test_an_empty_frame_says_the_pixels_it_waits_for():
     [finding] = check([frame])
     assert finding.rule_id == "empty-frame"
     assert "needs 600 × 300 pixels" in finding.sentence
+
+
+def test_a_frame_whose_picture_was_asked_for_and_not_found_blocks():
+    frame = CheckedFrame(
+        4, 1, "lamp.jpg", Box(0, 0, 144, 72), Unit.MM, PAGE, COATED, (600, 300), "lamp.jpg"
+    )
+    [finding] = check([frame])
+    assert (finding.rule_id, finding.severity) == ("picture-not-found", Severity.BLOCKING)
+    assert finding.sentence.startswith("“lamp.jpg” was asked for here")
 
 
 # Tone pictures are judged against 300, 1-bit art against its own 1200.

@@ -350,7 +350,7 @@ from harnet.media.pageplan import PagePlan, PicturePart
 from harnet.media.pdf.readback import read_back
 from harnet.media.pdf.write import write_pdf
 picture, out = Path(sys.argv[1]), Path(sys.argv[2])
-facts, frame = facts_of(picture), Box(0, 0, 420, 280)
+frame, facts = Box(0, 0, 420, 280), facts_of(picture)
 source = Source(facts.px_w, facts.px_h)
 placement = Placement(source, frame, fitted(source, frame, Fit.COVER))
 plans = [

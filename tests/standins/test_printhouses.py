@@ -26,7 +26,8 @@ def made(make_picture, tmp_path):
 
     def make(ppi=300.0, bleed_pt=BLEED_PT, finish=X4, settings=INKS, pages=1, **picture):
         width = 300 / ppi * 72
-        one = part(make_picture("a.png", **picture), Box(20, 20, width, width * 2 / 3))
+        frame = Box(20, 20, width, width * 2 / 3)
+        one = part(make_picture("a.png", **picture), frame)
         words = TextPart(Box(20, 320, 100, 20), 0, "Tarnholm", TextStyle())
         path = tmp_path / "sent.pdf"
         plans = [PagePlan(n + 1, 300, 400, bleed_pt, (one, words)) for n in range(pages)]

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from harnet.core.picture import Colour
 from harnet.core.severity import Severity
+from harnet.demo.catalogue import write_table
 from harnet.demo.handbook import make_jobs
 from harnet.demo.pictures import COPIES, MISSING_NAME, SHELF, make_shelf
 from harnet.standins.tarnholm_agency import TarnholmAgency
@@ -66,6 +67,7 @@ def load_demo(settings: Settings, pictures: Path) -> None:
         copies = [ask_for_copy(session, by_name[name], recipe).id for name, recipe in COPIES]
     for copy_id in copies:
         make_copy(desk, copy_id)
+    write_table(settings.data_folder.parent)
     trust = settings.data_folder.parent / TRUST_FOLDER
     shutil.copy2(pictures / "rope-store.jpg", trust / CHANGED_NAME)
     elsewhere = settings.data_folder / "moved away"

@@ -3,6 +3,7 @@
 from sqlalchemy.orm import Session
 
 from harnet.core.shape import Shape
+from harnet.demo.catalogue import make_catalogue
 from harnet.demo.layout import (
     BODY,
     CAPTION,
@@ -47,7 +48,7 @@ _BIRDS = (
 
 def make_jobs(session: Session, shelf: Shelf) -> list[Job]:
     """All demo jobs; the handbook comes last, so that it is the one edited last."""
-    makers = (_notice_board, _banner, _screens, _handbook)
+    makers = (_notice_board, _banner, _screens, make_catalogue, _handbook)
     return [make(session, shelf) for make in makers]
 
 

@@ -167,7 +167,7 @@ def _seen(path: Path) -> tuple[list[_SeenImage], set[str]]:
             page = pdf[index]
             for thing in page.get_objects(max_depth=_DEEPEST_FORM):
                 if thing.type == pdfium.FPDF_PAGEOBJ_IMAGE:
-                    images.append(_image(thing, page, index + 1))
+                    images.append(_image(thing, index + 1))
                 elif thing.type == pdfium.FPDF_PAGEOBJ_TEXT:
                     font = pdfium.FPDFTextObj_GetFont(thing.raw)
                     if font and pdfium.FPDFFont_GetIsEmbedded(font) == 0:
@@ -176,9 +176,8 @@ def _seen(path: Path) -> tuple[list[_SeenImage], set[str]]:
     return images, loose
 
 
-def _image(thing: pypdfium2.PdfImage, page: pypdfium2.PdfPage, number: int) -> _SeenImage:
-    facts = pdfium.FPDF_IMAGEOBJ_METADATA()
-    pdfium.FPDFImageObj_GetImageMetadata(thing.raw, page.raw, facts)
+def _image(thing: pypdfium2.PdfImage, number: int) -> _SeenImage:
+    facts = thing.get_metadata()
     a, b, c, d, e, f = thing.get_matrix().get()
     density = effective_density(facts.width, facts.height, Matrix(a, b, c, d, e, f))
     components = {pdfium.FPDF_COLORSPACE_ICCBASED: facts.bits_per_pixel // 8}

@@ -83,6 +83,7 @@ def put_into_frame(session: Session, job: Job, item: Item, picture: Picture, fit
     label = "Swap" if item.picture is not None else "Fill frame with"
     with recorded(session, job, f"{label} {picture.file_name}"):
         item.kind, item.holding = PICTURE, "linked"
+        item.style = {name: kept for name, kept in item.style.items() if name != "wanted"}
         item.picture, item.picture_id = picture, picture.id
         item.flip_h = item.flip_v = False
         item.scale_x = item.scale_y = 1.0

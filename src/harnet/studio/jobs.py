@@ -18,7 +18,7 @@ from harnet.studio.targets import target_asked
 _SMALLEST_PAGE_PT = 10.0
 _LARGEST_PAGE_PT = 14_400.0
 """ISO 32000-1, Annex C (from memory): the largest page of a PDF at its default unit, 5.08 m."""
-MOST_PAGES = 500
+MOST_PAGES = 2000
 _PT_PER_MM = POINTS_PER_INCH / MM_PER_INCH
 
 

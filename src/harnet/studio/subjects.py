@@ -126,4 +126,6 @@ def _frame(item: Item, number: int, unit: Unit, around: Around, target: Target) 
         pixels_needed(frame.width, wanted.density_ppi),
         pixels_needed(frame.height, wanted.density_ppi),
     )
-    return CheckedFrame(item.id, number, "Empty frame", frame, unit, around, wanted, needed)
+    asked = str((item.style or {}).get("wanted", ""))
+    name = asked or "Empty frame"
+    return CheckedFrame(item.id, number, name, frame, unit, around, wanted, needed, asked)

@@ -41,6 +41,7 @@ from harnet.web import (
     preflight,
     presets,
     report,
+    rows,
     shelf,
     targets,
 )
@@ -94,6 +95,7 @@ def create_app(settings: Settings, secret_key: str | None = None) -> Flask:
         outputcompare,
         presets,
         report,
+        rows,
         targets,
     ):
         app.register_blueprint(view.blueprint)

@@ -81,7 +81,7 @@ def image_settings_from(form: MultiDict[str, str]) -> ImageSettings:
         one_of(Packing, form.get("packing", "deflate")),
         pages.strip()[:200] or "all",
         form.get("names", "").strip()[:120] or ImageSettings().names,
-        one_of(ImageColour, form.get("image_colour", "rgb")),
+        one_of(ImageColour, form.get("tiff_colour", "rgb")),
         form.get("profile") or None,
     )
 

@@ -115,10 +115,32 @@ def frame_shows_nothing(checked: Checked) -> Found | None:
 )
 def empty_frame(checked: CheckedFrame) -> Found | None:
     """The frame has no picture; it is not printed."""
+    if checked.asked_for:
+        return None
     return Found(
         "waits for its picture",
         f"The frame of {size_text(checked.frame.width, checked.frame.height, checked.unit)} has no"
         f" picture and is not printed. A picture for it needs {px_text(*checked.needed_px)}"
         " pixels.",
+        (Fix.FILL, Fix.REMOVE),
+    )
+
+
+@rule(
+    "picture-not-found",
+    ON_PAGE,
+    Severity.BLOCKING,
+    "frames whose picture was asked for and not found",
+    CheckedFrame,
+)
+def picture_not_found(checked: CheckedFrame) -> Found | None:
+    """A row or a pack named a picture that no shelf had; the frame stayed empty."""
+    if not checked.asked_for:
+        return None
+    return Found(
+        "not found on any shelf",
+        f"“{checked.asked_for}” was asked for here, and no shelf has a usable picture of that name."
+        " The frame is not printed. Put the picture on a shelf and into the frame, or another one:"
+        f" it needs {px_text(*checked.needed_px)} pixels.",
         (Fix.FILL, Fix.REMOVE),
     )

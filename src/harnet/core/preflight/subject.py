@@ -89,6 +89,8 @@ class CheckedFrame:
     around: Around
     target: Target
     needed_px: tuple[int, int]
+    asked_for: str = ""
+    """The picture that a row or a pack wanted here and that was not found."""
 
 
 Subject = Checked | CheckedText | CheckedFrame

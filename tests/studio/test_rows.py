@@ -1,0 +1,208 @@
+"""Rows to pages: a table and a pattern page give one page a record."""
+
+import time
+
+import pytest
+
+from harnet.core.geometry import Box
+from harnet.core.placing import Fit
+from harnet.core.rows import table_from
+from harnet.store.history import redo, undo
+from harnet.studio.arranging import add_item, put_into_frame, set_style
+from harnet.studio.errors import Refused
+from harnet.studio.jobs import job_with, whole_job
+from harnet.studio.pictures import picture_with
+from harnet.studio.placed import placement_of
+from harnet.studio.rows import (
+    make_pages,
+    match_pictures,
+    read_rows,
+    suggested_binding,
+    unknown_places,
+)
+from harnet.studio.shelves import take_in_folder, watch_folder
+from tests.conftest import found_in
+
+CSV = (
+    "name,price,picture\n"
+    "Storm lamp,24,slipway.jpg\n"
+    '"Gull, carved",12,shop/GULL.png\n'
+    "Tide table,3,tide.png\n"
+    "Voucher,10,\n"
+)
+
+
+@pytest.fixture
+def catalogue(desk, new_job, on_shelf, make_picture):
+    """A job whose second page is a pattern: a frame, a heading, a price, a rule."""
+    job_id = new_job(title="Shop catalogue", pages="3")
+    for name in ("slipway.jpg", "gull.png"):
+        on_shelf(make_picture(name))
+    with desk.session() as session:
+        job = job_with(session, job_id)
+        page = job.pages[1]
+        add_item(session, job, page, "frame", Box(20, 20, 200, 100))
+        heading = add_item(session, job, page, "text", Box(20, 130, 200, 30))
+        set_style(session, job, heading, {"link": "https://tarnholm.example/{name}"}, "{Name}")
+        price = add_item(session, job, page, "text", Box(20, 170, 200, 30))
+        set_style(session, job, price, {}, "{price} crowns, {vat} included")
+        add_item(session, job, page, "line", Box(20, 160, 200, 0))
+    return job_id
+
+
+def made(desk, job_id, text=CSV, **more):
+    with desk.session() as session:
+        job = whole_job(session, job_id)
+        table = read_rows(text.encode())
+        binding = suggested_binding(job.pages[1], table)
+        return make_pages(session, job, 2, table, binding, **more)
+
+
+def pages_of(desk, job_id):
+    """Each page as its frame's kind and its texts."""
+    with desk.session() as session:
+        said = []
+        for page in whole_job(session, job_id).pages:
+            frames = [item.kind for item in page.items if item.kind in ("frame", "picture")]
+            said.append((*frames, *(item.text for item in page.items if item.kind == "text")))
+        return said
+
+
+class TestPages:
+    def test_one_page_a_record_in_the_patterns_place(self, desk, catalogue):
+        assert made(desk, catalogue) == 2
+        assert pages_of(desk, catalogue) == [
+            (),
+            ("picture", "Storm lamp", "24 crowns, {vat} included"),
+            ("picture", "Gull, carved", "12 crowns, {vat} included"),
+            ("frame", "Tide table", "3 crowns, {vat} included"),
+            ("frame", "Voucher", "10 crowns, {vat} included"),
+            (),
+        ]
+        with desk.session() as session:
+            job = whole_job(session, catalogue)
+            assert [page.position for page in job.pages] == list(range(6))
+            texts = [item for item in job.pages[1].items if item.kind == "text"]
+            assert texts[0].style["link"] == "https://tarnholm.example/Storm lamp"
+
+    def test_the_pattern_may_stay(self, desk, catalogue):
+        assert made(desk, catalogue, keeps_pattern=True) == 3
+        assert pages_of(desk, catalogue)[1] == ("frame", "{Name}", "{price} crowns, {vat} included")
+        assert len(pages_of(desk, catalogue)) == 7
+        with desk.session() as session:
+            frame = whole_job(session, catalogue).pages[1].items[0]
+            assert frame.style["column"] == "picture"
+
+    @pytest.mark.parametrize("keeps_pattern", [False, True])
+    def test_it_is_one_edit(self, desk, catalogue, keeps_pattern):
+        before = pages_of(desk, catalogue)
+        made(desk, catalogue, keeps_pattern=keeps_pattern)
+        after = pages_of(desk, catalogue)
+        with desk.session() as session:
+            assert undo(session, job_with(session, catalogue)).label == "4 pages from rows"
+        assert pages_of(desk, catalogue) == before
+        with desk.session() as session:
+            redo(session, job_with(session, catalogue))
+        assert pages_of(desk, catalogue) == after
+
+    @pytest.mark.parametrize(
+        "fit, drawn", [(Fit.COVER, (200, 200 * 2 / 3)), (Fit.CONTAIN, (150, 100))]
+    )
+    def test_pictures_are_laid_into_their_frames(self, desk, catalogue, fit, drawn):
+        made(desk, catalogue, fit=fit)
+        with desk.session() as session:
+            item = whole_job(session, catalogue).pages[1].items[0]
+            # 300 × 200 px in a frame of 200 × 100 pt.
+            assert placement_of(item).drawn_size_pt == pytest.approx(drawn)
+            assert (item.width_pt, item.height_pt) == (200, 100)
+
+
+class TestPictures:
+    def test_what_is_missing_becomes_a_finding_until_it_is_put_in(self, desk, catalogue):
+        made(desk, catalogue)
+        with desk.session() as session:
+            job = whole_job(session, catalogue)
+            pages = {item.id: page.position + 1 for page in job.pages for item in page.items}
+            found = [
+                (one.rule_id, pages[one.item_id])
+                for one in found_in(session, job)
+                if one.rule_id in ("picture-not-found", "empty-frame")
+            ]
+            # A record that names no picture leaves a plain empty frame.
+            assert sorted(found) == [("empty-frame", 5), ("picture-not-found", 4)]
+            frame = job.pages[3].items[0]
+            put_into_frame(session, job, frame, picture_with(session, 1), Fit.COVER)
+        with desk.session() as session:
+            job = whole_job(session, catalogue)
+            assert "picture-not-found" not in [one.rule_id for one in found_in(session, job)]
+
+    def test_a_path_decides_between_pictures_of_one_name(
+        self, desk, catalogue, make_picture, tmp_path
+    ):
+        make_picture("shop/slipway.jpg", seed=5)
+        with desk.session() as session:
+            take_in_folder(session, watch_folder(desk, session, str(tmp_path / "shop")))
+        table = table_from("picture\nshop/slipway.jpg\nTarnholm shelf/slipway.jpg\n")
+        with desk.session() as session:
+            match = match_pictures(session, table, ["picture"])
+            shelves = [picture.shelf.name for picture in match.pictures.values()]
+        assert shelves == ["shop", "Tarnholm shelf"] and match.missing == []
+
+    def test_what_is_asked_for_and_not_given_is_known_before(self, desk, catalogue):
+        with desk.session() as session:
+            job = whole_job(session, catalogue)
+            table = read_rows(CSV.encode())
+            assert unknown_places(job.pages[1], table) == ["vat"]
+            assert match_pictures(session, table, ["picture"]).missing == ["tide.png"]
+
+
+class TestRefusals:
+    @pytest.mark.parametrize(
+        "text, words",
+        [
+            ("", "The table is empty"),
+            ("name,picture\n", "columns but no records"),
+            ("name,picture\nLamp\n", "Row 2 has 1 cells where the first row names 2 columns"),
+            ("name,Name\nLamp,Lamp\n", "Two columns are called “Name”"),
+            ("name,\nLamp,x\n", "Column 2 has no name"),
+            ('name\n"Lamp\n', "cannot be read"),
+            ("name\n" + "Lamp\n" * 1001, "1001 records; at most 1000"),
+        ],
+    )
+    def test_a_table_that_is_none_is_told_and_changes_nothing(self, desk, catalogue, text, words):
+        before = pages_of(desk, catalogue)
+        with pytest.raises(Refused, match=words):
+            made(desk, catalogue, text)
+        assert pages_of(desk, catalogue) == before
+
+    def test_a_column_that_is_not_there(self, desk, catalogue):
+        with desk.session() as session, pytest.raises(Refused, match="no column “cover”"):
+            job = whole_job(session, catalogue)
+            make_pages(session, job, 2, read_rows(CSV.encode()), {1: "cover"})
+
+    @pytest.mark.parametrize("encoding", ["utf-8", "utf-8-sig", "cp1252"])
+    @pytest.mark.parametrize("separator", [",", ";", "\t"])
+    def test_how_spreadsheets_write(self, encoding, separator):
+        text = f"name{separator}picture\r\nMöwe{separator}gull.png\r\n\r\n"
+        [record] = read_rows(text.encode(encoding)).records
+        assert record == {"name": "Möwe", "picture": "gull.png"}
+
+
+def test_500_rows_take_less_than_a_minute(desk, catalogue):
+    """A bound of the product, far above what it takes; findings are right at the end of it."""
+    rows = "".join(f"Thing {n},{n},{'slipway.jpg' if n % 2 else 'gull.png'}\n" for n in range(500))
+    start = time.monotonic()
+    made(desk, catalogue, f"name,price,picture\n{rows}")
+    took = time.monotonic() - start
+    print(f"{took:.1f} s")
+    assert took < 60
+    with desk.session() as session:
+        job = job_with(session, catalogue)
+        assert len(job.pages) == 502
+        assert (
+            sum(
+                page.tally[0] + page.tally[1] + page.tally[2] + page.tally[3] + page.tally[4]
+                for page in job.pages
+            )
+            == 500
+        )
