@@ -1,11 +1,14 @@
 """Everything the use cases work with: the database, the blobs, the folders."""
 
 import os
-from collections.abc import Iterator
+import time
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
+from typing import TypeVar
 
+from sqlalchemy.exc import OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 from sqlalchemy.orm.exc import StaleDataError
 
@@ -17,6 +20,9 @@ from harnet.store.blobs import BlobStore
 from harnet.store.database import engine_for
 from harnet.studio.errors import Conflict
 from harnet.studio.judging import settle
+
+_Found = TypeVar("_Found")
+_PATIENCE_SECONDS = 90.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,3 +85,21 @@ class Desk:
             raise Conflict(
                 "Somebody changed this meanwhile. Your change was not made; reload to see theirs."
             ) from None
+
+    def patiently(self, work: Callable[[Session], _Found]) -> _Found:
+        """Does work in a transaction; while the database is away it waits and tries again.
+
+        For long work in the background, which a restart of the database should not undo.
+
+        Raises:
+            OperationalError: the database stayed away.
+        """
+        until = time.monotonic() + _PATIENCE_SECONDS
+        while True:
+            try:
+                with self.session() as session:
+                    return work(session)
+            except OperationalError:
+                if time.monotonic() > until:
+                    raise
+                time.sleep(0.5)

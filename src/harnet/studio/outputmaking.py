@@ -6,7 +6,7 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.orm import Session
 
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.pdfmode import settings_from_values
@@ -111,13 +111,7 @@ def make_output(desk: Desk, output_id: int) -> None:
                 paths[0].rename(made)
             else:
                 zipped(paths, made)
-        sha256 = desk.blobs.put_file(made)
-        with desk.session() as session:
-            output = output_with(session, output_id)
-            if output.state != CANCELLED:
-                output.state, output.finished_at = DONE, now_utc()
-                output.sha256, output.size_bytes = sha256, made.stat().st_size
-                output.receipt = receipt
+        _keep(desk, output_id, made, receipt)
     except Cancelled:
         return
     except TooLarge as error:
@@ -126,9 +120,6 @@ def make_output(desk: Desk, output_id: int) -> None:
         _fail(desk, output_id, f"{sentence_of(error)} Nothing was made.")
     except UnreadableFile as error:
         _fail(desk, output_id, f"{error} Nothing was made; fix or swap that picture and try again.")
-    except OperationalError:
-        # The database went away: the queue takes this up again once it is back.
-        raise
     except Exception:
         _fail(desk, output_id, "Making this failed for a reason of Harnet's own. Nothing was made.")
         raise
@@ -159,18 +150,35 @@ def _packed(
     return receipt | {"pack": told, "is_kept": receipt["is_kept"] and packed_kept}
 
 
+def _keep(desk: Desk, output_id: int, made: Path, receipt: dict[str, Any]) -> None:
+    sha256, size_bytes = desk.blobs.put_file(made), made.stat().st_size
+
+    def finish(session: Session) -> None:
+        output = output_with(session, output_id)
+        if output.state != CANCELLED:
+            output.state, output.finished_at = DONE, now_utc()
+            output.sha256, output.size_bytes = sha256, size_bytes
+            output.receipt = receipt
+
+    desk.patiently(finish)
+
+
 def _fail(desk: Desk, output_id: int, sentence: str) -> None:
-    with desk.session() as session:
+    def fail(session: Session) -> None:
         output = output_with(session, output_id)
         output.state, output.trouble, output.finished_at = FAILED, sentence, now_utc()
+
+    desk.patiently(fail)
 
 
 def _progress_of(desk: Desk, output_id: int) -> Callable[[int, int], None]:
     def progress(done: int, total: int) -> None:
-        with desk.session() as session:
+        def note(session: Session) -> None:
             output = session.get(Output, output_id)
             if output is None or output.state == CANCELLED:
                 raise Cancelled
             output.done_steps, output.all_steps = done, total
+
+        desk.patiently(note)
 
     return progress

@@ -3,12 +3,27 @@
 import asyncio
 import logging
 
+import psycopg
 from procrastinate import App
+from procrastinate.exceptions import ConnectorException
+from psycopg_pool import PoolTimeout
 
 from harnet.studio.desk import Settings
 from harnet.worker.tasks import queue_on, take_up_again
 
 _ROUND_SECONDS = 15
+_PAUSE_SECONDS = 2
+
+
+async def _work_on() -> None:
+    """Works until it is told to stop; when the database goes away, begins anew once it is back."""
+    while True:
+        try:
+            await _work()
+            return
+        except (psycopg.Error, ConnectorException, PoolTimeout) as error:
+            logging.warning("the database is away (%s); trying again", type(error).__name__)
+            await asyncio.sleep(_PAUSE_SECONDS)
 
 
 async def _work() -> None:
@@ -27,4 +42,4 @@ async def _take_up_again_now_and_then(queue: App) -> None:
 
 if __name__ == "__main__":
     logging.basicConfig(level=logging.WARNING)
-    asyncio.run(_work())
+    asyncio.run(_work_on())
