@@ -1,0 +1,189 @@
+"""Handing over: presets, the print house, two outputs compared, packs, and rows to pages."""
+
+import subprocess
+import zipfile
+
+import pytest
+from playwright.sync_api import expect
+
+from tests.e2e.conftest import follow, job_address
+from tests.e2e.test_output import LONG, finished, got
+
+CSV = "name,picture\nStorm watch,storm-watch.jpg\nFog,fog-signal.jpg\nLost,not-there.jpg\n"
+
+
+@pytest.fixture
+def output_view(page):
+    """The output of the ticket-hall screens, whose gate is open."""
+    page.goto(job_address(page, "Ticket-hall screens").replace("/pages", "/output"))
+    return page
+
+
+def chosen(page, label, value):
+    """Chooses in the form and waits for what follows from it."""
+    with page.expect_response(lambda answer: "/output?" in answer.url):
+        page.get_by_label(label).select_option(value)
+
+
+def made_pdf(page, words):
+    page.get_by_role("button", name="Make the PDF").click()
+    return finished(page, words)
+
+
+def test_what_is_predicted_is_what_it_weighs(output_view, tmp_path):
+    page = output_view
+    page.get_by_text("Keep every pixel").click()
+    predicted = page.locator("#predicted")
+    expect(predicted).to_contain_text("by weighing 3 pictures", timeout=LONG)
+    figure, unit = predicted.locator("b").inner_text().split()
+    bytes_said = float(figure) * {"kB": 1e3, "MB": 1e6}[unit]
+    size = got(page, made_pdf(page, "every pixel kept"), tmp_path / "kept.pdf").stat().st_size
+    assert bytes_said == pytest.approx(size, rel=0.15)
+
+
+def test_for_a_print_house_by_a_preset_until_it_accepts(output_view, tmp_path):
+    page = output_view
+    page.get_by_text("Keep every pixel").click()
+    plain = made_pdf(page, "every pixel kept")
+    plain.get_by_text("Send to a print house").click()
+    plain.get_by_role("button", name="Skerry Press").click()
+    answer = plain.locator("[data-answer=refused]")
+    expect(answer).to_contain_text("refused", timeout=LONG)
+    answer.get_by_text("why").click()
+    expect(answer).to_contain_text("does not say that it is PDF/X-4")
+    # The settings that it wants, kept under a name.
+    chosen(page, "Standard", "pdf-x-4")
+    chosen(page, "Colours", "intent")
+    page.get_by_label("crop marks").check()
+    page.get_by_text("Keep these settings as a preset").click()
+    page.get_by_label("Name of the preset").fill("Skerry")
+    page.get_by_role("button", name="Keep", exact=True).click()
+    expect(page.get_by_label("Preset", exact=True)).to_have_value("1")
+    expect(page.get_by_label("Standard")).to_have_value("pdf-x-4")
+    path = got(page, made_pdf(page, "PDF/X-4, inks of the output intent"), tmp_path / "x4.pdf")
+    assert path.read_bytes().startswith(b"%PDF-1.6")
+    boxes = subprocess.run(["pdfinfo", "-box", path], capture_output=True, text=True, check=True)
+    assert "MediaBox:" in boxes.stdout
+    page.get_by_role("link", name="Receipt").first.click()
+    expect(page.locator("tr", has_text="standard").last).to_contain_text("PDF/X-4")
+    expect(page.locator("tr", has_text="output intent").last).to_contain_text("Generic CMYK")
+    # On another job the preset is there, out and in again as a file.
+    page.goto(job_address(page, "Shop catalogue").replace("/pages", "/output"))
+    with page.expect_navigation():
+        page.get_by_label("Preset", exact=True).select_option(label="Skerry")
+    expect(page.get_by_label("crop marks")).to_be_checked()
+    page.get_by_text("Presets", exact=True).click()
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Export as JSON").click()
+    download.value.save_as(tmp_path / "presets.json")
+    with page.expect_navigation():
+        page.get_by_role("button", name="Delete the preset Skerry").click()
+    expect(page.get_by_label("Preset", exact=True)).to_have_count(0)
+    page.get_by_text("Keep these settings as a preset").click()
+    page.locator("[name=presets_file]").set_input_files(tmp_path / "presets.json")
+    expect(page.get_by_role("status").filter(has_text="Taken in: Skerry.")).to_be_visible()
+
+
+def test_two_outputs_page_by_page_with_a_wipe(output_view):
+    page = output_view
+    page.get_by_text("Keep every pixel").click()
+    made_pdf(page, "every pixel kept")
+    page.get_by_text("Light to send").click()
+    made_pdf(page, "light")
+    follow(page.get_by_role("link", name="compare two of them"))
+    figures = page.locator(".two-outputs figure")
+    expect(figures).to_have_count(2)
+    expect(figures.nth(1)).to_contain_text("% of the other")
+    for index in range(2):
+        image = figures.nth(index).locator("img")
+        expect(image).to_have_js_property("complete", True, timeout=LONG)
+        assert image.evaluate("image => image.naturalWidth") == 2400
+    page.get_by_role("button", name="wipe").click()
+    wipe = page.get_by_label("Where the wipe stands")
+    wipe.fill("250")
+    clip = figures.nth(1).evaluate("figure => getComputedStyle(figure).clipPath")
+    assert clip == "inset(0px 0px 0px 25%)"
+    follow(page.get_by_role("link", name="Next page"))
+    expect(page.get_by_text("Page 2 of 3")).to_be_visible()
+
+
+def test_a_pack_leaves_and_is_the_same_job_again(output_view, tmp_path):
+    page = output_view
+    follow(page.get_by_role("link", name="Handoff pack"))
+    page.get_by_role("button", name="Make the pack").click()
+    made = finished(page, "pack with the PDF")
+    expect(made).to_contain_text("3 pictures in the pack")
+    path = got(page, made, tmp_path / "screens.zip")
+    with zipfile.ZipFile(path) as pack:
+        assert {"job.json", "report.pdf", "credits.csv"} <= set(pack.namelist())
+    page.goto("/jobs")
+    page.locator("[name=pack]").set_input_files(path)
+    page.wait_for_url("**/pages", timeout=LONG)
+    expect(page.locator(".job-bar, header").get_by_text("Ticket-hall screens")).to_be_visible()
+    expect(page.get_by_text("3 placed")).to_be_visible()
+    page.goto("/jobs")
+    expect(page.locator(".job-title", has_text="Ticket-hall screens")).to_have_count(2)
+
+
+def test_what_is_no_pack_is_told(page, tmp_path):
+    path = tmp_path / "holiday.zip"
+    with zipfile.ZipFile(path, "w") as pack:
+        pack.writestr("beach.txt", "sand")
+    page.goto("/jobs")
+    page.locator("[name=pack]").set_input_files(path)
+    expect(page.get_by_text("holiday.zip: there is no job.json in it.")).to_be_visible()
+
+
+def test_rows_become_pages_and_one_undo_takes_them_back(page, tmp_path):
+    table = tmp_path / "things.csv"
+    table.write_text(CSV)
+    page.goto("/jobs/new")
+    page.get_by_label("Title").fill("Price cards")
+    page.get_by_role("button", name="Make the job").click()
+    page.wait_for_url("**/pages")
+    # The pattern: a frame and a text that names a column.
+    for kind, box in (
+        ("Frame for a picture", (0.2, 0.2, 0.6, 0.4)),
+        ("Text", (0.2, 0.6, 0.6, 0.7)),
+    ):
+        page.get_by_role("button", name="Add", exact=True).click()
+        page.get_by_role("button", name=kind, exact=True).click()
+        sheet = page.locator("#canvas").bounding_box()
+        with page.expect_response("**/draw"):
+            page.mouse.move(
+                sheet["x"] + box[0] * sheet["width"], sheet["y"] + box[1] * sheet["height"]
+            )
+            page.mouse.down()
+            page.mouse.move(
+                sheet["x"] + box[2] * sheet["width"], sheet["y"] + box[3] * sheet["height"]
+            )
+            page.mouse.up()
+    words = page.get_by_label("Words")
+    words.fill("{name}")
+    with page.expect_response("**/style"):
+        page.get_by_role("button", name="Set the text").click()
+    follow(page.get_by_role("link", name="From rows"))
+    page.locator("#rows-file").set_input_files(table)
+    rows = page.locator("#rows")
+    expect(rows).to_contain_text("3 records, 2 columns")
+    expect(rows).to_contain_text("1 picture is on no shelf: not-there.jpg")
+    expect(rows.get_by_label("frame 1, empty")).to_have_value("picture")
+    page.get_by_role("button", name="Make 3 pages").click()
+    page.wait_for_url("**/pages?page=1")
+    expect(page.get_by_text("2 placed")).to_be_visible()
+    expect(page.locator("#canvas")).to_contain_text("Storm watch")
+    follow(page.get_by_role("link", name="Preflight"))
+    finding = page.get_by_text("not found on any shelf")
+    expect(finding.first).to_be_visible()
+    page.go_back()
+    with page.expect_response("**/undo"):
+        page.get_by_role("button", name="Undo").click()
+    expect(page.locator("#canvas")).to_contain_text("{name}")
+
+
+def test_a_table_that_is_none_is_told(page, tmp_path):
+    table = tmp_path / "things.csv"
+    table.write_text("name,picture\nLamp\n")
+    page.goto(job_address(page, "Shop catalogue").replace("/pages", "/rows"))
+    page.locator("#rows-file").set_input_files(table)
+    expect(page.locator("#notice")).to_contain_text("Row 2 has 1 cells where the first row names 2")
