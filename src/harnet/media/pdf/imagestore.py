@@ -19,6 +19,7 @@ from harnet.media.pdf.streams import StoredImage, channels_of
 
 _CHANNELS = {"/DeviceGray": 1, "/DeviceRGB": 3, "/DeviceCMYK": 4}
 _CATALOG, _PAGES = 1, 2
+_MAPPED_BYTES, _SCRATCH_BYTES = 200_000_000, 16_000_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,6 +46,7 @@ class ImageStore:
         self._explained: set[int] = set()
         self._is_x4 = finish.is_x4
         self._intent = finish.intent.read_bytes() if finish.intent else None
+        self._scratch, self._scratch_bytes = pikepdf.new(), 0
         self._pdf: pikepdf.Pdf | None = None
         self._file.write(b"%PDF-1.7\n")
         self._write(b"<< /Type /Catalog /Pages %d 0 R >>" % _PAGES)
@@ -65,22 +67,18 @@ class ImageStore:
         """Makes the image of that key and writes it to the file, unless it is there."""
         if key in self._kept:
             return
-        with pikepdf.new() as scratch:
-            stored = make(scratch)
-            stream = stored.stream
-            mask = stream.get("/SMask")
-            reference = b""
-            if mask is not None:
-                del stream["/SMask"]
-                reference = b" /SMask %d 0 R" % self._write_stream(mask)
-            number = self._write_stream(stream, reference)
-            self._kept[key] = KeptImage(
-                number,
-                int(stream.Width),
-                int(stream.Height),
-                stored.how,
-                self._profile(stored.icc),
-            )
+        if self._scratch_bytes > _SCRATCH_BYTES:
+            self._scratch, self._scratch_bytes = pikepdf.new(), 0
+        stored = make(self._scratch)
+        stream = stored.stream
+        px_w, px_h = int(stream.Width), int(stream.Height)
+        mask = stream.get("/SMask")
+        reference = b""
+        if mask is not None:
+            del stream["/SMask"]
+            reference = b" /SMask %d 0 R" % self._write_stream(mask)
+        number = self._write_stream(stream, reference)
+        self._kept[key] = KeptImage(number, px_w, px_h, stored.how, self._profile(stored.icc))
 
     @contextmanager
     def opened(self) -> Iterator[pikepdf.Pdf]:
@@ -93,7 +91,10 @@ class ImageStore:
         trailer = b"trailer\n<< /Size %d /Root %d 0 R >>\nstartxref\n%d\n%%%%EOF\n"
         self._file.write(trailer % (count, _CATALOG, start))
         self._file.close()
-        with pikepdf.open(self._path, access_mode=pikepdf.AccessMode.stream) as pdf:
+        # Mapping a file is faster, but what is read of it counts as memory until it is closed.
+        is_small = self._path.stat().st_size <= _MAPPED_BYTES
+        mode = pikepdf.AccessMode.mmap if is_small else pikepdf.AccessMode.stream
+        with pikepdf.open(self._path, access_mode=mode) as pdf:
             self._pdf = pdf
             yield pdf
 
@@ -120,6 +121,7 @@ class ImageStore:
 
     def _write_stream(self, stream: pikepdf.Object, reference: bytes = b"") -> int:
         data = stream.read_raw_bytes()
+        self._scratch_bytes += len(data)
         described = pikepdf.Dictionary(dict(stream.stream_dict.items()))
         described["/Length"] = len(data)
         words = described.unparse().rstrip()[:-2] + reference + b" >>"
