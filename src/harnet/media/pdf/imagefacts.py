@@ -32,6 +32,10 @@ class ImageFacts:
     px_h: int
     colour: Colour
     bits: int
+    number: int = 0
+    """Its object number in the PDF; 0 for an inline image."""
+    has_profile: bool = False
+    filters: tuple[str, ...] = ()
 
 
 def image_facts(image: pikepdf.Object, resources: pikepdf.Object) -> ImageFacts | None:
@@ -49,8 +53,9 @@ def image_facts(image: pikepdf.Object, resources: pikepdf.Object) -> ImageFacts 
         return None
     if px_w < 1 or px_h < 1:
         return None
+    number, filters = image.objgen[0] if image.is_indirect else 0, _filters(image)
     if is_mask:
-        return ImageFacts(px_w, px_h, Colour.BILEVEL, 1)
+        return ImageFacts(px_w, px_h, Colour.BILEVEL, 1, number, False, filters)
     space = _entry(image, "/ColorSpace", "/CS")
     colour = _colour(space, resources)
     if _is_jpeg2000(image):
@@ -60,7 +65,7 @@ def image_facts(image: pikepdf.Object, resources: pikepdf.Object) -> ImageFacts 
             colour = _BY_CHANNELS.get(1 if channels == 2 else channels, Colour.RGB)
     if colour is Colour.GREY and bits == 1:
         colour = Colour.BILEVEL
-    return ImageFacts(px_w, px_h, colour, bits)
+    return ImageFacts(px_w, px_h, colour, bits, number, _has_profile(space, resources), filters)
 
 
 def _entry(image: pikepdf.Object, name: str, short: str) -> pikepdf.Object | None:
@@ -89,10 +94,25 @@ def _colour(space: pikepdf.Object | None, resources: pikepdf.Object, depth: int 
     return _DEVICE.get(family, Colour.GREY)
 
 
-def _is_jpeg2000(image: pikepdf.Object) -> bool:
-    filters = image.get("/Filter")
+def _has_profile(space: pikepdf.Object | None, resources: pikepdf.Object, depth: int = 0) -> bool:
+    """Whether an ICC profile says what the samples mean, also behind a palette."""
+    if isinstance(space, pikepdf.Name):
+        space = resources.get("/ColorSpace", pikepdf.Dictionary()).get(str(space))
+    if not isinstance(space, pikepdf.Array) or len(space) < 2 or depth > 4:
+        return False
+    if str(space[0]) in ("/Indexed", "/I"):
+        return _has_profile(space[1], resources, depth + 1)
+    return str(space[0]) == "/ICCBased"
+
+
+def _filters(image: pikepdf.Object) -> tuple[str, ...]:
+    filters = _entry(image, "/Filter", "/F")
     names = [filters] if isinstance(filters, pikepdf.Name) else list(filters or [])
-    return any(str(name) == "/JPXDecode" for name in names)
+    return tuple(str(name).lstrip("/") for name in names)
+
+
+def _is_jpeg2000(image: pikepdf.Object) -> bool:
+    return "JPXDecode" in _filters(image)
 
 
 def _jpeg2000_header(image: pikepdf.Object) -> tuple[int, int | None]:

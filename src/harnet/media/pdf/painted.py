@@ -1,7 +1,7 @@
 """Every image that a PDF paints, with the matrix that draws it (formula 1)."""
 
-from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field, replace
+from collections.abc import Iterator
+from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -12,28 +12,48 @@ from harnet.core.geometry import Matrix
 from harnet.core.picture import Colour
 from harnet.media.errors import UnreadableFile
 from harnet.media.limits import MAX_FORM_DEPTH
-from harnet.media.pdf.imagefacts import ImageFacts, image_facts
+from harnet.media.pdf.clip import Bounds
+from harnet.media.pdf.imagefacts import ImageFacts
+from harnet.media.pdf.layers import Key, layers_off
 from harnet.media.pdf.opening import opened_pdf
+from harnet.media.pdf.walk import MOST_PAINTED, PageWalk, bounds_from
 
-_MOST_PAINTED = 1_000_000
-_FILLS = frozenset({"f", "F", "f*", "B", "B*", "b", "b*", "Tj", "TJ", "'", '"'})
-_STROKES = frozenset({"S", "s", "B", "B*", "b", "b*"})
-_FILL_COLOURS = frozenset({"g", "rg", "k", "sc", "scn", "cs"})
-_STROKE_COLOURS = frozenset({"G", "RG", "K", "SC", "SCN", "CS"})
-_PLACING = "q Q cm Do BI ID EI"
-_WITH_PATTERNS = " ".join([_PLACING, *sorted(_FILLS | _STROKES | _FILL_COLOURS | _STROKE_COLOURS)])
+_LETTER: Bounds = (0.0, 0.0, 612.0, 792.0)
+"""Where a page says no size; what readers take then, from memory."""
 
 
 @dataclass(frozen=True, slots=True)
 class PaintedImage:
-    """One image as one page paints it; `matrix` maps the unit square to points, y upwards."""
+    """One image as one page paints it; `matrix` maps the unit square to points, y upwards.
+
+    `unseen` says why it cannot be seen, empty where it can; `source` is page, glyph or annotation.
+    """
 
     page_number: int
-    px_w: int
-    px_h: int
-    colour: Colour
-    bits: int
+    facts: ImageFacts
     matrix: Matrix
+    unseen: str = ""
+    source: str = "page"
+
+    @property
+    def px_w(self) -> int:
+        """Pixels across."""
+        return self.facts.px_w
+
+    @property
+    def px_h(self) -> int:
+        """Pixels down."""
+        return self.facts.px_h
+
+    @property
+    def colour(self) -> Colour:
+        """The colour model of its samples."""
+        return self.facts.colour
+
+    @property
+    def bits(self) -> int:
+        """Bits a channel."""
+        return self.facts.bits
 
     @property
     def density(self) -> EffectiveDensity:
@@ -52,143 +72,96 @@ class PaintedImage:
 
 
 @dataclass(frozen=True, slots=True)
-class _State:
-    """The part of the graphics state that decides where images go."""
+class SeenPage:
+    """What is seen of a page: the crop box within the media box in points, and its turn."""
 
-    ctm: Matrix
-    fill_pattern: str | None = None
-    stroke_pattern: str | None = None
-
-
-@dataclass(slots=True)
-class _Walk:
-    """One page's walk through its content and the forms and patterns it uses."""
-
-    page_number: int
-    facts: dict[tuple[int, int], ImageFacts | None]
-    open_streams: list[tuple[int, int]] = field(default_factory=list)
-    painted: int = 0
-
-    def content(
-        self, stream: pikepdf.Object | pikepdf.Page, resources: pikepdf.Object, base: Matrix
-    ) -> Iterator[PaintedImage]:
-        xobjects = resources.get("/XObject", pikepdf.Dictionary())
-        patterns = resources.get("/Pattern", pikepdf.Dictionary())
-        operators = _WITH_PATTERNS if len(patterns) else _PLACING
-        state, saved = _State(base), []
-        for operands, operator in _instructions(stream, operators):
-            name = str(operator)
-            if name == "q":
-                saved.append(state)
-            elif name == "Q":
-                state = saved.pop() if saved else state
-            elif name == "cm":
-                matrix = _matrix(operands)
-                state = replace(state, ctm=matrix.then(state.ctm)) if matrix else state
-            elif name == "Do":
-                xobject = xobjects.get(str(operands[0])) if len(operands) else None
-                yield from self._xobject(xobject, resources, state.ctm)
-            elif name == "INLINE IMAGE":
-                yield from self._image(image_facts(operands[0].obj, resources), state.ctm)
-            elif name in _FILL_COLOURS:
-                state = replace(state, fill_pattern=_pattern_name(name, operands))
-            elif name in _STROKE_COLOURS:
-                state = replace(state, stroke_pattern=_pattern_name(name, operands))
-            else:
-                if name in _FILLS and state.fill_pattern:
-                    yield from self._pattern(patterns.get(state.fill_pattern), base)
-                if name in _STROKES and state.stroke_pattern:
-                    yield from self._pattern(patterns.get(state.stroke_pattern), base)
-
-    def _xobject(
-        self, xobject: pikepdf.Object | None, resources: pikepdf.Object, ctm: Matrix
-    ) -> Iterator[PaintedImage]:
-        if not isinstance(xobject, pikepdf.Stream):
-            return
-        kind = xobject.get("/Subtype")
-        if kind == "/Image":
-            key = xobject.objgen
-            if key not in self.facts:
-                self.facts[key] = image_facts(xobject, resources)
-            yield from self._image(self.facts[key], ctm)
-        elif kind == "/Form":
-            yield from self._nested(xobject, resources, ctm)
-
-    def _pattern(self, pattern: pikepdf.Object | None, base: Matrix) -> Iterator[PaintedImage]:
-        if isinstance(pattern, pikepdf.Stream) and pattern.get("/PatternType") == 1:
-            yield from self._nested(pattern, pikepdf.Dictionary(), base)
-
-    def _nested(
-        self, stream: pikepdf.Object, outer: pikepdf.Object, ctm: Matrix
-    ) -> Iterator[PaintedImage]:
-        if stream.objgen in self.open_streams or len(self.open_streams) >= MAX_FORM_DEPTH:
-            return
-        self.open_streams.append(stream.objgen)
-        matrix = _matrix(stream.get("/Matrix", [])) or Matrix()
-        yield from self.content(stream, stream.get("/Resources", outer), matrix.then(ctm))
-        self.open_streams.pop()
-
-    def _image(self, facts: ImageFacts | None, ctm: Matrix) -> Iterator[PaintedImage]:
-        # A matrix of no width or no height paints nothing.
-        if facts is None or ctm.u_length == 0 or ctm.v_length == 0:
-            return
-        self.painted += 1
-        if self.painted > _MOST_PAINTED:
-            raise OverflowError
-        yield PaintedImage(self.page_number, facts.px_w, facts.px_h, facts.colour, facts.bits, ctm)
-
-
-def _instructions(stream: pikepdf.Object | pikepdf.Page, operators: str) -> Sequence[Any]:
-    try:
-        return pikepdf.parse_content_stream(stream, operators)
-    except pikepdf.PdfError:
-        return []
-
-
-def _matrix(numbers: Any) -> Matrix | None:
-    try:
-        values = [float(number) for number in numbers]
-    except (TypeError, ValueError):
-        return None
-    return Matrix(*values) if len(values) == 6 else None
-
-
-def _pattern_name(operator: str, operands: list[pikepdf.Object]) -> str | None:
-    if operator.lower() != "scn" or not len(operands):
-        return None
-    return str(operands[-1]) if isinstance(operands[-1], pikepdf.Name) else None
+    number: int
+    box: Bounds
+    rotate_deg: int
 
 
 def painted_images(path: Path, name: str | None = None) -> tuple[int, list[PaintedImage]]:
     """The number of pages, and every image in the order it is painted.
 
-    Image masks and inline images count, soft masks do not; forms and tiling patterns are entered,
-    their matrices multiplied in, and `UserUnit` scales all lengths (ISO 32000-2, 8.3, 8.9, 8.10).
+    Image masks and inline images count, soft masks do not; forms, tiling patterns, Type 3 glyphs
+    and annotations are entered, their matrices multiplied in, and `UserUnit` scales all lengths
+    (ISO 32000-2, 8.3, 8.9, 8.10, 9.6.4, 12.5.5).
 
     Raises:
         UnreadableFile: the PDF cannot be read.
     """
     shown = name or path.name
-    facts: dict[tuple[int, int], ImageFacts | None] = {}
     found: list[PaintedImage] = []
     with opened_pdf(path, shown) as pdf:
-        pages = list(pdf.pages)
+        count = len(pdf.pages)
+        for _, images in pages_with_images(pdf, shown):
+            found += images
+    return count, found
+
+
+def pages_with_images(
+    pdf: pikepdf.Pdf, name: str, first: int = 1, last: int | None = None
+) -> Iterator[tuple[SeenPage, list[PaintedImage]]]:
+    """Page by page, from `first` to `last`: what is seen of it, and the images it paints.
+
+    Raises:
+        UnreadableFile: a page paints more images than anybody could look at.
+    """
+    facts: dict[Key, ImageFacts | None] = {}
+    off = layers_off(pdf)
+    for number, page in enumerate(list(pdf.pages)[first - 1 : last], first):
+        unit = _user_unit(page)
+        seen = SeenPage(number, _seen_box(page, unit), _turn(page))
+        walk = PageWalk(facts, seen.box, off)
+        base = Matrix.scaling(unit, unit)
         try:
-            for number, page in enumerate(pages, 1):
-                user_unit = float(page.obj.get("/UserUnit", 1))
-                walk = _Walk(number, facts)
-                base = Matrix.scaling(user_unit, user_unit)
-                found.extend(walk.content(page, _resources(page), base))
+            images = [
+                PaintedImage(number, one.facts, one.matrix, one.unseen, one.source)
+                for one in walk.page(page, _resources(page), base)
+            ]
         except OverflowError:
-            raise UnreadableFile(shown, f"a page paints more than {_MOST_PAINTED} images") from None
-    return len(pages), found
+            raise UnreadableFile(
+                name, f"page {number} paints more than {MOST_PAINTED} images"
+            ) from None
+        yield seen, images
+
+
+def _user_unit(page: pikepdf.Page) -> float:
+    try:
+        unit = float(page.obj.get("/UserUnit", 1))
+    except (TypeError, ValueError):
+        return 1.0
+    return unit if unit > 0 else 1.0
+
+
+def _turn(page: pikepdf.Page) -> int:
+    try:
+        return int(_inherited(page, "/Rotate") or 0) % 360 // 90 * 90
+    except (TypeError, ValueError):
+        return 0
+
+
+def _seen_box(page: pikepdf.Page, unit: float) -> Bounds:
+    media = bounds_from(_inherited(page, "/MediaBox")) or _LETTER
+    crop = bounds_from(_inherited(page, "/CropBox")) or media
+    left, bottom = max(media[0], crop[0]), max(media[1], crop[1])
+    right, top = min(media[2], crop[2]), min(media[3], crop[3])
+    if right <= left or top <= bottom:
+        left, bottom, right, top = media
+    return left * unit, bottom * unit, right * unit, top * unit
 
 
 def _resources(page: pikepdf.Page) -> Any:
+    found = _inherited(page, "/Resources")
+    return found if isinstance(found, pikepdf.Dictionary) else pikepdf.Dictionary()
+
+
+def _inherited(page: pikepdf.Page, name: str) -> Any:
+    """An attribute of the page or of the nodes above it (ISO 32000-2, 7.7.3.4)."""
     node: Any = page.obj
     seen = 0
     while node is not None and seen < MAX_FORM_DEPTH:
-        if "/Resources" in node:
-            return node["/Resources"]
+        if name in node:
+            return node[name]
         node, seen = node.get("/Parent"), seen + 1
-    return pikepdf.Dictionary()
+    return None

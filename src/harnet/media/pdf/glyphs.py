@@ -1,0 +1,130 @@
+"""Type 3 fonts, whose glyphs are small pages that may paint images (ISO 32000-2, 9.6.4)."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from typing import Any
+
+import pikepdf
+
+from harnet.core.geometry import Matrix
+
+_UNMOVED = Matrix()
+TEXT_OPERATORS = "BT ET Tf Td TD Tm T* Tj TJ ' \" Tc Tw Tz TL Ts"
+
+
+def type3_fonts(resources: pikepdf.Object) -> dict[str, pikepdf.Object]:
+    """The Type 3 fonts of resources, by name."""
+    fonts = resources.get("/Font")
+    if not isinstance(fonts, pikepdf.Dictionary):
+        return {}
+    return {
+        name: font
+        for name, font in fonts.items()
+        if isinstance(font, pikepdf.Dictionary) and font.get("/Subtype") == "/Type3"
+    }
+
+
+@dataclass(frozen=True, slots=True)
+class TextState:
+    """The text state (ISO 32000-2, 9.3) with the matrices of the text and of its line."""
+
+    font: str = ""
+    size: float = 0.0
+    char_space: float = 0.0
+    word_space: float = 0.0
+    stretch: float = 1.0
+    leading: float = 0.0
+    rise: float = 0.0
+    matrix: Matrix = _UNMOVED
+    line: Matrix = _UNMOVED
+
+    def after(self, name: str, operands: list[Any]) -> "TextState":
+        """The state after an operator that shows nothing."""
+        if name == "BT":
+            return replace(self, matrix=Matrix(), line=Matrix())
+        if name == "Tf":
+            return replace(self, font=str(operands[0]), size=float(operands[1]))
+        if name in _SETTERS and operands:
+            value = float(operands[0])
+            changes: dict[str, Any] = {_SETTERS[name]: value / 100 if name == "Tz" else value}
+            return replace(self, **changes)
+        if name == "Tm":
+            matrix = Matrix(*(float(number) for number in operands))
+            return replace(self, matrix=matrix, line=matrix)
+        if name in ("Td", "TD"):
+            x, y = float(operands[0]), float(operands[1])
+            moved = replace(self, leading=-y) if name == "TD" else self
+            return moved._next_line(x, y)
+        if name in ("T*", "'"):
+            return self._next_line(0, -self.leading)
+        if name == '"':
+            spaced = replace(self, word_space=float(operands[0]), char_space=float(operands[1]))
+            return spaced._next_line(0, -self.leading)
+        return self
+
+    def _next_line(self, x: float, y: float) -> "TextState":
+        line = Matrix.translation(x, y).then(self.line)
+        return replace(self, matrix=line, line=line)
+
+    def moved(self, x: float) -> "TextState":
+        """The state with the text moved along its line, in text space."""
+        return replace(self, matrix=Matrix.translation(x, 0).then(self.matrix))
+
+
+_SETTERS = {
+    "Tc": "char_space",
+    "Tw": "word_space",
+    "Tz": "stretch",
+    "TL": "leading",
+    "Ts": "rise",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class Glyph:
+    """A glyph that is shown: its content, and the matrix from glyph space to the text's space."""
+
+    content: pikepdf.Object
+    matrix: Matrix
+
+
+def shown(
+    font: pikepdf.Object, state: TextState, strings: list[Any]
+) -> Iterator[tuple[Glyph | None, TextState]]:
+    """Each glyph of shown strings and numbers, with the state after it."""
+    glyphs, names = font.get("/CharProcs", pikepdf.Dictionary()), _names(font)
+    numbers = font.get("/FontMatrix", [0.001, 0, 0, 0.001, 0, 0])
+    to_text = Matrix(*(float(number) for number in numbers))
+    widths, first = list(font.get("/Widths", [])), int(font.get("/FirstChar", 0))
+    for piece in strings:
+        if not isinstance(piece, pikepdf.String):
+            state = state.moved(-float(piece) / 1000 * state.size * state.stretch)
+            yield None, state
+            continue
+        for code in bytes(piece):
+            content = glyphs.get(names.get(code, ""))
+            size = Matrix(state.size * state.stretch, 0, 0, state.size, 0, state.rise)
+            glyph = None
+            if isinstance(content, pikepdf.Stream):
+                glyph = Glyph(content, to_text.then(size).then(state.matrix))
+            index = code - first
+            width = float(widths[index]) if 0 <= index < len(widths) else 0.0
+            space = state.char_space + (state.word_space if code == 32 else 0.0)
+            state = state.moved((width * to_text.a * state.size + space) * state.stretch)
+            yield glyph, state
+
+
+def _names(font: pikepdf.Object) -> dict[int, str]:
+    """The glyph names of codes, as the font's encoding lists them."""
+    encoding = font.get("/Encoding")
+    names: dict[int, str] = {}
+    if not isinstance(encoding, pikepdf.Dictionary):
+        return names
+    code = 0
+    for entry in encoding.get("/Differences", []):
+        if isinstance(entry, pikepdf.Name):
+            names[code] = str(entry)
+            code += 1
+        else:
+            code = int(entry)
+    return names

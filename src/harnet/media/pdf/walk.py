@@ -1,0 +1,330 @@
+"""A walk through one page's content, its forms, patterns, glyphs and annotations."""
+
+from collections.abc import Generator, Iterator
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+import pikepdf
+
+from harnet.core.geometry import Matrix
+from harnet.media.limits import MAX_FORM_DEPTH
+from harnet.media.pdf.clip import (
+    CLIP_OPERATORS,
+    PAINT_OPERATORS,
+    PATH_OPERATORS,
+    Bounds,
+    Path,
+    bounds_under,
+    is_nothing,
+    shared,
+    unit_bounds,
+)
+from harnet.media.pdf.glyphs import TEXT_OPERATORS, TextState, shown, type3_fonts
+from harnet.media.pdf.imagefacts import ImageFacts, image_facts
+from harnet.media.pdf.layers import Key, is_off
+
+MOST_PAINTED = 1_000_000
+LAYER_OFF, CLIPPED, OFF_PAGE, HIDDEN_NOTE = (
+    "on a layer that is switched off",
+    "clipped away",
+    "off the page",
+    "in a hidden annotation",
+)
+_FILLS = frozenset({"f", "F", "f*", "B", "B*", "b", "b*", "Tj", "TJ", "'", '"'})
+_STROKES = frozenset({"S", "s", "B", "B*", "b", "b*"})
+_FILL_COLOURS = frozenset({"g", "rg", "k", "sc", "scn", "cs"})
+_STROKE_COLOURS = frozenset({"G", "RG", "K", "SC", "SCN", "CS"})
+_PLACING = frozenset(["q", "Q", "cm", "Do", "BI", "ID", "EI", "W", "W*"])
+_COLOURED = _FILLS | _STROKES | _FILL_COLOURS | _STROKE_COLOURS
+_MARKED = frozenset({"BDC", "BMC", "EMC"})
+_TEXT = frozenset(TEXT_OPERATORS.split())
+_SHOWING = frozenset({"Tj", "TJ", "'", '"'})
+_HIDDEN_FLAG = 2
+_NO_TEXT = TextState()
+
+
+@dataclass(frozen=True, slots=True)
+class Found:
+    """An image as it is painted: its facts, its matrix, and why it is not seen, if so."""
+
+    facts: ImageFacts
+    matrix: Matrix
+    unseen: str
+    source: str
+
+
+@dataclass(frozen=True, slots=True)
+class _State:
+    """The part of the graphics state that decides where images go and whether they are seen."""
+
+    ctm: Matrix
+    clip: Bounds | None = None
+    unseen: str = ""
+    text: TextState = _NO_TEXT
+    fill_pattern: str | None = None
+    stroke_pattern: str | None = None
+
+
+@dataclass(slots=True)
+class PageWalk:
+    """One page's walk. `page_box` is what is seen of it, `off` the layers that are not.
+
+    `facts` is shared by the pages of a document: an image is looked at once.
+    """
+
+    facts: dict[Key, ImageFacts | None]
+    page_box: Bounds
+    off: frozenset[Key] | None = None
+    source: str = "page"
+    open_streams: list[Key] = field(default_factory=list)
+    glyphs: set[tuple[Any, ...]] = field(default_factory=set)
+    painted: int = 0
+
+    def page(self, page: pikepdf.Page, resources: pikepdf.Object, base: Matrix) -> Iterator[Found]:
+        """Every image of a page's content, then of its annotations."""
+        yield from self._content(page, resources, _State(base))
+        for note in _annotations(page):
+            yield from self._annotation(note, base)
+
+    def _content(
+        self, stream: pikepdf.Object | pikepdf.Page, resources: pikepdf.Object, state: _State
+    ) -> Iterator[Found]:
+        xobjects = resources.get("/XObject", pikepdf.Dictionary())
+        patterns = resources.get("/Pattern", pikepdf.Dictionary())
+        fonts = type3_fonts(resources)
+        base, saved, path, marks = state, [], Path(), list[bool]()
+        for name, operands in self._instructions(stream, len(patterns) > 0, bool(fonts)):
+            if name == "q":
+                saved.append(state)
+            elif name == "Q":
+                state = saved.pop() if saved else state
+            elif name == "cm":
+                matrix = matrix_from(operands)
+                state = replace(state, ctm=matrix.then(state.ctm)) if matrix else state
+            elif name == "Do":
+                xobject = xobjects.get(str(operands[0])) if len(operands) else None
+                yield from self._xobject(xobject, resources, _under(state, marks))
+            elif name == "INLINE IMAGE":
+                facts = image_facts(operands[0].obj, resources)
+                yield from self._image(facts, _under(state, marks))
+            elif name in PATH_OPERATORS:
+                path.add(name, operands, state.ctm)
+            elif name in CLIP_OPERATORS:
+                path.clips = True
+            elif name in _MARKED:
+                self._mark(name, operands, resources, marks)
+            else:
+                if name in _FILL_COLOURS:
+                    state = replace(state, fill_pattern=_pattern_name(name, operands))
+                elif name in _STROKE_COLOURS:
+                    state = replace(state, stroke_pattern=_pattern_name(name, operands))
+                if name in _FILLS and state.fill_pattern:
+                    yield from self._pattern(patterns.get(state.fill_pattern), base, state)
+                if name in _STROKES and state.stroke_pattern:
+                    yield from self._pattern(patterns.get(state.stroke_pattern), base, state)
+                if fonts and name in _TEXT:
+                    state = replace(state, text=_text_after(state.text, name, operands))
+                    font = fonts.get(state.text.font)
+                    if name in _SHOWING and font is not None:
+                        text = yield from self._shown(font, _strings(name, operands), state)
+                        state = replace(state, text=text)
+                if name in PAINT_OPERATORS:
+                    state = replace(state, clip=path.ended(state.clip))
+
+    def _instructions(
+        self, stream: pikepdf.Object | pikepdf.Page, has_patterns: bool, has_glyphs: bool
+    ) -> list[tuple[str, Any]]:
+        """The operators that matter here; those of paths only where something is clipped."""
+        wanted = _PLACING
+        if has_patterns:
+            wanted |= _COLOURED
+        if has_glyphs:
+            wanted |= _TEXT
+        if self.off is not None:
+            wanted |= _MARKED
+        found = _parsed(stream, wanted)
+        if any(name in CLIP_OPERATORS for name, _ in found):
+            return _parsed(stream, wanted | PATH_OPERATORS | PAINT_OPERATORS)
+        return found
+
+    def _mark(
+        self, name: str, operands: list[Any], resources: pikepdf.Object, marks: list[bool]
+    ) -> None:
+        """Notes where content of a layer begins and ends."""
+        if name == "EMC":
+            if marks:
+                marks.pop()
+            return
+        hides = False
+        if name == "BDC" and len(operands) == 2 and str(operands[0]) == "/OC":
+            group = operands[1]
+            if isinstance(group, pikepdf.Name):
+                group = resources.get("/Properties", pikepdf.Dictionary()).get(str(group))
+            hides = self.off is not None and is_off(group, self.off)
+        marks.append(hides)
+
+    def _xobject(
+        self, xobject: pikepdf.Object | None, resources: pikepdf.Object, state: _State
+    ) -> Iterator[Found]:
+        if not isinstance(xobject, pikepdf.Stream):
+            return
+        if self.off is not None and is_off(xobject.get("/OC"), self.off):
+            state = replace(state, unseen=state.unseen or LAYER_OFF)
+        kind = xobject.get("/Subtype")
+        if kind == "/Image":
+            key = xobject.objgen
+            if key not in self.facts:
+                self.facts[key] = image_facts(xobject, resources)
+            yield from self._image(self.facts[key], state)
+        elif kind == "/Form":
+            yield from self._nested(xobject, resources, state)
+
+    def _pattern(
+        self, pattern: pikepdf.Object | None, base: _State, state: _State
+    ) -> Iterator[Found]:
+        if isinstance(pattern, pikepdf.Stream) and pattern.get("/PatternType") == 1:
+            # Its matrix counts from the content that it is used in (ISO 32000-2, 8.7.3.1).
+            inner = _State(base.ctm, state.clip, state.unseen)
+            yield from self._nested(pattern, pikepdf.Dictionary(), inner, clips=False)
+
+    def _nested(
+        self, stream: pikepdf.Object, outer: pikepdf.Object, state: _State, clips: bool = True
+    ) -> Iterator[Found]:
+        if stream.objgen in self.open_streams or len(self.open_streams) >= MAX_FORM_DEPTH:
+            return
+        self.open_streams.append(stream.objgen)
+        matrix = matrix_from(stream.get("/Matrix", [])) or Matrix()
+        ctm = matrix.then(state.ctm)
+        box = bounds_from(stream.get("/BBox"))
+        clip = shared(state.clip, bounds_under(box, ctm)) if box and clips else state.clip
+        inner = _State(ctm, clip, state.unseen)
+        yield from self._content(stream, stream.get("/Resources", outer), inner)
+        self.open_streams.pop()
+
+    def _shown(
+        self, font: pikepdf.Object, strings: list[Any], state: _State
+    ) -> Generator[Found, None, TextState]:
+        """The images of glyphs; each glyph once a page and size, however often it is shown."""
+        text = state.text
+        before = self.source
+        for glyph, after in shown(font, state.text, strings):
+            text = after
+            if glyph is None or glyph.content.objgen in self.open_streams:
+                continue
+            ctm = glyph.matrix.then(state.ctm)
+            shape = tuple(round(value, 4) for value in (ctm.a, ctm.b, ctm.c, ctm.d))
+            if (glyph.content.objgen, *shape) in self.glyphs:
+                continue
+            self.glyphs.add((glyph.content.objgen, *shape))
+            if len(self.open_streams) >= MAX_FORM_DEPTH:
+                continue
+            self.open_streams.append(glyph.content.objgen)
+            self.source = "glyph"
+            inner = _State(ctm, state.clip, state.unseen)
+            resources = font.get("/Resources", pikepdf.Dictionary())
+            yield from self._content(glyph.content, resources, inner)
+            self.open_streams.pop()
+            self.source = before
+        return text
+
+    def _annotation(self, note: pikepdf.Object, base: Matrix) -> Iterator[Found]:
+        """What an annotation shows, laid into its rectangle (ISO 32000-2, 12.5.5)."""
+        look = note.get("/AP", pikepdf.Dictionary()).get("/N")
+        if isinstance(look, pikepdf.Dictionary) and not isinstance(look, pikepdf.Stream):
+            look = look.get(str(note.get("/AS", "/Off")))
+        box, rect = bounds_from(note.get("/Rect")), None
+        if not isinstance(look, pikepdf.Stream) or box is None:
+            return
+        rect = bounds_from(look.get("/BBox"))
+        if rect is None:
+            return
+        drawn = bounds_under(rect, matrix_from(look.get("/Matrix", [])) or Matrix())
+        width, height = drawn[2] - drawn[0], drawn[3] - drawn[1]
+        if not width or not height:
+            return
+        scale_x, scale_y = (box[2] - box[0]) / width, (box[3] - box[1]) / height
+        laid = Matrix(
+            scale_x, 0, 0, scale_y, box[0] - drawn[0] * scale_x, box[1] - drawn[1] * scale_y
+        )
+        is_hidden = int(note.get("/F", 0)) & _HIDDEN_FLAG
+        state = _State(laid.then(base), None, HIDDEN_NOTE if is_hidden else "")
+        if self.off is not None and is_off(note.get("/OC"), self.off):
+            state = replace(state, unseen=LAYER_OFF)
+        self.source = "annotation"
+        yield from self._nested(look, pikepdf.Dictionary(), state)
+        self.source = "page"
+
+    def _image(self, facts: ImageFacts | None, state: _State) -> Iterator[Found]:
+        ctm = state.ctm
+        # A matrix of no width or no height paints nothing.
+        if facts is None or ctm.u_length == 0 or ctm.v_length == 0:
+            return
+        self.painted += 1
+        if self.painted > MOST_PAINTED:
+            raise OverflowError
+        unseen = state.unseen
+        if not unseen:
+            seen = shared(unit_bounds(ctm), self.page_box)
+            if is_nothing(seen):
+                unseen = OFF_PAGE
+            elif state.clip is not None and is_nothing(shared(seen, state.clip)):
+                unseen = CLIPPED
+        yield Found(facts, ctm, unseen, self.source)
+
+
+def _under(state: _State, marks: list[bool]) -> _State:
+    return replace(state, unseen=state.unseen or LAYER_OFF) if any(marks) else state
+
+
+def _text_after(text: TextState, name: str, operands: list[Any]) -> TextState:
+    try:
+        return text.after(name, operands)
+    except (TypeError, ValueError, IndexError):
+        return text
+
+
+def _strings(name: str, operands: list[Any]) -> list[Any]:
+    if not len(operands):
+        return []
+    return list(operands[0]) if name == "TJ" else [operands[-1]]
+
+
+def _parsed(
+    stream: pikepdf.Object | pikepdf.Page, operators: frozenset[str]
+) -> list[tuple[str, Any]]:
+    try:
+        found = pikepdf.parse_content_stream(stream, " ".join(operators))
+        return [(str(one.operator), one.operands) for one in found]
+    except pikepdf.PdfError:
+        return []
+
+
+def _annotations(page: pikepdf.Page) -> list[pikepdf.Object]:
+    notes = page.obj.get("/Annots")
+    if not isinstance(notes, pikepdf.Array):
+        return []
+    return [note for note in list(notes) if isinstance(note, pikepdf.Dictionary)]
+
+
+def matrix_from(numbers: Any) -> Matrix | None:
+    """Six numbers as a matrix; None for anything else."""
+    try:
+        values = [float(number) for number in numbers]
+    except (TypeError, ValueError):
+        return None
+    return Matrix(*values) if len(values) == 6 else None
+
+
+def bounds_from(numbers: Any) -> Bounds | None:
+    """Four numbers as a box, whichever corners they name; None for anything else."""
+    try:
+        x1, y1, x2, y2 = (float(number) for number in numbers)
+    except (TypeError, ValueError):
+        return None
+    return min(x1, x2), min(y1, y2), max(x1, x2), max(y1, y2)
+
+
+def _pattern_name(operator: str, operands: list[pikepdf.Object]) -> str | None:
+    if operator.lower() != "scn" or not len(operands):
+        return None
+    return str(operands[-1]) if isinstance(operands[-1], pikepdf.Name) else None

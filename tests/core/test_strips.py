@@ -1,0 +1,77 @@
+"""Strips and tiles put together again; every figure is known by construction."""
+
+from itertools import pairwise
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from harnet.core.geometry import Matrix
+from harnet.core.strips import Piece, wholes_of
+
+
+def cut(px_w, px_h, matrix, columns, rows, kind=None):
+    """A picture of these pixels cut into tiles, painted row by row from the top."""
+    xs = [round(px_w * n / columns) for n in range(columns + 1)]
+    ys = [round(px_h * n / rows) for n in range(rows + 1)]
+    pieces = []
+    for top, bottom in pairwise(ys):
+        for left, right in pairwise(xs):
+            part = Matrix(
+                (right - left) / px_w, 0, 0, (bottom - top) / px_h, left / px_w, 1 - bottom / px_h
+            )
+            pieces.append(Piece(right - left, bottom - top, part.then(matrix), kind))
+    return pieces
+
+
+PLACED = Matrix(240, 0, 0, 160, 30, 40)
+
+
+class TestWholes:
+    @given(
+        columns=st.integers(1, 5),
+        rows=st.integers(1, 8),
+        turn=st.floats(0, 360),
+        width=st.floats(10, 500),
+        height=st.floats(10, 500),
+        mirrored=st.booleans(),
+    )
+    def test_any_cut_is_put_together(self, columns, rows, turn, width, height, mirrored):
+        matrix = Matrix.scaling(-width if mirrored else width, height).then(Matrix.rotation(turn))
+        pieces = cut(600, 400, matrix, columns, rows)
+        wholes = wholes_of(pieces)
+        if len(pieces) < 3:
+            assert len(wholes) == len(pieces)
+            return
+        [whole] = wholes
+        assert (whole.px_w, whole.px_h) == (600, 400)
+        assert whole.matrix.as_tuple() == pytest.approx(matrix.as_tuple(), abs=1e-6 * 500)
+        assert whole.pieces == tuple(range(len(pieces)))
+
+    def test_strips_painted_from_below(self):
+        [whole] = wholes_of(cut(600, 400, PLACED, 1, 10)[::-1])
+        assert whole.matrix.as_tuple() == pytest.approx(PLACED.as_tuple())
+
+    def test_pictures_beside_each_other_stay_apart(self):
+        apart = [Matrix.translation(260 * n, 0) for n in range(4)]
+        pieces = [Piece(600, 400, PLACED.then(move)) for move in apart]
+        assert [whole.pieces for whole in wholes_of(pieces)] == [(0,), (1,), (2,), (3,)]
+
+    def test_pieces_of_another_kind_or_scale_stay_apart(self):
+        strips = cut(600, 400, PLACED, 1, 4, "rgb")
+        other = [Piece(600, 100, strips[2].matrix, "grey"), strips[3]]
+        assert len(wholes_of([*strips[:2], *other])) == 4
+        finer = [Piece(900, 150, strip.matrix, "rgb") for strip in strips[2:]]
+        assert len(wholes_of([*strips[:2], *finer])) == 4
+
+    def test_a_missing_tile_leaves_them_apart(self):
+        tiles = cut(600, 400, PLACED, 3, 3)
+        assert len(wholes_of([*tiles[:4], *tiles[5:]])) == 8
+
+    def test_the_same_picture_painted_over_itself_is_not_a_cut_one(self):
+        assert len(wholes_of([Piece(600, 400, PLACED)] * 4)) == 4
+
+    def test_two_cut_pictures_one_after_the_other(self):
+        far = PLACED.then(Matrix.translation(500, 0))
+        wholes = wholes_of([*cut(600, 400, PLACED, 1, 5), *cut(600, 400, far, 1, 5)])
+        assert [len(whole.pieces) for whole in wholes] == [5, 5]
