@@ -1,11 +1,14 @@
 """Handing over: presets, the print house, two outputs compared, packs, and rows to pages."""
 
+import json
 import subprocess
 import zipfile
 
 import pytest
+from PIL import Image
 from playwright.sync_api import expect
 
+from tests.conftest import photo
 from tests.e2e.conftest import follow, job_address
 from tests.e2e.test_output import LONG, finished, got
 
@@ -26,7 +29,11 @@ def chosen(page, label, value):
 
 
 def made_pdf(page, words):
+    """The PDF that is asked for now, once it is done; there may be others of the same settings."""
+    done = page.locator(".made[data-state=done]")
+    before = done.count()
     page.get_by_role("button", name="Make the PDF").click()
+    expect(done).to_have_count(before + 1, timeout=LONG)
     return finished(page, words)
 
 
@@ -107,22 +114,37 @@ def test_two_outputs_page_by_page_with_a_wipe(output_view):
     expect(page.get_by_text("Page 2 of 3")).to_be_visible()
 
 
-def test_a_pack_leaves_and_is_the_same_job_again(output_view, tmp_path):
-    page = output_view
-    follow(page.get_by_role("link", name="Handoff pack"))
-    page.get_by_role("button", name="Make the pack").click()
-    made = finished(page, "pack with the PDF")
-    expect(made).to_contain_text("3 pictures in the pack")
-    path = got(page, made, tmp_path / "screens.zip")
-    with zipfile.ZipFile(path) as pack:
-        assert {"job.json", "report.pdf", "credits.csv"} <= set(pack.namelist())
+def test_a_pack_written_by_hand_is_a_job_and_leaves_as_a_pack_again(page, tmp_path):
+    placed = {"x_pt": 30, "y_pt": 30, "width_pt": 72, "height_pt": 48}
+    job = {
+        "format": "harnet job",
+        "version": 1,
+        "title": "Harbour card",
+        "width_pt": 300,
+        "height_pt": 200,
+        "pictures": [{"name": "swell.png", "file": "pictures/swell.png"}],
+        "pages": [{"items": [{"kind": "picture", "picture": "swell.png", **placed}]}],
+    }
+    Image.fromarray(photo(300, 200, seed=77)).save(tmp_path / "swell.png")
+    path = tmp_path / "by hand.zip"
+    with zipfile.ZipFile(path, "w") as pack:
+        pack.writestr("job.json", json.dumps(job))
+        pack.write(tmp_path / "swell.png", "pictures/swell.png")
     page.goto("/jobs")
     page.locator("[name=pack]").set_input_files(path)
     page.wait_for_url("**/pages", timeout=LONG)
-    expect(page.locator(".job-bar, header").get_by_text("Ticket-hall screens")).to_be_visible()
-    expect(page.get_by_text("3 placed")).to_be_visible()
-    page.goto("/jobs")
-    expect(page.locator(".job-title", has_text="Ticket-hall screens")).to_have_count(2)
+    # 300 pixels on an inch.
+    expect(page.get_by_text("1 placed · 1 full")).to_be_visible()
+    follow(page.get_by_role("link", name="Output"))
+    follow(page.get_by_role("link", name="Handoff pack"))
+    page.get_by_role("button", name="Make the pack").click()
+    made = finished(page, "pack with the PDF")
+    expect(made).to_contain_text("1 picture in the pack")
+    with zipfile.ZipFile(got(page, made, tmp_path / "again.zip")) as pack:
+        assert {"report.pdf", "credits.csv", "Harbour card.pdf"} <= set(pack.namelist())
+        [item] = json.loads(pack.read("job.json"))["pages"][0]["items"]
+        assert {name: item[name] for name in placed} == placed
+        assert pack.read("pictures/swell.png") == (tmp_path / "swell.png").read_bytes()
 
 
 def test_what_is_no_pack_is_told(page, tmp_path):

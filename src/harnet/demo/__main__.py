@@ -10,12 +10,14 @@ from sqlalchemy.orm import Session
 from harnet.core.picture import Colour
 from harnet.core.severity import Severity
 from harnet.demo.catalogue import write_table
+from harnet.demo.foreign import FESTIVAL_NAME, write_festival_leaflet
 from harnet.demo.handbook import make_jobs
 from harnet.demo.pictures import COPIES, MISSING_NAME, SHELF, make_shelf
 from harnet.standins.tarnholm_agency import TarnholmAgency
 from harnet.store.base import now_utc
 from harnet.store.database import migrate
 from harnet.store.models import Job, Picture
+from harnet.studio.checkedpdfs import keep_pdf, read_pdf
 from harnet.studio.checking import accept, findings_in
 from harnet.studio.copies import ask_for_copy, make_copy
 from harnet.studio.desk import Desk, Settings
@@ -68,11 +70,21 @@ def load_demo(settings: Settings, pictures: Path) -> None:
     for copy_id in copies:
         make_copy(desk, copy_id)
     write_table(settings.data_folder.parent)
+    _check_a_pdf(desk, pictures)
     trust = settings.data_folder.parent / TRUST_FOLDER
     shutil.copy2(pictures / "rope-store.jpg", trust / CHANGED_NAME)
     elsewhere = settings.data_folder / "moved away"
     elsewhere.mkdir(exist_ok=True)
     shutil.move(Path(shelf.folder) / MISSING_NAME, elsewhere / MISSING_NAME)
+
+
+def _check_a_pdf(desk: Desk, pictures: Path) -> None:
+    """A leaflet that somebody sent."""
+    path = desk.settings.data_folder.parent / FESTIVAL_NAME
+    write_festival_leaflet(pictures, path)
+    with desk.session() as session, path.open("rb") as file:
+        pdf_id = keep_pdf(desk, session, path.name, file, target_with(session, "coated")).id
+    read_pdf(desk, pdf_id)
 
 
 def _fill_shelf(desk: Desk, pictures: Path) -> None:

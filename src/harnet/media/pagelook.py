@@ -1,4 +1,4 @@
-"""A page of an output as a picture to look at: its trim, of a bounded size."""
+"""A page as a picture to look at, of a bounded size: within its trim, or whole as it is seen."""
 
 from pathlib import Path
 
@@ -14,7 +14,7 @@ def work(order: Order, tell: Tell) -> Order:
     path, look, edge_px = Path(order["path"]), Path(order["look"]), int(order["edge_px"])
     try:
         if order["is_pdf"]:
-            _draw(path, int(order["page"]) - 1, edge_px, look)
+            _draw(path, int(order["page"]) - 1, edge_px, look, order.get("is_whole", False))
         else:
             image = pyvips.Image.thumbnail(str(path), edge_px, height=edge_px, size="down")
             image.colourspace("srgb").pngsave(str(look), compression=3, keep="none")
@@ -23,9 +23,14 @@ def work(order: Order, tell: Tell) -> Order:
     return {}
 
 
-def _draw(path: Path, index: int, edge_px: int, look: Path) -> None:
+def _draw(path: Path, index: int, edge_px: int, look: Path, is_whole: bool) -> None:
+    """Draws a page within its trim, or as whole as it is seen."""
     with pypdfium2.PdfDocument(path) as pdf:
         page = pdf[index]
+        if is_whole:
+            drawn = page.render(scale=edge_px / max(page.get_size()))
+            drawn.to_pil().convert("RGB").save(look, "PNG", compress_level=3)
+            return
         left, bottom, right, top = page.get_trimbox()
         media = page.get_mediabox()
         scale = edge_px / max(right - left, top - bottom)

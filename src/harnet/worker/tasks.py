@@ -3,6 +3,7 @@
 from procrastinate import App, PsycopgConnector
 
 from harnet.studio.agency import fetch_picture
+from harnet.studio.checkedpdfs import read_pdf
 from harnet.studio.clearing import clear_old_outputs
 from harnet.studio.copies import make_copy
 from harnet.studio.desk import Desk, Settings
@@ -41,6 +42,10 @@ def queue_on(settings: Settings) -> App:
     @app.task(name="make_output", queue="outputs")
     def make(output_id: int) -> None:
         make_output(desk(), output_id)
+
+    @app.task(name="read_pdf", queue="outputs")
+    def check(pdf_id: int) -> None:
+        read_pdf(desk(), pdf_id)
 
     @app.task(name="open_pack", queue="outputs")
     def unpack(opening_id: int) -> None:

@@ -78,6 +78,15 @@ function send({ file, row, bar, said }) {
         resolve("refused");
         return;
       }
+      if (answer.address) {
+        const link = document.createElement("a");
+        link.href = answer.address;
+        link.textContent = "is being read; see it";
+        said.replaceChildren(link);
+        window.htmx.ajax("GET", drop().dataset.list, "#pdf-rows");
+        resolve("added");
+        return;
+      }
       said.textContent = answer.is_known ? `is on the shelf already as ${answer.name}` : "added";
       if (!answer.is_known) {
         document.querySelector("#wall").insertAdjacentHTML("afterbegin", answer.tile);

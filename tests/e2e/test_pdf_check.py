@@ -1,0 +1,68 @@
+"""Check a PDF: dropped, read by the worker, looked at page by page, judged by another target."""
+
+import pytest
+from PIL import Image
+from playwright.sync_api import expect
+from reportlab.lib.utils import ImageReader
+from reportlab.pdfgen.canvas import Canvas
+
+from tests.conftest import photo
+
+LONG = 90_000
+
+
+@pytest.fixture
+def leaflet(tmp_path):
+    path = tmp_path / "ferry times.pdf"
+    canvas = Canvas(str(path), pagesize=(400, 300))
+    for seed, ppi in ((1, 300), (2, 150)):
+        width = 300 / ppi * 72
+        canvas.drawImage(
+            ImageReader(Image.fromarray(photo(300, 200, seed=seed))), 20, 20, width, width * 2 / 3
+        )
+        canvas.showPage()
+    canvas.save()
+    return path
+
+
+def test_dropped_read_and_judged(page, leaflet, tmp_path):
+    no_pdf = tmp_path / "timetable.txt"
+    no_pdf.write_text("every hour")
+    page.goto("/jobs")
+    page.get_by_role("link", name="Check a PDF").click()
+    page.locator("#files").set_input_files([leaflet, no_pdf])
+    uploads = page.locator("#uploads")
+    expect(uploads).to_contain_text("timetable.txt: its content is not a PDF", timeout=LONG)
+    row = page.locator(".pdf-row", has_text="ferry times.pdf")
+    expect(row).to_contain_text("2 pictures", timeout=LONG)
+    row.click()
+    list_of_pictures = page.locator(".pdf-rows")
+    expect(list_of_pictures.locator("tbody tr")).to_have_count(2)
+    # The one that falls short stands first.
+    expect(list_of_pictures.locator("tbody tr").first).to_contain_text("150")
+    expect(page.locator("polygon.line-full")).to_have_count(1)
+    page.get_by_role("link", name="Next page").click()
+    expect(page.locator("polygon.line-thin")).to_have_count(1)
+    picture = page.locator(".pdf-page image")
+    answer = page.request.get(picture.get_attribute("href"))
+    assert answer.headers["content-type"] == "image/png"
+    # What if it went to a newspaper? Nothing is kept until it is said.
+    page.get_by_label("Target").select_option("newsprint")
+    expect(page.locator("polygon.line-full")).to_have_count(1)
+    page.get_by_role("button", name="Keep this target").click()
+    expect(page.get_by_label("Target")).to_have_value("newsprint")
+    expect(page.get_by_role("button", name="Keep this target")).to_have_count(0)
+    page.get_by_role("button", name="Delete").click()
+    expect(page.locator(".pdf-row", has_text="ferry times.pdf")).to_have_count(0)
+
+
+def test_a_cut_picture_is_one_and_says_its_pieces(page):
+    page.goto("/pdf")
+    page.locator(".pdf-row", has_text="harbour festival leaflet.pdf").click()
+    expect(page.get_by_text("2 fonts are not embedded")).to_be_visible()
+    page.locator(".pdf-rows .name", has_text="1 500 × 1 000").click()
+    expect(page.locator(".pdf-rows")).to_contain_text("cut into 8 pieces")
+    expect(page.locator(".pdf-rows")).to_contain_text("Its pieces: 1 500 × 125")
+    expect(page.locator("polygon.on")).to_have_count(1)
+    dot = page.locator(".ruler circle.on")
+    expect(dot).to_have_count(1)
