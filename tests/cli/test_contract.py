@@ -94,6 +94,46 @@ class TestCheck:
         assert run.returncode == 2 and "cardboard" in run.stderr
 
 
+class TestCheckMany:
+    def test_several_files_patterns_and_side_by_side(self, flyer, tmp_path):
+        good = flyer(72)
+        good.rename(tmp_path / "a.pdf")
+        thin = flyer(100)
+        thin.rename(tmp_path / "b.pdf")
+        run = harnet("check", str(tmp_path / "*.pdf"), "--jobs", "2", "--format", "json")
+        answers = json.loads(run.stdout)
+        assert run.returncode == 1
+        assert [Path(one["file"]).name for one in answers] == ["a.pdf", "b.pdf"]
+        assert [one["images"][0]["verdict"] for one in answers] == ["full", "thin"]
+        rows = list(
+            csv.DictReader(
+                io.StringIO(harnet("check", str(tmp_path / "*.pdf"), "--format", "csv").stdout)
+            )
+        )
+        assert [row["file"].rpartition("/")[2] for row in rows] == ["a.pdf", "b.pdf"]
+
+    def test_one_that_cannot_be_read_does_not_keep_the_others(self, flyer, tmp_path):
+        bad = tmp_path / "bad.pdf"
+        bad.write_bytes(b"no")
+        run = harnet("check", bad, flyer(72), "--format", "json")
+        assert run.returncode == 2 and run.stderr.startswith(f"{bad}: ")
+        assert len(json.loads(run.stdout)) == 1
+
+    def test_quiet_leaves_the_exit_code_alone(self, flyer):
+        run = harnet("check", flyer(100), "--quiet")
+        assert (run.returncode, run.stdout, run.stderr) == (1, "", "")
+
+    def test_a_copy_with_notes_never_over_the_original(self, flyer, tmp_path):
+        path, out = flyer(100, 72), tmp_path / "noted.pdf"
+        before = path.read_bytes()
+        run = harnet("check", path, "--notes", out)
+        assert run.returncode == 1 and run.stderr.strip() == f"{out}: 1 note"
+        assert path.read_bytes() == before and b"/Square" in out.read_bytes()
+        refused = harnet("check", path, "--notes", path)
+        assert refused.returncode == 2 and "never written over" in refused.stderr
+        assert path.read_bytes() == before
+
+
 class TestFacts:
     def test_the_good_are_listed_and_the_bad_get_a_sentence(self, make_picture, tmp_path):
         good = make_picture("slipway.jpg", dpi=(300, 300))

@@ -4,9 +4,11 @@ poppler rounds densities to whole numbers, so a density agrees within half a ppi
 last place that it prints.
 """
 
+import base64
 import io
 import subprocess
 
+import cairosvg
 import img2pdf
 import pikepdf
 import pytest
@@ -124,6 +126,45 @@ class TestThreeWriters:
         Image.fromarray(photo()).save(path, resolution=150)
         [image] = agrees_with_poppler(path)
         assert image.density.x == pytest.approx(150, rel=0.001)
+
+
+class TestOtherPrograms:
+    """Producers that share no code with those above."""
+
+    def test_cairo(self, tmp_path):
+        """SVG drawn to PDF by cairo: scaled, turned, with alpha."""
+        path = tmp_path / "a.pdf"
+        data = base64.b64encode(picture("RGBA").read()).decode()
+        image = f'<image width="120" height="80" xlink:href="data:image/png;base64,{data}"'
+        svg = (
+            '<svg xmlns="http://www.w3.org/2000/svg" width="400" height="400"'
+            ' xmlns:xlink="http://www.w3.org/1999/xlink">'
+            f'{image}/>{image} transform="translate(200 200) rotate(30) scale(1.5 1)"/></svg>'
+        )
+        cairosvg.svg2pdf(bytestring=svg.encode(), write_to=str(path))
+        agrees_with_poppler(path)
+
+    def test_chromium(self, tmp_path):
+        """A page of the web as Debian's Chromium prints it."""
+        page, path = tmp_path / "page.html", tmp_path / "a.pdf"
+        for name, mode in (("one.jpg", "RGB"), ("two.png", "RGBA"), ("three.png", "L")):
+            form = "JPEG" if name.endswith("jpg") else "PNG"
+            (tmp_path / name).write_bytes(picture(mode, form=form).read())
+        page.write_text(
+            '<img src="one.jpg" width="300"><img src="two.png" style="transform: rotate(20deg)"'
+            ' width="200" height="99"><div style="width: 90px; height: 40px; overflow: hidden">'
+            '<img src="three.png" width="400"></div>'
+        )
+        flags = ("--headless", "--no-sandbox", "--disable-gpu", "--no-pdf-header-footer")
+        subprocess.run(
+            ["/usr/bin/chromium", *flags, f"--print-to-pdf={path}", page.as_uri()],
+            check=True,
+            capture_output=True,
+            timeout=120,
+        )
+        painted = agrees_with_poppler(path)
+        # 300 pixels over 300 CSS pixels of 1/96 inch.
+        assert painted[0].density.x == pytest.approx(96, rel=0.01)
 
 
 class ByHand:

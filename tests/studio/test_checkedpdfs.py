@@ -3,7 +3,9 @@
 import io
 
 import pikepdf
+import pypdf
 import pytest
+from jsonschema import Draft202012Validator
 from PIL import Image
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
@@ -21,10 +23,12 @@ from harnet.studio.checkedpdfs import (
     read_pdf,
     target_of_pdf,
 )
-from harnet.studio.errors import NotThere
+from harnet.studio.checkedreport import COLUMNS, noted_copy, report_of_pdf
+from harnet.studio.errors import NotThere, Refused
 from harnet.studio.pdfcheck import check_pdf
 from harnet.studio.pdfpages import page_picture
 from tests.conftest import photo
+from tests.studio.test_targets import schema
 
 COATED = target_named("coated")
 
@@ -175,3 +179,30 @@ def test_deleting_takes_everything_along(desk, leaflet):
         desk.blobs.open(sha256)
     # One that is deleted while it waits is not read any more.
     read_pdf(desk, again)
+
+
+class TestReports:
+    def test_the_report_keeps_to_its_published_schema(self, desk, leaflet):
+        pdf_id = kept(desk, leaflet)
+        with desk.session() as session:
+            report = report_of_pdf(session, pdf_with(session, pdf_id))
+        Draft202012Validator(schema("pdf-report.schema.json")).validate(report)
+        assert report["summary"] == {"coarse": 0, "thin": 1, "near": 0, "full": 2, "surplus": 0}
+        assert list(report["pictures"][0]) == list(COLUMNS)
+        assert report["pictures"][2]["pieces"] == 6
+        assert report["fonts_not_embedded"] == ["Helvetica"]
+
+    def test_the_copy_has_a_note_on_the_thin_one_and_what_was_handed_in_stays(self, desk, leaflet):
+        pdf_id = kept(desk, leaflet)
+        with desk.session() as session:
+            data = noted_copy(desk, session, pdf_with(session, pdf_id))
+        pages = pypdf.PdfReader(io.BytesIO(data)).pages
+        notes = [len(page.get("/Annots", [])) for page in pages]
+        assert notes == [1, 0, 0]
+        with desk.session() as session, desk.blobs.open(pdf_with(session, pdf_id).sha256) as file:
+            assert file.read() == leaflet.read_bytes()
+
+    def test_notes_wait_until_all_is_read(self, desk, leaflet):
+        pdf_id = kept(desk, leaflet, read=False)
+        with desk.session() as session, pytest.raises(Refused, match="once the whole PDF is read"):
+            noted_copy(desk, session, pdf_with(session, pdf_id))

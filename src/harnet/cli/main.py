@@ -1,26 +1,23 @@
 """The command line: check a PDF, tell facts, tell reach. No database and no server needed."""
 
-import csv
-import json
 import sys
-from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import NoReturn
 
 import click
 
+from harnet.cli.check import check
 from harnet.cli.export import export
+from harnet.cli.running import completion, manual, serve, targets, worker
+from harnet.cli.tables import Row, print_csv, print_json, print_table
+from harnet.cli.watch import watch
 from harnet.core.density import reach_pt
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.picture import Facts
-from harnet.core.targetlist import target_named
 from harnet.core.units import Unit, from_points
-from harnet.core.wording import counted
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.read import facts_of
-from harnet.studio.pdfcheck import PdfCheck, check_pdf
 
-_SOME_FALL_SHORT = 1
 _CANNOT_READ = 2
 _PATH = click.Path(path_type=Path)
 _format_option = click.option(
@@ -32,8 +29,6 @@ _format_option = click.option(
     help="How the answer is written.",
 )
 
-Row = dict[str, object]
-
 
 @click.group(context_settings={"help_option_names": ["-h", "--help"]})
 @click.version_option(package_name="harnet")
@@ -41,49 +36,8 @@ def harnet() -> None:
     """Effective resolution of placed pictures, from the command line."""
 
 
-harnet.add_command(export)
-
-
-@harnet.command()
-@click.argument("file", type=_PATH)
-@click.option(
-    "--target", "wanted", default="coated", show_default=True, help="A figure in ppi or a name."
-)
-@_format_option
-def check(file: Path, wanted: str, form: str) -> None:
-    """Every image FILE.pdf paints, with its effective ppi and verdict.
-
-    Exit code 0: none is coarse or thin; 1: some are; 2: the file cannot be read.
-    """
-    try:
-        result = check_pdf(file, str(file), target_named(wanted))
-    except (UnreadableFile, ValueOutOfRange) as error:
-        _stop(error)
-    _print_check(result, form)
-    sys.exit(_SOME_FALL_SHORT if result.falls_short else 0)
-
-
-def _print_check(result: PdfCheck, form: str) -> None:
-    if form == "json":
-        _print_json(result.as_json())
-        return
-    rows = [image.as_json() for image in result.images]
-    if form == "csv":
-        _print_csv(result.columns(), rows)
-        return
-    _print_table(
-        rows,
-        {
-            "page": lambda row: str(row["page"]),
-            "pixels": lambda row: f"{row['px_w']} × {row['px_h']}",
-            "ppi across": lambda row: f"{row['ppi_x']:.1f}",
-            "ppi down": lambda row: f"{row['ppi_y']:.1f}",
-            "verdict": lambda row: str(row["verdict"]),
-            "colour": lambda row: f"{row['colour']}, {row['bits']} bit",
-        },
-    )
-    counts = ", ".join(f"{count} {verdict}" for verdict, count in result.summary.items())
-    click.echo(f"{counted(result.pages, 'page')}, {counted(len(rows), 'image')}: {counts}")
+for command in (check, export, targets, watch, serve, worker, completion, manual):
+    harnet.add_command(command)
 
 
 @harnet.command()
@@ -103,11 +57,11 @@ def facts(files: tuple[Path, ...], form: str) -> None:
             click.echo(str(error), err=True)
             has_failed = True
     if form == "json":
-        _print_json(rows)
+        print_json(rows)
     elif form == "csv":
-        _print_csv(list(rows[0]) if rows else ["file"], rows)
+        print_csv(list(rows[0]) if rows else ["file"], rows)
     else:
-        _print_table(
+        print_table(
             rows,
             {
                 "file": lambda row: str(row["file"]),
@@ -170,9 +124,9 @@ def reach(file: Path, ppi: float, unit: str, form: str) -> None:
     except (UnreadableFile, ValueOutOfRange) as error:
         _stop(error)
     if form == "json":
-        _print_json(row)
+        print_json(row)
     elif form == "csv":
-        _print_csv(list(row), [row])
+        print_csv(list(row), [row])
     else:
         click.echo(f"{row['width']:.2f} × {row['height']:.2f} {unit} at {ppi:g} ppi")
 
@@ -190,21 +144,3 @@ def _tag_text(x: object, y: object) -> str:
     if x is None:
         return "none"
     return f"{x:g} ppi" if x == y else f"{x:g} × {y:g} ppi"
-
-
-def _print_json(value: object) -> None:
-    click.echo(json.dumps(value, ensure_ascii=False, indent=1))
-
-
-def _print_csv(columns: list[str], rows: Sequence[Row]) -> None:
-    writer = csv.DictWriter(sys.stdout, columns)
-    writer.writeheader()
-    writer.writerows(rows)
-
-
-def _print_table(rows: Sequence[Row], columns: dict[str, Callable[[Row], str]]) -> None:
-    cells = [list(columns), *([text(row) for text in columns.values()] for row in rows)]
-    widths = [max(len(line[index]) for line in cells) for index in range(len(columns))]
-    for line in cells:
-        padded = (cell.ljust(width) for cell, width in zip(line, widths, strict=True))
-        click.echo("  ".join(padded).rstrip())

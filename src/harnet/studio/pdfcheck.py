@@ -4,9 +4,13 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from pathlib import Path
 
+from harnet.core.density import headroom
+from harnet.core.geometry import Matrix
 from harnet.core.picture import Colour
-from harnet.core.target import Target
+from harnet.core.target import OWN, Target
 from harnet.core.verdict import Verdict, verdict_of
+from harnet.core.wording import ppi_text, share_text
+from harnet.media.pdf.notes import Note
 from harnet.media.pdf.painted import PaintedImage, painted_images
 
 
@@ -32,6 +36,8 @@ class CheckedImage:
             "bits": image.bits,
             "width_pt": round(image.width_pt, 4),
             "height_pt": round(image.height_pt, 4),
+            "source": image.source,
+            "unseen": image.unseen,
         }
 
 
@@ -46,13 +52,15 @@ class PdfCheck:
 
     @property
     def summary(self) -> dict[str, int]:
-        """How many images have each verdict, worst first."""
-        return counts_of(checked.verdict for checked in self.images)
+        """How many images that are seen have each verdict, worst first."""
+        return counts_of(checked.verdict for checked in self.images if not checked.image.unseen)
 
     @property
     def falls_short(self) -> bool:
         """Whether some image is coarse or thin."""
-        return any(checked.verdict.falls_short for checked in self.images)
+        return any(
+            checked.verdict.falls_short for checked in self.images if not checked.image.unseen
+        )
 
     def as_json(self) -> dict[str, object]:
         """The whole check in the published form."""
@@ -68,7 +76,8 @@ class PdfCheck:
     def columns() -> list[str]:
         """The names of a row's figures, in order."""
         figures = ["px_w", "px_h", "ppi_x", "ppi_y", "ppi_min"]
-        return ["page", *figures, "verdict", "colour", "bits", "width_pt", "height_pt"]
+        sizes = ["width_pt", "height_pt"]
+        return ["page", *figures, "verdict", "colour", "bits", *sizes, "source", "unseen"]
 
 
 def counts_of(verdicts: Iterable[Verdict]) -> dict[str, int]:
@@ -104,3 +113,33 @@ def check_pdf(path: Path, name: str, target: Target) -> PdfCheck:
         for image in painted
     )
     return PdfCheck(name, pages, target, images)
+
+
+_NOTE_COLOURS = {Verdict.COARSE: "#7a1f3d", Verdict.THIN: "#a84808"}
+
+
+def note_text(ppi: float, limits: Target, verdict: Verdict) -> str:
+    """What a note says of a picture that falls short: what it has, what is wanted, how far off."""
+    short = share_text(abs(headroom(ppi, limits.density_ppi)))
+    meant = "" if limits.key == OWN else f" for {limits.name.lower()}"
+    wanted = f"{ppi_text(limits.density_ppi)} ppi wanted{meant}"
+    return f"{ppi_text(ppi)} ppi, {verdict.value}; {wanted}, {short} short."
+
+
+def note_on(page_number: int, matrix: Matrix, ppi: float, limits: Target, verdict: Verdict) -> Note:
+    """The note on a picture that falls short."""
+    text = note_text(ppi, limits, verdict)
+    return Note(page_number, matrix, text, _NOTE_COLOURS.get(verdict, "#566573"))
+
+
+def notes_of(check: PdfCheck) -> list[Note]:
+    """A note for every image that is seen and falls short."""
+    notes = []
+    for one in check.images:
+        image = one.image
+        if one.verdict.falls_short and not image.unseen:
+            limits = check.target.for_bits(image.colour is Colour.BILEVEL)
+            notes.append(
+                note_on(image.page_number, image.matrix, image.density.judged, limits, one.verdict)
+            )
+    return notes

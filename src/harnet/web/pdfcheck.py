@@ -1,5 +1,8 @@
 """Check a PDF: drop it, see every picture that it paints on its pages and on the ruler."""
 
+import csv
+import io
+import json
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
@@ -24,10 +27,12 @@ from harnet.studio.checkedpdfs import (
     pictures_in,
     target_of_pdf,
 )
+from harnet.studio.checkedreport import COLUMNS, noted_copy, report_of_pdf
 from harnet.studio.errors import Refused
 from harnet.studio.ledger import Line, Wanted, verdict_counts, wanted_lines
 from harnet.studio.pdfpages import page_picture
 from harnet.studio.progress import RUNNING
+from harnet.studio.takein import safe_file_name
 from harnet.studio.targets import target_asked, target_with
 from harnet.web.ruler import Ruler, ruler_of, scale_of_lines, spots_of_lines
 from harnet.web.shared import desk
@@ -241,4 +246,41 @@ def page_png(pdf_id: int, number: int) -> Response:
         data = page_picture(desk(), pdf.sha256, pdf.file_name, number)
     response = Response(data, mimetype="image/png")
     response.headers["Cache-Control"] = f"private, max-age={_FOREVER}, immutable"
+    return response
+
+
+@blueprint.get("/<int:pdf_id>/report.json")
+def as_json(pdf_id: int) -> Response:
+    """The report in its published form."""
+    with desk().session() as session:
+        pdf = pdf_with(session, pdf_id)
+        text = json.dumps(report_of_pdf(session, pdf), indent=1, ensure_ascii=False)
+        return _file(pdf, text + "\n", "application/json", "report.json")
+
+
+@blueprint.get("/<int:pdf_id>/report.csv")
+def as_csv(pdf_id: int) -> Response:
+    """A line for each picture."""
+    with desk().session() as session:
+        pdf = pdf_with(session, pdf_id)
+        text = io.StringIO()
+        writer = csv.DictWriter(text, COLUMNS)
+        writer.writeheader()
+        writer.writerows(report_of_pdf(session, pdf)["pictures"])
+        return _file(pdf, text.getvalue(), "text/csv", "report.csv")
+
+
+@blueprint.get("/<int:pdf_id>/noted.pdf")
+def noted(pdf_id: int) -> Response:
+    """A copy with a note on each picture that falls short."""
+    with desk().session() as session:
+        pdf = pdf_with(session, pdf_id)
+        return _file(pdf, noted_copy(desk(), session, pdf), "application/pdf", "noted.pdf")
+
+
+def _file(pdf: CheckedPdf, data: str | bytes, kind: str, ending: str) -> Response:
+    response = Response(data, mimetype=kind)
+    stem = pdf.file_name.removesuffix(".pdf")
+    name = safe_file_name(f"{stem} {ending}" if "report" in ending else f"{stem} with notes.pdf")
+    response.headers.set("Content-Disposition", "attachment", filename=name)
     return response

@@ -110,8 +110,7 @@ def pages_with_images(
     facts: dict[Key, ImageFacts | None] = {}
     off = layers_off(pdf)
     for number, page in enumerate(list(pdf.pages)[first - 1 : last], first):
-        unit = _user_unit(page)
-        seen = SeenPage(number, _seen_box(page, unit), _turn(page))
+        seen, unit = seen_page(page, number)
         walk = PageWalk(facts, seen.box, off)
         base = Matrix.scaling(unit, unit)
         try:
@@ -124,6 +123,12 @@ def pages_with_images(
                 name, f"page {number} paints more than {MOST_PAINTED} images"
             ) from None
         yield seen, images
+
+
+def seen_page(page: pikepdf.Page, number: int) -> tuple[SeenPage, float]:
+    """What is seen of a page, in points, and its `UserUnit`: points a unit of its own."""
+    unit = _user_unit(page)
+    return SeenPage(number, _seen_box(page, unit), _turn(page)), unit
 
 
 def _user_unit(page: pikepdf.Page) -> float:

@@ -1,0 +1,31 @@
+"""How the commands write their answers: as JSON, as CSV, as a table for the eye."""
+
+import csv
+import json
+import sys
+from collections.abc import Callable, Iterable, Sequence
+
+import click
+
+Row = dict[str, object]
+
+
+def print_json(value: object) -> None:
+    """Writes a value as JSON."""
+    click.echo(json.dumps(value, ensure_ascii=False, indent=1))
+
+
+def print_csv(columns: list[str], rows: Iterable[Row]) -> None:
+    """Writes rows as CSV under the names of their columns."""
+    writer = csv.DictWriter(sys.stdout, columns)
+    writer.writeheader()
+    writer.writerows(rows)
+
+
+def print_table(rows: Sequence[Row], columns: dict[str, Callable[[Row], str]]) -> None:
+    """Writes rows as a table, each column as wide as its widest cell."""
+    cells = [list(columns), *([text(row) for text in columns.values()] for row in rows)]
+    widths = [max(len(line[index]) for line in cells) for index in range(len(columns))]
+    for line in cells:
+        padded = (cell.ljust(width) for cell, width in zip(line, widths, strict=True))
+        click.echo("  ".join(padded).rstrip())
