@@ -82,10 +82,10 @@ def test_completion(shell):
 def test_bash_accepts_the_completion_and_offers_commands():
     words = (
         f'PATH="$(dirname {HARNET}):$PATH"; eval "$(harnet completion bash)";'
-        " COMP_WORDS=(harnet ch) COMP_CWORD=1 _HARNET_COMPLETE=bash_complete harnet"
+        ' COMP_WORDS=(harnet ch); COMP_CWORD=1; _harnet_completion harnet; echo "${COMPREPLY[@]}"'
     )
     run = subprocess.run(["bash", "-c", words], capture_output=True, text=True)
-    assert "check" in run.stdout
+    assert run.stdout.split() == ["check"], run.stderr
 
 
 def test_the_manual_holds_every_command():
