@@ -10,7 +10,7 @@ import pytest
 from PIL import Image
 from sqlalchemy import text
 
-from harnet.store import outputmodels, pdfmodels  # noqa: F401 (their tables are emptied, too)
+from harnet.store import outputmodels, pdfmodels, reviewmodels  # noqa: F401 (their tables are emptied, too)
 from harnet.store.base import Base
 from harnet.store.database import migrate
 from harnet.studio.checking import findings_in

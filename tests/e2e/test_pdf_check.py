@@ -1,5 +1,8 @@
 """Check a PDF: dropped, read by the worker, looked at page by page, judged by another target."""
 
+import json
+
+import pypdf
 import pytest
 from PIL import Image
 from playwright.sync_api import expect
@@ -7,6 +10,7 @@ from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
 from tests.conftest import photo
+from tests.e2e.conftest import follow, job_address
 
 LONG = 90_000
 
@@ -66,3 +70,36 @@ def test_a_cut_picture_is_one_and_says_its_pieces(page):
     expect(page.locator("polygon.on")).to_have_count(1)
     dot = page.locator(".ruler circle.on")
     expect(dot).to_have_count(1)
+
+
+def test_a_review_link_shows_findings_and_nothing_to_change(page, browser, live):
+    page.goto(job_address(page, "Tarnholm Light: visitor handbook").replace("/pages", "/report"))
+    follow(page.get_by_role("link", name="Review links"))
+    page.get_by_label("For whom").fill("Print house")
+    page.get_by_role("button", name="Make a link").click()
+    address = page.get_by_label("Address of the link for Print house").input_value()
+    outside = browser.new_page(base_url=live.address)
+    outside.goto(address)
+    expect(outside.get_by_text("For Print house, to read until")).to_be_visible()
+    expect(outside.get_by_text("gull-close.png").first).to_be_visible()
+    assert outside.locator("button, form, input, nav a").count() == 0
+    page.get_by_role("button", name="Withdraw").click()
+    expect(page.get_by_text("withdrawn")).to_be_visible()
+    assert outside.goto(address).status == 404
+    outside.close()
+
+
+def test_a_pdf_leaves_with_notes_and_as_data(page, tmp_path):
+    page.goto("/pdf")
+    page.locator(".pdf-row", has_text="harbour festival leaflet.pdf").click()
+    page.get_by_role("button", name="Take along").click()
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Copy with notes").click()
+    download.value.save_as(tmp_path / "noted.pdf")
+    notes = [len(one.get("/Annots", [])) for one in pypdf.PdfReader(tmp_path / "noted.pdf").pages]
+    assert sum(notes) > 0
+    with page.expect_download() as download:
+        page.get_by_role("link", name="Report as JSON").click()
+    download.value.save_as(tmp_path / "report.json")
+    report = json.loads((tmp_path / "report.json").read_text())
+    assert report["summary"]["thin"] == sum(notes)

@@ -42,6 +42,7 @@ from harnet.web import (
     preflight,
     presets,
     report,
+    review,
     rows,
     shelf,
     targets,
@@ -97,6 +98,7 @@ def create_app(settings: Settings, secret_key: str | None = None) -> Flask:
         pdfcheck,
         presets,
         report,
+        review,
         rows,
         targets,
     ):

@@ -2,7 +2,7 @@
 
 from alembic import context
 
-from harnet.store import checkmodels, models, outputmodels, pdfmodels  # noqa: F401 (known to the registry)
+from harnet.store import checkmodels, models, outputmodels, pdfmodels, reviewmodels  # noqa: F401 (known to the registry)
 from harnet.store.base import Base
 from harnet.store.database import engine_for
 
