@@ -16,10 +16,36 @@ CSV = "name,picture\nStorm watch,storm-watch.jpg\nFog,fog-signal.jpg\nLost,not-t
 
 
 @pytest.fixture
-def output_view(page):
-    """The output of the ticket-hall screens, whose gate is open."""
-    page.goto(job_address(page, "Ticket-hall screens").replace("/pages", "/output"))
+def output_view(page, own_job):
+    """The output of a job that no other test looks at; its gate is open."""
+    page.goto(f"{own_job}/output")
     return page
+
+
+@pytest.fixture
+def own_job(page, tmp_path):
+    """A job of three pages, opened from a pack written by hand; its address."""
+    path = tmp_path / "three cards.zip"
+    frame = {"x_pt": 10, "y_pt": 10, "width_pt": 270, "height_pt": 180}
+    names = [f"swell-{seed}.jpg" for seed in (71, 72, 73)]
+    job = {
+        "format": "harnet job",
+        "version": 1,
+        "title": f"Three cards {tmp_path.name}",
+        "width_pt": 290,
+        "height_pt": 200,
+        "pictures": [{"name": name, "file": f"pictures/{name}"} for name in names],
+        "pages": [{"items": [{"kind": "picture", "picture": name, **frame}]} for name in names],
+    }
+    with zipfile.ZipFile(path, "w") as pack:
+        pack.writestr("job.json", json.dumps(job))
+        for seed, name in zip((71, 72, 73), names, strict=True):
+            Image.fromarray(photo(1800, 1200, seed=seed)).save(tmp_path / name, quality=90)
+            pack.write(tmp_path / name, f"pictures/{name}")
+    page.goto("/jobs")
+    page.locator("[name=pack]").set_input_files(path)
+    page.wait_for_url("**/pages", timeout=LONG)
+    return page.url.removesuffix("/pages")
 
 
 def chosen(page, label, value):
