@@ -357,7 +357,7 @@ def test_pages_are_copied_and_dragged_into_order(page, sheet):
     place(page, "fog-signal.jpg")
     done(page)
     page.get_by_role("button", name="Copy", exact=True).click()
-    expect(page.locator(".film a")).to_have_count(3)
+    expect(page.locator(".film [data-film]")).to_have_count(3)
     expect(page.locator(".item")).to_have_count(1)
     page.locator("[data-film='2']").drag_to(page.locator("[data-film='3']"))
     expect(page.locator(".film .on")).to_have_text("3")

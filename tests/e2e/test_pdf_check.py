@@ -105,3 +105,13 @@ def test_a_pdf_leaves_with_notes_and_as_data(page, tmp_path):
     download.value.save_as(tmp_path / "report.json")
     report = json.loads((tmp_path / "report.json").read_text())
     assert report["summary"]["thin"] == sum(notes)
+
+
+def test_dropped_on_the_first_screen(page, leaflet):
+    page.goto("/jobs")
+    page.locator("#files").set_input_files(leaflet)
+    follow(page.get_by_role("link", name="is being read; see it"))
+    expect(page.get_by_role("heading", name="ferry times.pdf")).to_be_visible()
+    expect(page.locator(".pdf-rows tbody tr")).to_have_count(2, timeout=LONG)
+    page.get_by_role("button", name="Delete").click()
+    expect(page.get_by_role("heading", name="Check a PDF")).to_be_visible()

@@ -137,9 +137,9 @@ def test_taking_a_picture_off_and_a_page_away_can_be_undone(page, handbook):
     expect(page.get_by_role("button", name="map-inset.png,")).to_have_count(0)
     expect(page.locator(".job-counts")).to_contain_text("23 placed")
     page.get_by_role("button", name="Remove", exact=True).click()
-    expect(page.locator(".film a")).to_have_count(11)
+    expect(page.locator(".film [data-film]")).to_have_count(11)
     page.keyboard.press("Control+z")
-    expect(page.locator(".film a")).to_have_count(12)
+    expect(page.locator(".film [data-film]")).to_have_count(12)
     page.keyboard.press("Control+z")
     expect(page.locator(".job-counts")).to_contain_text("24 placed")
 

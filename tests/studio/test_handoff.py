@@ -159,6 +159,8 @@ class TestPack:
     def test_opened_elsewhere_it_is_the_same_job(self, desk, rich, packed):
         opening = opened(desk, packed[0])
         assert (opening.state, opening.trouble) == ("done", None)
+        # The pack that was made here is still there to be downloaded.
+        desk.blobs.open(packed[1].sha256).close()
         assert opening.job_id != rich
         with desk.session() as session:
             files = []
@@ -217,6 +219,9 @@ class TestPack:
 class TestByHand:
     def test_it_is_a_job(self, desk, by_hand):
         opening = opened(desk, by_hand())
+        # Its bytes are let go once its pictures lie on their shelf.
+        with pytest.raises(FileNotFoundError):
+            desk.blobs.open(opening.sha256)
         with desk.session() as session:
             job = whole_job(session, opening.job_id)
             assert (job.title, len(job.pages), job.target["density_ppi"]) == (

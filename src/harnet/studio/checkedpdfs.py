@@ -8,7 +8,7 @@ from functools import partial
 from pathlib import Path
 from typing import IO, Any
 
-from sqlalchemy import func, insert, select
+from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
 from harnet.core.density import EffectiveDensity, effective_density, headroom
@@ -24,9 +24,8 @@ from harnet.media.errors import UnreadableFile
 from harnet.media.limits import MAX_FILE_BYTES
 from harnet.store.base import now_utc
 from harnet.store.blobs import write_whole
-from harnet.store.models import Picture
-from harnet.store.outputmodels import Output
 from harnet.store.pdfmodels import CheckedPdf, PaintedPicture
+from harnet.studio.blobuse import let_go
 from harnet.studio.desk import Desk
 from harnet.studio.errors import NotThere
 from harnet.studio.ledger import Line
@@ -92,13 +91,7 @@ def delete_pdf(desk: Desk, session: Session, pdf: CheckedPdf) -> None:
     """Deletes a PDF with everything found in it; other uses of the same bytes stay."""
     sha256 = pdf.sha256
     session.delete(pdf)
-    session.flush()
-    tables = (CheckedPdf, Output, Picture)
-    if not any(
-        session.scalar(select(func.count()).select_from(table).where(table.sha256 == sha256))
-        for table in tables
-    ):
-        desk.blobs.delete(sha256)
+    let_go(desk, session, sha256)
 
 
 def read_pdf(desk: Desk, pdf_id: int) -> None:

@@ -6,8 +6,8 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from harnet.store.base import now_utc
-from harnet.store.models import Picture
 from harnet.store.outputmodels import Output
+from harnet.studio.blobuse import let_go
 from harnet.studio.desk import Desk
 from harnet.studio.progress import DONE
 
@@ -29,17 +29,8 @@ def clear_old_outputs(desk: Desk) -> int:
 def clear(desk: Desk, session: Session, output: Output) -> None:
     """Deletes an output's file; its settings, receipt and answers stay in the list."""
     sha256, output.sha256, output.state = output.sha256, None, CLEARED
-    session.flush()
-    if sha256 is not None and not _is_used(session, sha256):
-        desk.blobs.delete(sha256)
-
-
-def _is_used(session: Session, sha256: str) -> bool:
-    """Whether the same bytes are wanted elsewhere: made twice, or taken in as a picture."""
-    return any(
-        session.scalar(select(func.count()).select_from(table).where(table.sha256 == sha256))
-        for table in (Output, Picture)
-    )
+    if sha256 is not None:
+        let_go(desk, session, sha256)
 
 
 def _too_old(session: Session) -> set[Output]:

@@ -17,6 +17,7 @@ from harnet.store.base import now_utc
 from harnet.store.blobs import write_whole
 from harnet.store.models import Item, Job, Page, Picture
 from harnet.store.outputmodels import PackOpening
+from harnet.studio.blobuse import let_go
 from harnet.studio.desk import Desk
 from harnet.studio.errors import NotThere, Refused
 from harnet.studio.handoff.jobfile import (
@@ -97,7 +98,8 @@ def open_pack(desk: Desk, opening_id: int) -> None:
         raise
     finally:
         shutil.rmtree(folder, ignore_errors=True)
-    desk.blobs.delete(sha256)
+    with desk.session() as session:
+        let_go(desk, session, sha256)
 
 
 def _pictures(desk: Desk, opening_id: int, pack: Pack) -> dict[str, int]:

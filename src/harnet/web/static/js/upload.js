@@ -83,7 +83,9 @@ function send({ file, row, bar, said }) {
         link.href = answer.address;
         link.textContent = "is being read; see it";
         said.replaceChildren(link);
-        window.htmx.ajax("GET", drop().dataset.list, "#pdf-rows");
+        if (document.querySelector("#pdf-rows")) {
+          window.htmx.ajax("GET", drop().dataset.list, "#pdf-rows");
+        }
         resolve("added");
         return;
       }
