@@ -33,7 +33,7 @@ def test_dropped_read_and_judged(page, leaflet, tmp_path):
     no_pdf = tmp_path / "timetable.txt"
     no_pdf.write_text("every hour")
     page.goto("/jobs")
-    page.get_by_role("link", name="Check a PDF").click()
+    follow(page.get_by_role("link", name="Check a PDF"))
     page.locator("#files").set_input_files([leaflet, no_pdf])
     uploads = page.locator("#uploads")
     expect(uploads).to_contain_text("timetable.txt: its content is not a PDF", timeout=LONG)
