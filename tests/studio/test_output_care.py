@@ -174,8 +174,8 @@ class TestPresets:
     @pytest.mark.parametrize(
         "text, words",
         [
-            ("{", "Nothing was taken in. At the file as a whole"),
-            ('{"format": "harnet presets", "version": 1, "presets": []}', "At presets"),
+            ("{", "Nothing was taken in: at the file as a whole"),
+            ('{"format": "harnet presets", "version": 1, "presets": []}', "at presets"),
             ("x" * 1_000_001, "too long"),
         ],
     )

@@ -9,7 +9,7 @@ from pathlib import Path
 
 import click
 
-from harnet.cli.tables import print_csv, print_json, print_table
+from harnet.cli.tables import format_option, print_csv, print_json, print_table
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.target import Target
 from harnet.core.targetlist import target_named
@@ -27,14 +27,7 @@ _PATH = click.Path(path_type=Path)
 @click.option(
     "--target", "wanted", default="coated", show_default=True, help="A figure in ppi or a name."
 )
-@click.option(
-    "--format",
-    "form",
-    type=click.Choice(["table", "json", "csv"]),
-    default="table",
-    show_default=True,
-    help="How the answer is written.",
-)
+@format_option
 @click.option(
     "--jobs",
     type=click.IntRange(1, 64),

@@ -9,7 +9,7 @@ import click
 from harnet.cli.check import check
 from harnet.cli.export import export
 from harnet.cli.running import completion, manual, serve, targets, worker
-from harnet.cli.tables import Row, print_csv, print_json, print_table
+from harnet.cli.tables import Row, format_option, print_csv, print_json, print_table
 from harnet.cli.watch import watch
 from harnet.core.density import reach_pt
 from harnet.core.errors import ValueOutOfRange
@@ -20,14 +20,6 @@ from harnet.media.facts.read import facts_of
 
 _CANNOT_READ = 2
 _PATH = click.Path(path_type=Path)
-_format_option = click.option(
-    "--format",
-    "form",
-    type=click.Choice(["table", "json", "csv"]),
-    default="table",
-    show_default=True,
-    help="How the answer is written.",
-)
 
 
 @click.group(context_settings={"help_option_names": ["-h", "--help"]})
@@ -42,7 +34,7 @@ for command in (check, export, targets, watch, serve, worker, completion, manual
 
 @harnet.command()
 @click.argument("files", nargs=-1, required=True, type=_PATH)
-@_format_option
+@format_option
 def facts(files: tuple[Path, ...], form: str) -> None:
     """What picture FILES say of themselves: pixels, density tag, colour, bits.
 
@@ -104,7 +96,7 @@ def facts_row(file: str, found: Facts) -> Row:
 @click.argument("file", type=_PATH)
 @click.option("--ppi", required=True, type=float, help="The density it must have.")
 @click.option("--unit", default="mm", show_default=True, help="mm, cm, in, pt or px.")
-@_format_option
+@format_option
 def reach(file: Path, ppi: float, unit: str, form: str) -> None:
     """The largest size FILE can print at a density."""
     try:

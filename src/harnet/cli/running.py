@@ -7,21 +7,14 @@ from datetime import UTC, datetime
 import click
 from click.shell_completion import get_completion_class
 
-from harnet.cli.tables import Row, print_csv, print_json, print_table
+from harnet.cli.tables import Row, format_option, print_csv, print_json, print_table
 from harnet.core.targetlist import SHIPPED
 
 _NOT_SET = 2
 
 
 @click.command()
-@click.option(
-    "--format",
-    "form",
-    type=click.Choice(["table", "json", "csv"]),
-    default="table",
-    show_default=True,
-    help="How the answer is written.",
-)
+@format_option
 def targets(form: str) -> None:
     """The targets that --target knows by name."""
     rows: list[Row] = [

@@ -8,6 +8,14 @@ from collections.abc import Callable, Iterable, Sequence
 import click
 
 Row = dict[str, object]
+format_option = click.option(
+    "--format",
+    "form",
+    type=click.Choice(["table", "json", "csv"]),
+    default="table",
+    show_default=True,
+    help="How the answer is written.",
+)
 
 
 def print_json(value: object) -> None:

@@ -46,6 +46,15 @@ class BlobStore:
         """
         return self._files.open(self._place(sha256), "rb")  # type: ignore[no-any-return]
 
+    def copy_to(self, sha256: str, path: Path) -> None:
+        """Writes the bytes with this hash into a file.
+
+        Raises:
+            FileNotFoundError: nothing of that hash is kept.
+        """
+        with self.open(sha256) as source, path.open("wb") as target:
+            shutil.copyfileobj(source, target, _BLOCK)
+
     def delete(self, sha256: str) -> None:
         """Lets the bytes with this hash go; nothing happens where there are none."""
         if self._files.exists(self._place(sha256)):

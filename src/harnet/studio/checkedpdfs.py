@@ -21,16 +21,14 @@ from harnet.core.verdict import Verdict, verdict_of_judged
 from harnet.core.wording import px_text
 from harnet.media.bounded import work_apart
 from harnet.media.errors import UnreadableFile
-from harnet.media.limits import MAX_FILE_BYTES
 from harnet.store.base import now_utc
-from harnet.store.blobs import write_whole
 from harnet.store.pdfmodels import CheckedPdf, PaintedPicture
 from harnet.studio.blobuse import let_go
 from harnet.studio.desk import Desk
 from harnet.studio.errors import NotThere
 from harnet.studio.ledger import Line
 from harnet.studio.progress import DONE, FAILED, RUNNING, WORKING
-from harnet.studio.takein import safe_file_name
+from harnet.studio.takein import handed_in
 
 _FIRST_PAGES, _PAGES_AT_ONCE = 8, 120
 """The first stretch is short, so that something is seen soon."""
@@ -49,12 +47,7 @@ def keep_pdf(
     Raises:
         UnreadableFile: it is no PDF; nothing of it stays.
     """
-    shown = safe_file_name(name)
-    with tempfile.TemporaryDirectory(dir=desk.settings.scratch_folder) as folder:
-        try:
-            path = write_whole(stream, Path(folder), MAX_FILE_BYTES)
-        except OverflowError:
-            raise UnreadableFile(shown, "it is larger than the limit") from None
+    with handed_in(desk, name, stream) as (shown, path):
         with path.open("rb") as file:
             start = file.read(2048)
         if b"%PDF-" not in start:
@@ -107,8 +100,7 @@ def read_pdf(desk: Desk, pdf_id: int) -> None:
     folder = Path(tempfile.mkdtemp(dir=desk.settings.scratch_folder))
     try:
         path = folder / "checked.pdf"
-        with desk.blobs.open(sha256) as source, path.open("wb") as copy:
-            shutil.copyfileobj(source, copy)
+        desk.blobs.copy_to(sha256, path)
         for stretch in _stretches(path, name, folder):
             if not desk.patiently(partial(_keep, pdf_id=pdf_id, stretch=stretch)):
                 return

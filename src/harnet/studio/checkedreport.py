@@ -106,8 +106,7 @@ def noted_copy(desk: Desk, session: Session, pdf: CheckedPdf) -> bytes:
     folder = Path(tempfile.mkdtemp(dir=desk.settings.scratch_folder))
     try:
         source, noted = folder / "source.pdf", folder / "noted.pdf"
-        with desk.blobs.open(pdf.sha256) as blob, source.open("wb") as copy:
-            shutil.copyfileobj(blob, copy)
+        desk.blobs.copy_to(pdf.sha256, source)
         work_apart(
             "harnet.media.pdf.notes",
             order_of(source, pdf.file_name, notes, noted),

@@ -1,5 +1,7 @@
 """Errors of the use cases; each is a sentence for the designer."""
 
+from pydantic import ValidationError
+
 
 class Refused(Exception):
     """What was asked cannot be done; the text says what happened, what was kept, what to do."""
@@ -11,6 +13,16 @@ class NotThere(Exception):
 
 class Conflict(Exception):
     """Somebody changed the same thing meanwhile; nothing of this change was kept."""
+
+
+def place_and_fault(error: ValidationError) -> str:
+    """Where a file does not keep to its form, and how: the first fault, in the middle of a
+    sentence.
+    """
+    first = error.errors()[0]
+    place = " → ".join(str(part) for part in first["loc"]) or "the file as a whole"
+    said = first["msg"].removeprefix("Value error, ").rstrip(".")
+    return f"at {place}: {said[0].lower()}{said[1:]}"
 
 
 def sentence_of(error: Exception) -> str:

@@ -1,6 +1,5 @@
 """Where a placed picture's bytes live: linked to a shelf, carried in the job, or loose."""
 
-import tempfile
 from dataclasses import replace
 from pathlib import Path
 from typing import IO
@@ -11,9 +10,7 @@ from sqlalchemy.orm import Session
 from harnet.core.picture import facts_as_row
 from harnet.core.preflight.subject import FileState
 from harnet.core.wording import counted
-from harnet.media.errors import UnreadableFile
-from harnet.media.limits import MAX_FILE_BYTES
-from harnet.store.blobs import sha256_of, write_whole
+from harnet.store.blobs import sha256_of
 from harnet.store.checkmodels import Judgement
 from harnet.store.history import recorded
 from harnet.store.models import Item, Job, Page, Picture, Shelf
@@ -31,7 +28,7 @@ from harnet.studio.pictures import (
 from harnet.studio.placed import placement_of, write_placement
 from harnet.studio.placing import name_of, new_picture_item, relink
 from harnet.studio.shelves import all_shelves, take_in_folder, watch_folder
-from harnet.studio.takein import examined_with_previews, safe_file_name, take_in
+from harnet.studio.takein import examined_with_previews, handed_in, take_in
 
 LINKED, CARRIED, LOOSE = "linked", "carried", "loose"
 
@@ -97,12 +94,7 @@ def paste_picture(
     Raises:
         UnreadableFile: it is no usable picture; nothing of it stays.
     """
-    shown = safe_file_name(name)
-    with tempfile.TemporaryDirectory(dir=desk.settings.scratch_folder) as folder:
-        try:
-            path = write_whole(stream, Path(folder), MAX_FILE_BYTES)
-        except OverflowError:
-            raise UnreadableFile(shown, "it is larger than the limit") from None
+    with handed_in(desk, name, stream) as (shown, path):
         sha256 = sha256_of(path)
         known = select(Picture).where(Picture.shelf_id.is_(None), Picture.sha256 == sha256)
         picture = session.scalars(known).first()

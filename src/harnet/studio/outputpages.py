@@ -1,18 +1,16 @@
 """Pages of outputs as pictures, to look at two outputs side by side."""
 
 import shutil
-import tempfile
 from pathlib import Path
 from zipfile import ZipFile
 
-from harnet.media.bounded import work_apart
 from harnet.store.outputmodels import Output
 from harnet.studio.desk import Desk
 from harnet.studio.errors import NotThere
 from harnet.studio.outputs import PACK, PDF
+from harnet.studio.pdfpages import drawn_once
 from harnet.studio.progress import DONE
 
-_SECONDS, _MEMORY_BYTES = 60, 2_000_000_000
 LOOK_EDGE_PX = 2400
 """The longer edge of a page as it is looked at."""
 
@@ -35,38 +33,21 @@ def page_look(desk: Desk, output: Output, number: int) -> bytes:
     sha256 = output.sha256
     if not 1 <= number <= pages_in(output):
         raise NotThere("This output has no such page.")
-    name = f"{sha256}-page-{number}.png"
-    try:
-        with desk.blobs.open_preview(name) as file:
-            return file.read()
-    except FileNotFoundError:
-        pass
-    folder = Path(tempfile.mkdtemp(dir=desk.settings.scratch_folder))
-    try:
-        source, look = folder / "source", folder / "look.png"
-        with desk.blobs.open(sha256) as kept, source.open("wb") as copy:
-            shutil.copyfileobj(kept, copy)
-        page = number
-        if output.file_name.endswith(".zip"):
-            with ZipFile(source) as pack, pack.open(sorted(pack.namelist())[number - 1]) as one:
-                source, page = folder / "one", 1
-                with source.open("wb") as copy:
-                    shutil.copyfileobj(one, copy)
-        work_apart(
-            "harnet.media.pagelook",
-            {
-                "path": str(source),
-                "is_pdf": output.kind == PDF,
-                "page": page,
-                "edge_px": LOOK_EDGE_PX,
-                "look": str(look),
-                "name": output.file_name,
-            },
-            name=output.file_name,
-            seconds=_SECONDS,
-            memory_bytes=_MEMORY_BYTES,
-        )
-        desk.blobs.put_preview(name, look)
-        return look.read_bytes()
-    finally:
-        shutil.rmtree(folder, ignore_errors=True)
+    is_pack = output.file_name.endswith(".zip")
+
+    def page_file(source: Path) -> Path:
+        if not is_pack:
+            return source
+        path = source.with_name("page")
+        with ZipFile(source) as pack, path.open("wb") as copy:
+            member = sorted(pack.namelist())[number - 1]
+            shutil.copyfileobj(pack.open(member), copy)
+        return path
+
+    order = {
+        "is_pdf": output.kind == PDF,
+        "page": 1 if is_pack else number,
+        "edge_px": LOOK_EDGE_PX,
+        "name": output.file_name,
+    }
+    return drawn_once(desk, f"{sha256}-page-{number}.png", sha256, order, page_file)

@@ -1,56 +1,65 @@
-"""Pages of PDFs as pictures, drawn apart and kept."""
+"""Pages of files as pictures: drawn apart, once, and kept."""
 
 import shutil
 import tempfile
+from collections.abc import Callable
 from pathlib import Path
 
-from harnet.media.bounded import work_apart
+from harnet.media.bounded import Order, work_apart
 from harnet.studio.desk import Desk
 from harnet.studio.errors import NotThere
 
 _SECONDS, _MEMORY_BYTES = 60, 3_000_000_000
 _EDGE_PX = 1600
-"""The longer edge of a page as it is looked at."""
+"""The longer edge of a page of a checked PDF as it is looked at."""
 
 
 def page_picture(desk: Desk, sha256: str, name: str, number: int) -> bytes:
-    """A page as it is seen, crop box and turn included, as PNG; kept once it was drawn.
+    """A page as it is seen, crop box and turn included, as PNG.
 
     Raises:
         NotThere: the PDF's bytes are gone.
         UnreadableFile: the page cannot be drawn.
     """
-    kept = f"{sha256}-seen-{number}.png"
+    order = {"is_pdf": True, "is_whole": True, "page": number, "edge_px": _EDGE_PX, "name": name}
+    return drawn_once(desk, f"{sha256}-seen-{number}.png", sha256, order)
+
+
+def drawn_once(
+    desk: Desk,
+    kept_as: str,
+    sha256: str,
+    order: Order,
+    page_file: Callable[[Path], Path] = lambda source: source,
+) -> bytes:
+    """A page as PNG: what is kept under that name, else drawn as ordered and kept.
+
+    `page_file` says which file has the page, where the bytes are a pack of several.
+
+    Raises:
+        NotThere: the bytes are gone.
+        UnreadableFile: the page cannot be drawn.
+    """
     try:
-        with desk.blobs.open_preview(kept) as file:
+        with desk.blobs.open_preview(kept_as) as file:
             return file.read()
     except FileNotFoundError:
         pass
     folder = Path(tempfile.mkdtemp(dir=desk.settings.scratch_folder))
     try:
-        source, look = folder / "source.pdf", folder / "look.png"
+        source, look = folder / "source", folder / "look.png"
         try:
-            with desk.blobs.open(sha256) as blob, source.open("wb") as copy:
-                shutil.copyfileobj(blob, copy)
+            desk.blobs.copy_to(sha256, source)
         except FileNotFoundError:
-            raise NotThere("The bytes of this PDF are gone.") from None
-        order = {
-            "path": str(source),
-            "is_pdf": True,
-            "is_whole": True,
-            "page": number,
-            "edge_px": _EDGE_PX,
-            "look": str(look),
-            "name": name,
-        }
+            raise NotThere("The bytes of this file are gone.") from None
         work_apart(
             "harnet.media.pagelook",
-            order,
-            name=name,
+            order | {"path": str(page_file(source)), "look": str(look)},
+            name=order["name"],
             seconds=_SECONDS,
             memory_bytes=_MEMORY_BYTES,
         )
-        desk.blobs.put_preview(kept, look)
+        desk.blobs.put_preview(kept_as, look)
         return look.read_bytes()
     finally:
         shutil.rmtree(folder, ignore_errors=True)

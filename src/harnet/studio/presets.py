@@ -22,7 +22,7 @@ from harnet.core.pdfmode import (
 )
 from harnet.store.models import Job
 from harnet.store.outputmodels import OutputPreset
-from harnet.studio.errors import NotThere, Refused, sentence_of
+from harnet.studio.errors import NotThere, Refused, place_and_fault, sentence_of
 from harnet.studio.outputs import PAGE_IMAGE, PDF
 
 _LONGEST_FILE = 1_000_000
@@ -159,10 +159,8 @@ def read_presets(session: Session, owner: str, text: str) -> list[str]:
     try:
         file = PresetFile.model_validate_json(text)
     except ValidationError as error:
-        first = error.errors()[0]
-        place = " → ".join(str(part) for part in first["loc"]) or "the file as a whole"
         raise Refused(
-            f"Nothing was taken in. At {place}: {first['msg'][0].lower()}{first['msg'][1:]}."
+            f"Nothing was taken in: {place_and_fault(error)}."
             " A file of presets is what “Export” writes."
         ) from None
     for entry in file.presets:

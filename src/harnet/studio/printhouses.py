@@ -57,8 +57,7 @@ def ask_house(desk: Desk, output_id: int, key: str) -> None:
     folder = Path(tempfile.mkdtemp(dir=desk.settings.scratch_folder))
     try:
         path = folder / "sent.pdf"
-        with desk.blobs.open(sha256) as source, path.open("wb") as target:
-            shutil.copyfileobj(source, target)
+        desk.blobs.copy_to(sha256, path)
         said = _answer(house, path)
     except FileNotFoundError:
         said = {"state": NOT_SENT, "reasons": ["The file is not kept any more."], "looked_at": []}

@@ -3,6 +3,8 @@
 import os
 import tempfile
 import unicodedata
+from collections.abc import Iterator
+from contextlib import contextmanager
 from dataclasses import replace
 from pathlib import Path, PurePath
 from typing import IO
@@ -39,6 +41,22 @@ def safe_file_name(name: str) -> str:
     if dot and len(ending) <= 8:
         return f"{stem[: _LONGEST_NAME - len(ending) - 1]}.{ending}"
     return plain[:_LONGEST_NAME] or "unnamed"
+
+
+@contextmanager
+def handed_in(desk: Desk, name: str, stream: IO[bytes]) -> Iterator[tuple[str, Path]]:
+    """What came from the browser, as a safe name and a file that is gone on leaving.
+
+    Raises:
+        UnreadableFile: it is larger than the limit.
+    """
+    shown = safe_file_name(name)
+    with tempfile.TemporaryDirectory(dir=desk.settings.scratch_folder) as folder:
+        try:
+            path = write_whole(stream, Path(folder), MAX_FILE_BYTES)
+        except OverflowError:
+            raise UnreadableFile(shown, "it is larger than the limit") from None
+        yield shown, path
 
 
 def take_in(

@@ -18,7 +18,7 @@ from harnet.core.targetvalues import target_as_values, target_from_values
 from harnet.store.checkmodels import TargetRow
 from harnet.store.history import recorded
 from harnet.store.models import Job
-from harnet.studio.errors import Conflict, NotThere, Refused, sentence_of
+from harnet.studio.errors import Conflict, NotThere, Refused, place_and_fault, sentence_of
 
 _LONGEST_FILE = 1_000_000
 Ppi = Annotated[float, Field(gt=0, le=1_000_000, description="Pixels per inch.")]
@@ -195,10 +195,8 @@ def read_targets(session: Session, text: str) -> tuple[list[str], list[str]]:
     try:
         file = TargetFile.model_validate_json(text)
     except ValidationError as error:
-        first = error.errors()[0]
-        place = " → ".join(str(part) for part in first["loc"]) or "the file as a whole"
         raise Refused(
-            f"Nothing was taken in. At {place}: {first['msg'][0].lower()}{first['msg'][1:]}."
+            f"Nothing was taken in: {place_and_fault(error)}."
             " A file of targets is what “Export” writes."
         ) from None
     known_rules = {rule.id for rule in all_rules()}

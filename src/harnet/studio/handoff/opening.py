@@ -12,9 +12,7 @@ from harnet.core.target import checked_target
 from harnet.core.targetlist import target_named
 from harnet.core.targetvalues import target_as_values, target_from_values
 from harnet.media.errors import UnreadableFile
-from harnet.media.limits import MAX_FILE_BYTES
 from harnet.store.base import now_utc
-from harnet.store.blobs import write_whole
 from harnet.store.models import Item, Job, Page, Picture
 from harnet.store.outputmodels import PackOpening
 from harnet.studio.blobuse import let_go
@@ -32,7 +30,7 @@ from harnet.studio.pictures import source_of
 from harnet.studio.placed import FRAME, PICTURE, write_placement
 from harnet.studio.progress import CANCELLED, DONE, FAILED, RUNNING, WORKING
 from harnet.studio.shelves import shelf_named
-from harnet.studio.takein import safe_file_name, take_in
+from harnet.studio.takein import handed_in, take_in
 from harnet.studio.targets import TargetEntry
 
 
@@ -42,12 +40,7 @@ def keep_pack(desk: Desk, session: Session, name: str, stream: IO[bytes]) -> Pac
     Raises:
         UnreadableFile: it is no pack; nothing of it stays.
     """
-    shown = safe_file_name(name)
-    with tempfile.TemporaryDirectory(dir=desk.settings.scratch_folder) as folder:
-        try:
-            path = write_whole(stream, Path(folder), MAX_FILE_BYTES)
-        except OverflowError:
-            raise UnreadableFile(shown, "it is larger than the limit") from None
+    with handed_in(desk, name, stream) as (shown, path):
         with opened_zip(path, shown) as pack:
             job = job_in(pack, shown)
         sha256 = desk.blobs.put_file(path)
@@ -80,8 +73,7 @@ def open_pack(desk: Desk, opening_id: int) -> None:
     folder = Path(tempfile.mkdtemp(dir=desk.settings.scratch_folder))
     try:
         path = folder / "pack.zip"
-        with desk.blobs.open(sha256) as source, path.open("wb") as copy:
-            shutil.copyfileobj(source, copy)
+        desk.blobs.copy_to(sha256, path)
         pack = read_pack(path, name, folder)
         taken = _pictures(desk, opening_id, pack)
         with desk.session() as session:

@@ -1,6 +1,5 @@
 """Reading a handoff pack: a stranger's ZIP, so everything in it is bounded and checked."""
 
-import re
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
@@ -27,6 +26,7 @@ from harnet.media.pageplan import (
 )
 from harnet.media.textlines import TextStyle
 from harnet.store.blobs import sha256_of
+from harnet.studio.errors import place_and_fault
 from harnet.studio.handoff.jobfile import (
     JOB_FILE,
     FrameEntry,
@@ -87,12 +87,9 @@ def job_in(pack: ZipFile, name: str) -> JobFile:
     try:
         return JobFile.model_validate_json(data)
     except ValidationError as error:
-        first = error.errors()[0]
-        place = " → ".join(str(part) for part in first["loc"]) or "the job as a whole"
-        said = re.sub(r"^Value error, ", "", first["msg"]).rstrip(".")
         raise UnreadableFile(
             name,
-            f"its {JOB_FILE} is no job: at {place}: {said[0].lower()}{said[1:]}",
+            f"its {JOB_FILE} is no job: {place_and_fault(error)}",
             "docs/schemas/job.schema.json says what it must hold",
         ) from None
 
