@@ -9,11 +9,13 @@ import sys
 from pathlib import Path
 
 import pytest
+from jsonschema import Draft202012Validator
 from PIL import Image
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
 from tests.conftest import photo
+from tests.studio.test_targets import schema
 
 HARNET = Path(sys.executable).with_name("harnet")
 
@@ -49,6 +51,7 @@ class TestCheck:
         run = harnet("check", path, "--target", "300", "--format", "json")
         answer = json.loads(run.stdout)
         assert (answer["file"], answer["pages"]) == (str(path), 2)
+        Draft202012Validator(schema("pdf-check.schema.json")).validate(answer)
         assert answer["target"]["density_ppi"] == 300
         second = answer["images"][1]
         assert second["ppi_x"] == pytest.approx(212.3, abs=0.05)

@@ -33,6 +33,7 @@ def place(page, name):
 
 
 def done(page):
+    page.wait_for_function("!document.activeElement.closest('.figures input')")
     page.keyboard.press("Escape")
     expect(page.locator(".card-side h2").first).to_have_text("Place a picture")
 

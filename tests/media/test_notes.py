@@ -10,7 +10,8 @@ import pytest
 
 from harnet.core.targetlist import target_named
 from harnet.media.pdf.notes import write_noted
-from harnet.studio.pdfcheck import check_pdf, notes_of
+from harnet.studio.pdfcheck import check_pdf
+from harnet.studio.pdfnotes import notes_on
 from tests.media.test_painted import ByHand
 
 
@@ -22,7 +23,7 @@ def by_hand(tmp_path):
 def noted(by_hand, target="300"):
     check = check_pdf(by_hand.path, "hand.pdf", target_named(target))
     out = by_hand.path.with_name("noted.pdf")
-    placed = write_noted(by_hand.path, "hand.pdf", notes_of(check), out)
+    placed = write_noted(by_hand.path, "hand.pdf", notes_on(check.images, check.report.target), out)
     return out, placed
 
 

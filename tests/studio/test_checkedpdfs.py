@@ -16,6 +16,7 @@ from harnet.media.errors import UnreadableFile
 from harnet.studio import checkedpdfs
 from harnet.studio.checkedpdfs import (
     delete_pdf,
+    density_of,
     keep_pdf,
     line_of,
     pdf_with,
@@ -23,7 +24,13 @@ from harnet.studio.checkedpdfs import (
     read_pdf,
     target_of_pdf,
 )
-from harnet.studio.checkedreport import COLUMNS, noted_copy, report_of_pdf
+from harnet.studio.checkedreport import (
+    COLUMNS,
+    noted_copy,
+    report_as_json,
+    report_as_rows,
+    report_of_pdf,
+)
 from harnet.studio.errors import NotThere, Refused
 from harnet.studio.pdfcheck import check_pdf
 from harnet.studio.pdfpages import page_picture
@@ -92,9 +99,11 @@ class TestReading:
 
     def test_the_figures_are_those_of_the_command(self, desk, leaflet):
         _, pictures = found(desk, kept(desk, leaflet))
-        checked = check_pdf(leaflet, "leaflet.pdf", COATED).images
-        assert checked[0].image.density.judged == pictures[0][1].judged_ppi
-        assert checked[1].verdict is pictures[1][1].verdict
+        checked = check_pdf(leaflet, "leaflet.pdf", COATED)
+        assert density_of(checked.images[0]).judged == pictures[0][1].judged_ppi
+        assert checked.verdict_of(checked.images[1]) is pictures[1][1].verdict
+        # The six strips are six images there, and one picture in its report.
+        assert (len(checked.images), len(checked.report.pictures)) == (9, 4)
 
     def test_long_ones_are_read_in_stretches_each_seen_at_once(self, desk, leaflet, monkeypatch):
         monkeypatch.setattr(checkedpdfs, "_FIRST_PAGES", 1)
@@ -185,10 +194,11 @@ class TestReports:
     def test_the_report_keeps_to_its_published_schema(self, desk, leaflet):
         pdf_id = kept(desk, leaflet)
         with desk.session() as session:
-            report = report_of_pdf(session, pdf_with(session, pdf_id))
+            found = report_of_pdf(session, pdf_with(session, pdf_id))
+            report, rows = report_as_json(found), report_as_rows(found)
         Draft202012Validator(schema("pdf-report.schema.json")).validate(report)
         assert report["summary"] == {"coarse": 0, "thin": 1, "near": 0, "full": 2, "surplus": 0}
-        assert list(report["pictures"][0]) == list(COLUMNS)
+        assert [list(row) for row in rows] == [list(COLUMNS)] * 4
         assert report["pictures"][2]["pieces"] == 6
         assert report["fonts_not_embedded"] == ["Helvetica"]
 

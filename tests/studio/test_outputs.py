@@ -25,6 +25,7 @@ from harnet.media.pdf.finish import Finish
 from harnet.media.pdf.readback import FoundImage, FoundPage, FoundPdf
 from harnet.media.pdf.write import Promise
 from harnet.studio import making
+from harnet.studio.checkedpdfs import density_of
 from harnet.studio.errors import Refused
 from harnet.studio.jobs import job_with, set_target, target_of
 from harnet.studio.outputmaking import make_output
@@ -86,8 +87,8 @@ def test_the_worker_makes_what_is_on_the_queue(settings, desk, laid_out, tmp_pat
     with desk.session() as session:
         placed = placed_in(session, job_with(session, laid_out))
         for one, image in zip(placed, checked.images, strict=True):
-            assert image.image.density.x == pytest.approx(one.figures.density.x, rel=1e-6)
-            assert image.verdict is one.figures.verdict
+            assert density_of(image).x == pytest.approx(one.figures.density.x, rel=1e-6)
+            assert checked.verdict_of(image) is one.figures.verdict
 
 
 def test_a_page_image_is_read_back(desk, laid_out):

@@ -16,7 +16,8 @@ from harnet.core.targetlist import target_named
 from harnet.core.wording import counted
 from harnet.media.errors import UnreadableFile
 from harnet.media.pdf.notes import write_noted
-from harnet.studio.pdfcheck import PdfCheck, check_pdf, notes_of
+from harnet.studio.pdfcheck import COLUMNS, PdfCheck, check_pdf
+from harnet.studio.pdfnotes import notes_on
 
 _SOME_FALL_SHORT, _CANNOT_READ = 1, 2
 _PATH = click.Path(path_type=Path)
@@ -122,7 +123,7 @@ def _write_notes(path: Path, result: PdfCheck, target: Path) -> bool:
         click.echo(f"{target}: the original is never written over; name another file", err=True)
         return False
     try:
-        placed = write_noted(path, str(path), notes_of(result), target)
+        placed = write_noted(path, str(path), notes_on(result.images, result.report.target), target)
     except OSError as error:
         click.echo(f"{target}: {(error.strerror or str(error)).lower()}", err=True)
         return False
@@ -139,7 +140,7 @@ def _print(checks: Sequence[PdfCheck], form: str, are_many: bool, verbose: bool)
             click.echo(json.dumps(answers[0], ensure_ascii=False, indent=1))
         return
     if form == "csv":
-        columns = [*(["file"] if are_many else []), *PdfCheck.columns()]
+        columns = [*(["file"] if are_many else []), *COLUMNS]
         print_csv(columns, (row for one in checks for row in _rows(one, are_many)))
         return
     for one in checks:
@@ -148,13 +149,13 @@ def _print(checks: Sequence[PdfCheck], form: str, are_many: bool, verbose: bool)
 
 def _rows(result: PdfCheck, are_many: bool) -> Iterable[dict[str, object]]:
     for image in result.images:
-        yield {**({"file": result.file} if are_many else {}), **image.as_json()}
+        yield {**({"file": result.file} if are_many else {}), **result.row(image)}
 
 
 def _print_one(result: PdfCheck, are_many: bool, verbose: bool) -> None:
     if are_many:
         click.secho(result.file, bold=True)
-    rows = [image.as_json() for image in result.images if verbose or not image.image.unseen]
+    rows = [result.row(image) for image in result.images if verbose or not image.unseen]
     print_table(
         rows,
         {
@@ -167,7 +168,7 @@ def _print_one(result: PdfCheck, are_many: bool, verbose: bool) -> None:
         },
     )
     counts = ", ".join(f"{count} {verdict}" for verdict, count in result.summary.items())
-    unseen = sum(bool(image.image.unseen) for image in result.images)
+    unseen = sum(bool(image.unseen) for image in result.images)
     seen = len(result.images) - unseen
     hidden = f"; {unseen} not seen" if unseen else ""
     click.echo(f"{counted(result.pages, 'page')}, {counted(seen, 'image')}: {counts}{hidden}")

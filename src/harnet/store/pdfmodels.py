@@ -26,7 +26,9 @@ class CheckedPdf(Base):
     target: Mapped[dict[str, Any]]
     """What it is judged by, with all figures."""
     pages: Mapped[list[Any]] = mapped_column(default=list)
-    """Of each page that was read: left, bottom, right, top of what is seen, in points; its turn."""
+    """Of each page that was read: `box` is what is seen of it, `trim` and `bleed` the boxes that it
+    states or None (left, bottom, right, top, in points), `turn` in degrees, `is_transparent`, and
+    `left_out`: what of it was not followed."""
     whole: Mapped[dict[str, Any]] = mapped_column(default=dict)
     """What it says of itself: version, producer, title, fonts that are not embedded."""
     asked_at: Mapped[datetime] = mapped_column(default=now_utc)
@@ -54,6 +56,8 @@ class PaintedPicture(Base):
     object_number: Mapped[int]
     """Its object in the PDF, 0 for an inline image and for one that was cut."""
     has_profile: Mapped[bool]
+    has_alpha: Mapped[bool] = mapped_column(default=False)
+    """Whether a soft mask makes it see-through."""
     filters: Mapped[str] = mapped_column(String(120))
     unseen: Mapped[str] = mapped_column(String(60))
     source: Mapped[str] = mapped_column(String(12))

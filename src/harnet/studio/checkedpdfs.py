@@ -18,7 +18,6 @@ from harnet.core.rulerscale import ruler_step
 from harnet.core.target import Target
 from harnet.core.targetvalues import target_as_values, target_from_values
 from harnet.core.verdict import Verdict, verdict_of_judged
-from harnet.core.wording import px_text
 from harnet.media.bounded import work_apart
 from harnet.media.errors import UnreadableFile
 from harnet.store.base import now_utc
@@ -27,6 +26,7 @@ from harnet.studio.blobuse import let_go
 from harnet.studio.desk import Desk
 from harnet.studio.errors import NotThere
 from harnet.studio.ledger import Line
+from harnet.studio.pdfsubjects import name_of_painted
 from harnet.studio.progress import DONE, FAILED, RUNNING, WORKING
 from harnet.studio.takein import handed_in
 
@@ -182,11 +182,6 @@ def pictures_in(session: Session, pdf: CheckedPdf, page_number: int = 0) -> list
 def density_of(picture: PaintedPicture) -> EffectiveDensity:
     """The effective density of a painted picture, by formula 1."""
     return effective_density(picture.px_w, picture.px_h, Matrix(*picture.matrix))
-
-
-def name_of_painted(picture: PaintedPicture) -> str:
-    """By what a picture without a file name is spoken of."""
-    return f"{px_text(picture.px_w, picture.px_h)} px"
 
 
 def line_of(picture: PaintedPicture, target: Target) -> Line:

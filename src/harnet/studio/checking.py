@@ -7,7 +7,7 @@ from typing import Any
 from sqlalchemy import Select, func, select
 from sqlalchemy.orm import Session, object_session
 
-from harnet.core.preflight.rules import all_rules
+from harnet.core.preflight.rules import job_rules
 from harnet.core.severity import Severity
 from harnet.core.verdict import Verdict
 from harnet.store.acceptance import holds, is_about
@@ -107,7 +107,7 @@ def scope_of(session: Session, job: Job) -> Scope:
         .group_by(Item.kind)
     )
     by_kind: dict[str, int] = {kind: count for kind, count in session.execute(kinds)}  # noqa: C416 (rows are no pairs)
-    return Scope(by_kind.get(PICTURE, 0), by_kind.get(TEXT, 0), page_count(job), len(all_rules()))
+    return Scope(by_kind.get(PICTURE, 0), by_kind.get(TEXT, 0), page_count(job), len(job_rules()))
 
 
 def findings_in(

@@ -1,29 +1,85 @@
-"""The check of any PDF: every painted image against a target."""
+"""The check of a PDF file without a database: read apart, judged, reported."""
 
-from collections.abc import Iterable
+import json
+import shutil
+import tempfile
+from collections.abc import Sequence
 from dataclasses import dataclass
+from hashlib import file_digest
 from pathlib import Path
+from typing import Any
 
-from harnet.core.density import headroom
 from harnet.core.geometry import Matrix
-from harnet.core.picture import Colour
-from harnet.core.target import OWN, Target
-from harnet.core.verdict import Verdict, verdict_of
-from harnet.core.wording import ppi_text, share_text
-from harnet.media.pdf.notes import Note
-from harnet.media.pdf.painted import PaintedImage, painted_images
+from harnet.core.target import Target
+from harnet.core.verdict import Verdict
+from harnet.media.bounded import work_apart
+from harnet.media.pdf.opening import require_pdf
+from harnet.store.pdfmodels import PaintedPicture
+from harnet.studio.checkedpdfs import density_of, line_of
+from harnet.studio.checkedreport import PdfReport, pdf_report, report_as_json
+
+_SECONDS, _MEMORY_BYTES = 300, 4_000_000_000
 
 
 @dataclass(frozen=True, slots=True)
-class CheckedImage:
-    """A painted image and its verdict."""
+class PdfCheck:
+    """What a check of a PDF found: the report on its pictures, and every image as it is painted.
 
-    image: PaintedImage
-    verdict: Verdict
+    A picture that a producer cut is one picture in the report, and several images.
+    """
+
+    report: PdfReport
+    images: Sequence[PaintedPicture]
+
+    @property
+    def file(self) -> str:
+        """The file's name as it was given."""
+        return self.report.file
+
+    @property
+    def pages(self) -> int:
+        """How many pages it has."""
+        return len(self.report.pages)
+
+    def verdict_of(self, image: PaintedPicture) -> Verdict:
+        """The verdict of one image."""
+        return line_of(image, self.report.target).verdict
+
+    @property
+    def summary(self) -> dict[str, int]:
+        """How many images that are seen have each verdict, worst first, zeros included."""
+        counts = dict.fromkeys((verdict.value for verdict in Verdict), 0)
+        for image in self.images:
+            if not image.unseen:
+                counts[self.verdict_of(image).value] += 1
+        return counts
+
+    @property
+    def falls_short(self) -> bool:
+        """Whether some image that is seen is coarse or thin."""
+        return any(self.verdict_of(one).falls_short for one in self.images if not one.unseen)
 
     def as_json(self) -> dict[str, object]:
-        """The row of the published form; densities in ppi to a thousandth, lengths in points."""
-        image, density = self.image, self.image.density
+        """The check in its published form, docs/schemas/pdf-check.schema.json.
+
+        Densities in ppi to a thousandth, lengths in points; images in painting order.
+        """
+        report = report_as_json(self.report)
+        return {
+            "file": self.file,
+            "pages": self.pages,
+            "target": report["target"],
+            "images": [self.row(image) for image in self.images],
+            "findings": [
+                {key: value for key, value in one.items() if key != "picture"}
+                for one in report["findings"]
+            ],
+            "summary": self.summary,
+        }
+
+    def row(self, image: PaintedPicture) -> dict[str, Any]:
+        """One image of the published form."""
+        density, matrix = density_of(image), Matrix(*image.matrix)
         return {
             "page": image.page_number,
             "px_w": image.px_w,
@@ -31,115 +87,47 @@ class CheckedImage:
             "ppi_x": round(density.x, 3),
             "ppi_y": round(density.y, 3),
             "ppi_min": round(density.worst, 3),
-            "verdict": self.verdict.value,
-            "colour": image.colour.value,
+            "verdict": self.verdict_of(image).value,
+            "colour": image.colour,
             "bits": image.bits,
-            "width_pt": round(image.width_pt, 4),
-            "height_pt": round(image.height_pt, 4),
+            "width_pt": round(matrix.u_length, 4),
+            "height_pt": round(matrix.v_length, 4),
             "source": image.source,
             "unseen": image.unseen,
         }
 
 
-@dataclass(frozen=True, slots=True)
-class PdfCheck:
-    """What a check of a PDF found."""
-
-    file: str
-    pages: int
-    target: Target
-    images: tuple[CheckedImage, ...]
-
-    @property
-    def summary(self) -> dict[str, int]:
-        """How many images that are seen have each verdict, worst first."""
-        return counts_of(checked.verdict for checked in self.images if not checked.image.unseen)
-
-    @property
-    def falls_short(self) -> bool:
-        """Whether some image is coarse or thin."""
-        return any(
-            checked.verdict.falls_short for checked in self.images if not checked.image.unseen
-        )
-
-    def as_json(self) -> dict[str, object]:
-        """The whole check in the published form."""
-        return {
-            "file": self.file,
-            "pages": self.pages,
-            "target": target_json(self.target),
-            "images": [checked.as_json() for checked in self.images],
-            "summary": self.summary,
-        }
-
-    @staticmethod
-    def columns() -> list[str]:
-        """The names of a row's figures, in order."""
-        figures = ["px_w", "px_h", "ppi_x", "ppi_y", "ppi_min"]
-        sizes = ["width_pt", "height_pt"]
-        return ["page", *figures, "verdict", "colour", "bits", *sizes, "source", "unseen"]
-
-
-def counts_of(verdicts: Iterable[Verdict]) -> dict[str, int]:
-    """How often each verdict occurs, worst first, zeros included."""
-    counts = dict.fromkeys((verdict.value for verdict in Verdict), 0)
-    for verdict in verdicts:
-        counts[verdict.value] += 1
-    return counts
-
-
-def target_json(target: Target) -> dict[str, object]:
-    """A target in the published form, in ppi."""
-    return {
-        "key": target.key,
-        "name": target.name,
-        "density_ppi": target.density_ppi,
-        "bilevel_ppi": target.bilevel_ppi,
-        "floor_ppi": round(target.floor_ppi, 4),
-        "ceiling_ppi": target.ceiling_ppi,
-        "tolerance": target.tolerance,
-    }
+COLUMNS = (
+    *("page", "px_w", "px_h", "ppi_x", "ppi_y", "ppi_min", "verdict", "colour", "bits"),
+    *("width_pt", "height_pt", "source", "unseen"),
+)
+"""The names of an image's figures, in order."""
 
 
 def check_pdf(path: Path, name: str, target: Target) -> PdfCheck:
-    """Every image that a PDF paints, judged.
+    """Every image that a PDF paints, judged; it is read in a process with bounds of its own.
 
     Raises:
         UnreadableFile: the PDF cannot be read.
     """
-    pages, painted = painted_images(path, name)
-    images = tuple(
-        CheckedImage(image, verdict_of(image.density, target, image.colour is Colour.BILEVEL))
-        for image in painted
-    )
-    return PdfCheck(name, pages, target, images)
-
-
-_NOTE_COLOURS = {Verdict.COARSE: "#7a1f3d", Verdict.THIN: "#a84808"}
-
-
-def note_text(ppi: float, limits: Target, verdict: Verdict) -> str:
-    """What a note says of a picture that falls short: what it has, what is wanted, how far off."""
-    short = share_text(abs(headroom(ppi, limits.density_ppi)))
-    meant = "" if limits.key == OWN else f" for {limits.name.lower()}"
-    wanted = f"{ppi_text(limits.density_ppi)} ppi wanted{meant}"
-    return f"{ppi_text(ppi)} ppi, {verdict.value}; {wanted}, {short} short."
-
-
-def note_on(page_number: int, matrix: Matrix, ppi: float, limits: Target, verdict: Verdict) -> Note:
-    """The note on a picture that falls short."""
-    text = note_text(ppi, limits, verdict)
-    return Note(page_number, matrix, text, _NOTE_COLOURS.get(verdict, "#566573"))
-
-
-def notes_of(check: PdfCheck) -> list[Note]:
-    """A note for every image that is seen and falls short."""
-    notes = []
-    for one in check.images:
-        image = one.image
-        if one.verdict.falls_short and not image.unseen:
-            limits = check.target.for_bits(image.colour is Colour.BILEVEL)
-            notes.append(
-                note_on(image.page_number, image.matrix, image.density.judged, limits, one.verdict)
-            )
-    return notes
+    require_pdf(path, name)
+    folder = Path(tempfile.mkdtemp(prefix="harnet-"))
+    try:
+        answer = folder / "answer.json"
+        order = {"path": str(path), "name": name, "first": 1, "last": None, "images": True}
+        said = work_apart(
+            "harnet.media.pdf.checkwork",
+            order | {"answer": str(answer)},
+            name=name,
+            seconds=_SECONDS,
+            memory_bytes=_MEMORY_BYTES,
+        )
+        found = json.loads(answer.read_text())
+    finally:
+        shutil.rmtree(folder, ignore_errors=True)
+    pictures = [PaintedPicture(id=n, **row) for n, row in enumerate(found["pictures"], 1)]
+    images = [PaintedPicture(id=n, **row) for n, row in enumerate(found["images"], 1)]
+    with path.open("rb") as file:
+        sha256 = file_digest(file, "sha256").hexdigest()
+    report = pdf_report(name, sha256, target, said["whole"], found["pages"], pictures)
+    return PdfCheck(report, images)

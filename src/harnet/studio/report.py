@@ -7,7 +7,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from harnet.core.preflight.rules import Rule, all_rules
+from harnet.core.preflight.rules import Rule, job_rules
 from harnet.core.severity import Severity
 from harnet.core.target import Target
 from harnet.core.targetvalues import target_as_values
@@ -113,7 +113,7 @@ def rules_asked(target: Target) -> list[Rule]:
     """The rules that a target does not switch off."""
     return [
         rule
-        for rule in all_rules()
+        for rule in job_rules()
         if target.severity_of(rule.id, rule.severity) is not Severity.OFF
     ]
 

@@ -1,8 +1,5 @@
 """Check a PDF: drop it, see every picture that it paints on its pages and on the ruler."""
 
-import csv
-import io
-import json
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
@@ -11,9 +8,12 @@ from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
 
 from harnet.core.geometry import Matrix
+from harnet.core.preflight.check import check
+from harnet.core.preflight.finding import Finding
 from harnet.core.target import Target
 from harnet.core.targetvalues import target_as_values
 from harnet.core.units import Unit
+from harnet.core.userspace import SeenSpace, seen_space
 from harnet.core.verdict import Verdict
 from harnet.core.wording import density_text, size_text
 from harnet.store.pdfmodels import CheckedPdf, PaintedPicture
@@ -27,12 +27,12 @@ from harnet.studio.checkedpdfs import (
     pictures_in,
     target_of_pdf,
 )
-from harnet.studio.checkedreport import COLUMNS, noted_copy, report_of_pdf
 from harnet.studio.errors import Refused
 from harnet.studio.ledger import Line, Wanted, verdict_counts, wanted_lines
 from harnet.studio.pdfpages import page_picture
+from harnet.studio.pdfspots import outline_on
+from harnet.studio.pdfsubjects import document_of, findings_on
 from harnet.studio.progress import RUNNING
-from harnet.studio.takein import safe_file_name
 from harnet.studio.targets import target_asked, target_with
 from harnet.web.ruler import Ruler, ruler_of, scale_of_lines, spots_of_lines
 from harnet.web.shared import desk
@@ -51,6 +51,7 @@ class PdfRow:
     ppi: str
     size: str
     pieces: Sequence[tuple[int, int]]
+    findings: Sequence[Finding]
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,6 +131,10 @@ def _values(session: Session, pdf: CheckedPdf) -> dict[str, object]:
     )
     shown = wanted_lines(lines, wanted, target.density_ppi)
     chosen = pictures.get(args.get("select", 0, int))
+    listed = [pictures[line.item_id] for line in shown[:_MOST_ROWS]]
+    found: dict[int, list[Finding]] = {}
+    for finding in findings_on(listed, pdf.pages, target):
+        found.setdefault(finding.item_id, []).append(finding)
     number = args.get("page", chosen.page_number if chosen else 1, int)
     number = min(max(1, number), max(1, len(pdf.pages)))
     return {
@@ -141,7 +146,11 @@ def _values(session: Session, pdf: CheckedPdf) -> dict[str, object]:
         "counts": verdict_counts(line for line in lines if line.judged_ppi is not None),
         "unseen": sum(line.judged_ppi is None for line in lines),
         "ruler": _ruler(lines, target),
-        "rows": [_row(pictures[line.item_id], line) for line in shown[:_MOST_ROWS]],
+        "whole_findings": _on_the_whole(pdf, list(pictures.values()), target),
+        "rows": [
+            _row(pictures[line.item_id], line, found.get(line.item_id, ()))
+            for line in shown[:_MOST_ROWS]
+        ],
         "hidden": max(0, len(shown) - _MOST_ROWS),
         "total": len(lines),
         "outlines": _outlines(pdf, number, pictures.values(), target),
@@ -160,36 +169,25 @@ def _ruler(lines: list[Line], target: Target) -> Ruler:
     return ruler_of(spots_of_lines(seen), target, below, scale_of_lines(seen, target))
 
 
-def _row(picture: PaintedPicture, line: Line) -> PdfRow:
+def _on_the_whole(
+    pdf: CheckedPdf, pictures: Sequence[PaintedPicture], target: Target
+) -> list[Finding]:
+    return check([document_of(pdf.file_name, pdf.whole, pdf.pages, pictures, target)])
+
+
+def _row(picture: PaintedPicture, line: Line, findings: Sequence[Finding]) -> PdfRow:
     matrix = Matrix(*picture.matrix)
     size = size_text(matrix.u_length, matrix.v_length, Unit.MM, digits=1)
     pieces = list(zip(picture.pieces[::2], picture.pieces[1::2], strict=True))
-    return PdfRow(picture, line, density_text(density_of(picture)), size, pieces)
+    return PdfRow(picture, line, density_text(density_of(picture)), size, pieces, findings)
 
 
-@dataclass(frozen=True, slots=True)
-class Drawing:
-    """A page as it is drawn: its size in points after its turn, and the map onto that."""
-
-    width_pt: float
-    height_pt: float
-    matrix: Matrix
-
-
-def _drawing(pdf: CheckedPdf, number: int) -> Drawing | None:
-    """How user space comes onto the drawing: cut to what is seen, turned, y downwards."""
+def _drawing(pdf: CheckedPdf, number: int) -> SeenSpace | None:
+    """A page as it is drawn."""
     if not 1 <= number <= len(pdf.pages):
         return None
-    left, bottom, right, top, turn = pdf.pages[number - 1]
-    width, height = right - left, top - bottom
-    upright = Matrix(1, 0, 0, -1, -left, top)
-    if turn == 90:
-        return Drawing(height, width, upright.then(Matrix(0, 1, -1, 0, height, 0)))
-    if turn == 180:
-        return Drawing(width, height, upright.then(Matrix(-1, 0, 0, -1, width, height)))
-    if turn == 270:
-        return Drawing(height, width, upright.then(Matrix(0, -1, 1, 0, 0, width)))
-    return Drawing(width, height, upright)
+    page = pdf.pages[number - 1]
+    return seen_space(page["box"], page["turn"])
 
 
 def _outlines(
@@ -202,8 +200,7 @@ def _outlines(
     for picture in pictures:
         if picture.page_number != number or picture.unseen:
             continue
-        matrix = Matrix(*picture.matrix).then(drawing.matrix)
-        corners = [matrix.applied(x, y) for x, y in ((0, 0), (1, 0), (1, 1), (0, 1))]
+        corners = outline_on(picture, pdf.pages[number - 1])
         line = line_of(picture, target)
         points = " ".join(f"{x:.2f},{y:.2f}" for x, y in corners)
         outlines.append(
@@ -246,41 +243,4 @@ def page_png(pdf_id: int, number: int) -> Response:
         data = page_picture(desk(), pdf.sha256, pdf.file_name, number)
     response = Response(data, mimetype="image/png")
     response.headers["Cache-Control"] = f"private, max-age={_FOREVER}, immutable"
-    return response
-
-
-@blueprint.get("/<int:pdf_id>/report.json")
-def as_json(pdf_id: int) -> Response:
-    """The report in its published form."""
-    with desk().session() as session:
-        pdf = pdf_with(session, pdf_id)
-        text = json.dumps(report_of_pdf(session, pdf), indent=1, ensure_ascii=False)
-        return _file(pdf, text + "\n", "application/json", "report.json")
-
-
-@blueprint.get("/<int:pdf_id>/report.csv")
-def as_csv(pdf_id: int) -> Response:
-    """A line for each picture."""
-    with desk().session() as session:
-        pdf = pdf_with(session, pdf_id)
-        text = io.StringIO()
-        writer = csv.DictWriter(text, COLUMNS)
-        writer.writeheader()
-        writer.writerows(report_of_pdf(session, pdf)["pictures"])
-        return _file(pdf, text.getvalue(), "text/csv", "report.csv")
-
-
-@blueprint.get("/<int:pdf_id>/noted.pdf")
-def noted(pdf_id: int) -> Response:
-    """A copy with a note on each picture that falls short."""
-    with desk().session() as session:
-        pdf = pdf_with(session, pdf_id)
-        return _file(pdf, noted_copy(desk(), session, pdf), "application/pdf", "noted.pdf")
-
-
-def _file(pdf: CheckedPdf, data: str | bytes, kind: str, ending: str) -> Response:
-    response = Response(data, mimetype=kind)
-    stem = pdf.file_name.removesuffix(".pdf")
-    name = safe_file_name(f"{stem} {ending}" if "report" in ending else f"{stem} with notes.pdf")
-    response.headers.set("Content-Disposition", "attachment", filename=name)
     return response

@@ -9,8 +9,10 @@ from harnet.studio.checkedpdfs import pdf_with
 from harnet.studio.checkedreport import report_of_pdf
 from harnet.studio.errors import NotThere
 from harnet.studio.jobs import job_with
+from harnet.studio.pdfpages import page_picture
 from harnet.studio.report import report_of, rules_asked
 from harnet.studio.reviews import is_open, link_behind, links_to, make_link, withdraw
+from harnet.web.pdfreport import shown_findings
 from harnet.web.shared import desk
 
 blueprint = Blueprint("review", __name__)
@@ -74,8 +76,26 @@ def read(token: str) -> Response:
         else:
             assert link.pdf_id is not None
             found = report_of_pdf(session, pdf_with(session, link.pdf_id))
-            page = render_template("review_pdf.html", report=found, link=link)
-    response = make_response(page)
+            shown = shown_findings(
+                found, lambda number: url_for("review.pdf_page", token=token, number=number)
+            )
+            page = render_template("review_pdf.html", report=found, shown=shown, link=link)
+    return _unlisted(make_response(page))
+
+
+@blueprint.get("/review/<token>/<int:number>.png")
+def pdf_page(token: str, number: int) -> Response:
+    """A page of the PDF behind a link, as a picture."""
+    with desk().session() as session:
+        link = link_behind(session, token)
+        if link.pdf_id is None:
+            raise NotThere("There is nothing at this address.")
+        pdf = pdf_with(session, link.pdf_id)
+        data = page_picture(desk(), pdf.sha256, pdf.file_name, number)
+    return _unlisted(Response(data, mimetype="image/png"))
+
+
+def _unlisted(response: Response) -> Response:
     response.headers["X-Robots-Tag"] = "noindex"
     response.headers["Referrer-Policy"] = "no-referrer"
     return response

@@ -6,7 +6,7 @@ from functools import cache
 from typing import Any, TypeVar
 
 from harnet.core.preflight.finding import Finding, Found
-from harnet.core.preflight.subject import Checked, Subject
+from harnet.core.preflight.subject import Checked, CheckedDocument, Subject
 from harnet.core.severity import Severity
 
 _Kind = TypeVar("_Kind", bound=Subject)
@@ -45,7 +45,7 @@ class Rule:
         )
 
 
-_FAMILIES = ("density_rules", "file_rules", "page_rules", "colour_rules")
+_FAMILIES = ("density_rules", "file_rules", "page_rules", "colour_rules", "pdf_rules")
 """The order of the families, by the names of their modules: what decides about print first."""
 _RULES: dict[str, Rule] = {}
 
@@ -74,6 +74,11 @@ def picture_rule(
 def all_rules() -> list[Rule]:
     """Every rule, family by family, in the order they were written."""
     return list(_in_order())
+
+
+def job_rules() -> list[Rule]:
+    """The rules that look at a job."""
+    return [one for one in _in_order() if one.on is not CheckedDocument]
 
 
 @cache

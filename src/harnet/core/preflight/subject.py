@@ -93,4 +93,25 @@ class CheckedFrame:
     """The picture that a row or a pack wanted here and that was not found."""
 
 
-Subject = Checked | CheckedText | CheckedFrame
+@dataclass(frozen=True, slots=True)
+class CheckedDocument:
+    """A PDF made elsewhere, as a whole; page numbers from 1.
+
+    `bare_pages` have pictures at their edge and nothing beyond it; `left_out` are pages with what
+    of them was not followed.
+    """
+
+    name: str
+    target: Target
+    pages: int
+    loose_fonts: tuple[str, ...] = ()
+    untrimmed_pages: tuple[int, ...] = ()
+    bare_pages: tuple[int, ...] = ()
+    transparent_pages: tuple[int, ...] = ()
+    left_out: tuple[tuple[int, str], ...] = ()
+    item_id: int = 0
+    page_number: int = 0
+    """0: the whole."""
+
+
+Subject = Checked | CheckedText | CheckedFrame | CheckedDocument

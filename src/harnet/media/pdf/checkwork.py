@@ -12,43 +12,80 @@ import pikepdf
 
 from harnet.core.strips import Piece, Whole, wholes_of
 from harnet.media.bounded import Order, Tell
+from harnet.media.pdf.content import NONSENSE, dictionary_in
 from harnet.media.pdf.opening import opened_pdf
-from harnet.media.pdf.painted import PaintedImage, pages_with_images
+from harnet.media.pdf.painted import PaintedImage, SeenPage, pages_with_images
 
 MOST_PICTURES_A_PAGE = 20_000
 _MOST_FONTS = 5_000
 
 
 def work(order: Order, tell: Tell) -> Order:
-    """What happens in the process: see `harnet.media.bounded`."""
-    first, last = int(order["first"]), int(order["last"])
-    pages: list[list[float]] = []
+    """What happens in the process: see `harnet.media.bounded`.
+
+    Reads the pages from `first` to `last`, None for all; `images` asks for every piece as well.
+    """
+    first, last = int(order["first"]), order["last"]
+    pages: list[dict[str, Any]] = []
     pictures: list[dict[str, Any]] = []
+    single: list[dict[str, Any]] = []
     with opened_pdf(Path(order["path"]), order["name"]) as pdf:
         count = len(pdf.pages)
         for seen, images in pages_with_images(pdf, order["name"], first, last):
-            pages.append([*seen.box, seen.rotate_deg])
-            pictures += pictures_of(images)[:MOST_PICTURES_A_PAGE]
+            rows = pictures_of(images)
+            page = page_of(seen)
+            if len(rows) > MOST_PICTURES_A_PAGE:
+                page["left_out"] = f"pictures beyond the first {MOST_PICTURES_A_PAGE}"
+            pages.append(page)
+            pictures += rows[:MOST_PICTURES_A_PAGE]
+            if order.get("images"):
+                single += images_of(images)
         whole = _whole(pdf) if first == 1 else {}
-    Path(order["answer"]).write_text(json.dumps({"pages": pages, "pictures": pictures}))
+    found = {"pages": pages, "pictures": pictures, "images": single}
+    Path(order["answer"]).write_text(json.dumps(found))
     return {"count": count, "whole": whole}
+
+
+def page_of(seen: SeenPage) -> dict[str, Any]:
+    """A page as plain values: its boxes in points, its turn in degrees, what was noticed on it."""
+    return {
+        "box": list(seen.box),
+        "turn": seen.rotate_deg,
+        "trim": list(seen.trim) if seen.trim else None,
+        "bleed": list(seen.bleed) if seen.bleed else None,
+        "is_transparent": seen.is_transparent,
+        "left_out": seen.left_out,
+    }
 
 
 def pictures_of(images: list[PaintedImage]) -> list[dict[str, Any]]:
     """A page's pictures as rows; pieces that make one picture are one row."""
-    pieces = [
-        Piece(
-            image.px_w,
-            image.px_h,
-            image.matrix,
-            (image.colour, image.bits, image.source, image.unseen, image.facts.has_profile),
-        )
-        for image in images
-    ]
+    pieces = [Piece(image.px_w, image.px_h, image.matrix, _kind(image)) for image in images]
     return [
         _row(place, whole, [images[number] for number in whole.pieces])
         for place, whole in enumerate(wholes_of(pieces), 1)
     ]
+
+
+def images_of(images: list[PaintedImage]) -> list[dict[str, Any]]:
+    """A page's images as rows, each piece for itself."""
+    return [
+        _row(place, Whole(image.px_w, image.px_h, image.matrix, (place - 1,)), [image])
+        for place, image in enumerate(images, 1)
+    ]
+
+
+def _kind(image: PaintedImage) -> tuple[object, ...]:
+    """What pieces of one picture have in common."""
+    facts = image.facts
+    return (
+        facts.colour,
+        facts.bits,
+        facts.has_profile,
+        facts.has_alpha,
+        image.source,
+        image.unseen,
+    )
 
 
 def _row(place: int, whole: Whole, images: list[PaintedImage]) -> dict[str, Any]:
@@ -64,6 +101,7 @@ def _row(place: int, whole: Whole, images: list[PaintedImage]) -> dict[str, Any]
         "matrix": list(whole.matrix.as_tuple()),
         "object_number": 0 if is_cut else first.facts.number,
         "has_profile": first.facts.has_profile,
+        "has_alpha": first.facts.has_alpha,
         "filters": " ".join(first.facts.filters)[:120],
         "unseen": first.unseen,
         "source": first.source,
@@ -78,32 +116,36 @@ def _whole(pdf: pikepdf.Pdf) -> dict[str, Any]:
         "producer": _text(pdf, "/Producer"),
         "title": _text(pdf, "/Title"),
         "loose_fonts": _loose_fonts(pdf),
-        "pages_without_trim": sum("/TrimBox" not in page.obj for page in pdf.pages),
         "has_intent": "/OutputIntents" in pdf.Root,
     }
 
 
 def _text(pdf: pikepdf.Pdf, key: str) -> str:
     try:
-        return str(pdf.docinfo.get(key, ""))[:200]
-    except (pikepdf.PdfError, ValueError, TypeError):
+        return str(pdf.docinfo.get(key, "")).replace("\0", "")[:200]
+    except NONSENSE:
         return ""
 
 
 def _loose_fonts(pdf: pikepdf.Pdf) -> list[str]:
     """Fonts that are used by name alone: without a file, and without glyphs of their own."""
-    names = set()
+    names: set[str] = set()
     for thing in pdf.objects:
-        if not isinstance(thing, pikepdf.Dictionary) or thing.get("/Type") != "/Font":
+        try:
+            if _is_loose_font(thing):
+                name = str(thing.get("/BaseFont", "unnamed")).lstrip("/").rpartition("+")[2]
+                names.add(name.replace("\0", "")[:200])
+        except NONSENSE:
             continue
-        if thing.get("/Subtype") in ("/Type0", "/Type3"):
-            continue
-        descriptor = thing.get("/FontDescriptor", pikepdf.Dictionary())
-        files = ("/FontFile", "/FontFile2", "/FontFile3")
-        if not isinstance(descriptor, pikepdf.Dictionary) or not any(
-            f in descriptor for f in files
-        ):
-            names.add(str(thing.get("/BaseFont", "unnamed")).lstrip("/").rpartition("+")[2])
         if len(names) >= _MOST_FONTS:
             break
     return sorted(names)
+
+
+def _is_loose_font(thing: Any) -> bool:
+    if not isinstance(thing, pikepdf.Dictionary) or thing.get("/Type") != "/Font":
+        return False
+    if thing.get("/Subtype") in ("/Type0", "/Type3"):
+        return False
+    descriptor = dictionary_in(thing, "/FontDescriptor")
+    return not any(key in descriptor for key in ("/FontFile", "/FontFile2", "/FontFile3"))

@@ -73,7 +73,10 @@ class Path:
 
     def add(self, name: str, operands: list[Any], ctm: Matrix) -> None:
         """Takes in an operator that builds a path."""
-        numbers = [float(number) for number in operands]
+        try:
+            numbers = [float(number) for number in operands]
+        except (TypeError, ValueError):
+            return
         if name == "re" and len(numbers) == 4:
             x, y, width, height = numbers
             corners = ((x, y), (x + width, y), (x + width, y + height), (x, y + height))

@@ -7,8 +7,10 @@ from typing import Any
 import pikepdf
 
 from harnet.core.geometry import Matrix
+from harnet.media.pdf.content import dictionary_in, matrix_from, number_from
 
 _UNMOVED = Matrix()
+_THOUSANDTH = Matrix(0.001, 0, 0, 0.001, 0, 0)
 TEXT_OPERATORS = "BT ET Tf Td TD Tm T* Tj TJ ' \" Tc Tw Tz TL Ts"
 
 
@@ -92,23 +94,23 @@ def shown(
     font: pikepdf.Object, state: TextState, strings: list[Any]
 ) -> Iterator[tuple[Glyph | None, TextState]]:
     """Each glyph of shown strings and numbers, with the state after it."""
-    glyphs, names = font.get("/CharProcs", pikepdf.Dictionary()), _names(font)
-    numbers = font.get("/FontMatrix", [0.001, 0, 0, 0.001, 0, 0])
-    to_text = Matrix(*(float(number) for number in numbers))
-    widths, first = list(font.get("/Widths", [])), int(font.get("/FirstChar", 0))
+    glyphs, names = dictionary_in(font, "/CharProcs"), _names(font)
+    to_text = matrix_from(font.get("/FontMatrix")) or _THOUSANDTH
+    stated, first = font.get("/Widths"), int(number_from(font.get("/FirstChar")))
+    widths = list(stated) if isinstance(stated, pikepdf.Array) else []
     for piece in strings:
         if not isinstance(piece, pikepdf.String):
-            state = state.moved(-float(piece) / 1000 * state.size * state.stretch)
+            state = state.moved(-number_from(piece) / 1000 * state.size * state.stretch)
             yield None, state
             continue
         for code in bytes(piece):
-            content = glyphs.get(names.get(code, ""))
+            content = glyphs.get(names.get(code, "/"))
             size = Matrix(state.size * state.stretch, 0, 0, state.size, 0, state.rise)
             glyph = None
             if isinstance(content, pikepdf.Stream):
                 glyph = Glyph(content, to_text.then(size).then(state.matrix))
             index = code - first
-            width = float(widths[index]) if 0 <= index < len(widths) else 0.0
+            width = number_from(widths[index]) if 0 <= index < len(widths) else 0.0
             space = state.char_space + (state.word_space if code == 32 else 0.0)
             state = state.moved((width * to_text.a * state.size + space) * state.stretch)
             yield glyph, state
@@ -121,10 +123,11 @@ def _names(font: pikepdf.Object) -> dict[int, str]:
     if not isinstance(encoding, pikepdf.Dictionary):
         return names
     code = 0
-    for entry in encoding.get("/Differences", []):
+    differences = encoding.get("/Differences")
+    for entry in differences if isinstance(differences, pikepdf.Array) else []:
         if isinstance(entry, pikepdf.Name):
             names[code] = str(entry)
             code += 1
         else:
-            code = int(entry)
+            code = int(number_from(entry))
     return names

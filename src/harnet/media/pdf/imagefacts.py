@@ -5,6 +5,8 @@ from dataclasses import dataclass
 import pikepdf
 
 from harnet.core.picture import Colour
+from harnet.media.pdf.content import dictionary_in
+from harnet.media.pdf.transparency import has_soft_mask
 
 _DEVICE = {
     "/DeviceGray": Colour.GREY,
@@ -21,6 +23,10 @@ _DEVICE = {
     "/Separation": Colour.SPOT,
     "/DeviceN": Colour.SPOT,
 }
+_MOST_FILTERS = 8
+_MOST_PX = 2**31 - 1
+_BITS = (1, 2, 4, 8, 16)
+"""ISO 32000-2, table 87."""
 _BY_CHANNELS = {1: Colour.GREY, 3: Colour.RGB, 4: Colour.CMYK}
 
 
@@ -36,6 +42,8 @@ class ImageFacts:
     """Its object number in the PDF; 0 for an inline image."""
     has_profile: bool = False
     filters: tuple[str, ...] = ()
+    has_alpha: bool = False
+    """Whether a soft mask makes it see-through."""
 
 
 def image_facts(image: pikepdf.Object, resources: pikepdf.Object) -> ImageFacts | None:
@@ -51,8 +59,9 @@ def image_facts(image: pikepdf.Object, resources: pikepdf.Object) -> ImageFacts 
         bits = int(stated_bits) if stated_bits is not None else 8
     except (TypeError, ValueError):
         return None
-    if px_w < 1 or px_h < 1:
+    if not (1 <= px_w <= _MOST_PX and 1 <= px_h <= _MOST_PX):
         return None
+    bits = bits if bits in _BITS else 8
     number, filters = image.objgen[0] if image.is_indirect else 0, _filters(image)
     if is_mask:
         return ImageFacts(px_w, px_h, Colour.BILEVEL, 1, number, False, filters)
@@ -65,7 +74,8 @@ def image_facts(image: pikepdf.Object, resources: pikepdf.Object) -> ImageFacts 
             colour = _BY_CHANNELS.get(1 if channels == 2 else channels, Colour.RGB)
     if colour is Colour.GREY and bits == 1:
         colour = Colour.BILEVEL
-    return ImageFacts(px_w, px_h, colour, bits, number, _has_profile(space, resources), filters)
+    profiled, alpha = _has_profile(space, resources), has_soft_mask(image)
+    return ImageFacts(px_w, px_h, colour, bits, number, profiled, filters, alpha)
 
 
 def _entry(image: pikepdf.Object, name: str, short: str) -> pikepdf.Object | None:
@@ -80,24 +90,26 @@ def _colour(space: pikepdf.Object | None, resources: pikepdf.Object, depth: int 
         known = _DEVICE.get(str(space))
         if known:
             return known
-        named = resources.get("/ColorSpace", pikepdf.Dictionary()).get(str(space))
+        named = dictionary_in(resources, "/ColorSpace").get(str(space))
         return _colour(named, resources, depth + 1)
     if not isinstance(space, pikepdf.Array) or not len(space):
         return Colour.GREY
     family = str(space[0])
     if family == "/ICCBased" and len(space) > 1:
         profile = space[1]
-        alternate = profile.get("/Alternate")
-        if isinstance(alternate, pikepdf.Array) and str(alternate[0]) == "/Lab":
+        if not isinstance(profile, pikepdf.Stream):
+            return Colour.RGB
+        alternate, channels = profile.get("/Alternate"), profile.get("/N", 3)
+        if isinstance(alternate, pikepdf.Array) and len(alternate) and alternate[0] == "/Lab":
             return Colour.LAB
-        return _BY_CHANNELS.get(int(profile.get("/N", 3)), Colour.RGB)
+        return _BY_CHANNELS.get(channels if isinstance(channels, int) else 3, Colour.RGB)
     return _DEVICE.get(family, Colour.GREY)
 
 
 def _has_profile(space: pikepdf.Object | None, resources: pikepdf.Object, depth: int = 0) -> bool:
     """Whether an ICC profile says what the samples mean, also behind a palette."""
     if isinstance(space, pikepdf.Name):
-        space = resources.get("/ColorSpace", pikepdf.Dictionary()).get(str(space))
+        space = dictionary_in(resources, "/ColorSpace").get(str(space))
     if not isinstance(space, pikepdf.Array) or len(space) < 2 or depth > 4:
         return False
     if str(space[0]) in ("/Indexed", "/I"):
@@ -107,7 +119,9 @@ def _has_profile(space: pikepdf.Object | None, resources: pikepdf.Object, depth:
 
 def _filters(image: pikepdf.Object) -> tuple[str, ...]:
     filters = _entry(image, "/Filter", "/F")
-    names = [filters] if isinstance(filters, pikepdf.Name) else list(filters or [])
+    if isinstance(filters, pikepdf.Name):
+        return (str(filters).lstrip("/"),)
+    names = list(filters)[:_MOST_FILTERS] if isinstance(filters, pikepdf.Array) else []
     return tuple(str(name).lstrip("/") for name in names)
 
 

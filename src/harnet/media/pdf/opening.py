@@ -21,7 +21,7 @@ def opened_pdf(path: Path, name: str | None = None) -> Iterator[pikepdf.Pdf]:
         UnreadableFile: no PDF, encrypted with a password, cut off, damaged, or without pages.
     """
     shown = name or path.name
-    _require_pdf(path, shown)
+    require_pdf(path, shown)
     try:
         pdf = pikepdf.open(path)
     except pikepdf.PasswordError:
@@ -47,7 +47,12 @@ def opened_pdf(path: Path, name: str | None = None) -> Iterator[pikepdf.Pdf]:
         yield pdf
 
 
-def _require_pdf(path: Path, shown: str) -> None:
+def require_pdf(path: Path, shown: str) -> None:
+    """Passes a file that can be opened and says that it is a PDF.
+
+    Raises:
+        UnreadableFile: it cannot, or does not.
+    """
     try:
         with path.open("rb") as file:
             start = file.read(_TAIL_BYTES)

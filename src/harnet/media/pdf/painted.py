@@ -1,7 +1,7 @@
 """Every image that a PDF paints, with the matrix that draws it (formula 1)."""
 
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
@@ -13,10 +13,12 @@ from harnet.core.picture import Colour
 from harnet.media.errors import UnreadableFile
 from harnet.media.limits import MAX_FORM_DEPTH
 from harnet.media.pdf.clip import Bounds
+from harnet.media.pdf.content import bounds_from
 from harnet.media.pdf.imagefacts import ImageFacts
 from harnet.media.pdf.layers import Key, layers_off
 from harnet.media.pdf.opening import opened_pdf
-from harnet.media.pdf.walk import MOST_PAINTED, PageWalk, bounds_from
+from harnet.media.pdf.transparency import Transparency
+from harnet.media.pdf.walk import MOST_PAINTED, PageWalk
 
 _LETTER: Bounds = (0.0, 0.0, 612.0, 792.0)
 """Where a page says no size; what readers take then, from memory."""
@@ -73,11 +75,19 @@ class PaintedImage:
 
 @dataclass(frozen=True, slots=True)
 class SeenPage:
-    """What is seen of a page: the crop box within the media box in points, and its turn."""
+    """What is seen of a page: the crop box within the media box in points, and its turn.
+
+    `trim` and `bleed` are the boxes that it states, in points. `left_out` says what of its content
+    was not followed, empty where all was.
+    """
 
     number: int
     box: Bounds
     rotate_deg: int
+    trim: Bounds | None = None
+    bleed: Bounds | None = None
+    is_transparent: bool = False
+    left_out: str = ""
 
 
 def painted_images(path: Path, name: str | None = None) -> tuple[int, list[PaintedImage]]:
@@ -108,27 +118,39 @@ def pages_with_images(
         UnreadableFile: a page paints more images than anybody could look at.
     """
     facts: dict[Key, ImageFacts | None] = {}
-    off = layers_off(pdf)
+    off, transparency = layers_off(pdf), Transparency()
     for number, page in enumerate(list(pdf.pages)[first - 1 : last], first):
         seen, unit = seen_page(page, number)
+        resources = _resources(page)
         walk = PageWalk(facts, seen.box, off)
         base = Matrix.scaling(unit, unit)
         try:
             images = [
                 PaintedImage(number, one.facts, one.matrix, one.unseen, one.source)
-                for one in walk.page(page, _resources(page), base)
+                for one in walk.page(page, resources, base)
             ]
         except OverflowError:
             raise UnreadableFile(
                 name, f"page {number} paints more than {MOST_PAINTED} images"
             ) from None
-        yield seen, images
+        mixes = transparency.on_page(page, resources)
+        yield replace(seen, is_transparent=mixes, left_out=walk.left_out), images
 
 
 def seen_page(page: pikepdf.Page, number: int) -> tuple[SeenPage, float]:
     """What is seen of a page, in points, and its `UserUnit`: points a unit of its own."""
     unit = _user_unit(page)
-    return SeenPage(number, _seen_box(page, unit), _turn(page)), unit
+    trim, bleed = (_stated_box(page, name, unit) for name in ("/TrimBox", "/BleedBox"))
+    return SeenPage(number, _seen_box(page, unit), _turn(page), trim, bleed), unit
+
+
+def _stated_box(page: pikepdf.Page, name: str, unit: float) -> Bounds | None:
+    """A box of the page itself; trim and bleed are not inherited (ISO 32000-2, 7.7.3.3)."""
+    box = bounds_from(page.obj.get(name))
+    if box is None or box[2] <= box[0] or box[3] <= box[1]:
+        return None
+    left, bottom, right, top = (edge * unit for edge in box)
+    return left, bottom, right, top
 
 
 def _user_unit(page: pikepdf.Page) -> float:

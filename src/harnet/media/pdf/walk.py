@@ -7,7 +7,7 @@ from typing import Any
 import pikepdf
 
 from harnet.core.geometry import Matrix
-from harnet.media.limits import MAX_FORM_DEPTH
+from harnet.media.limits import MAX_FORM_DEPTH, MAX_FORMS_A_PAGE
 from harnet.media.pdf.clip import (
     CLIP_OPERATORS,
     PAINT_OPERATORS,
@@ -18,6 +18,19 @@ from harnet.media.pdf.clip import (
     is_nothing,
     shared,
     unit_bounds,
+)
+from harnet.media.pdf.content import (
+    FAR,
+    NONSENSE,
+    Instructions,
+    Parsed,
+    annotations_of,
+    bounds_from,
+    dictionary_in,
+    matrix_from,
+    name_in,
+    pattern_name,
+    strings_of,
 )
 from harnet.media.pdf.glyphs import TEXT_OPERATORS, TextState, shown, type3_fonts
 from harnet.media.pdf.imagefacts import ImageFacts, image_facts
@@ -41,6 +54,7 @@ _TEXT = frozenset(TEXT_OPERATORS.split())
 _SHOWING = frozenset({"Tj", "TJ", "'", '"'})
 _HIDDEN_FLAG = 2
 _NO_TEXT = TextState()
+_LEAST_PT = 1e-6
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,19 +92,22 @@ class PageWalk:
     source: str = "page"
     open_streams: list[Key] = field(default_factory=list)
     glyphs: set[tuple[Any, ...]] = field(default_factory=set)
+    parsed: Parsed = field(default_factory=Parsed)
     painted: int = 0
+    entered: int = 0
+    left_out: str = ""
+    """What of the content was not followed, empty where all was."""
 
     def page(self, page: pikepdf.Page, resources: pikepdf.Object, base: Matrix) -> Iterator[Found]:
         """Every image of a page's content, then of its annotations."""
         yield from self._content(page, resources, _State(base))
-        for note in _annotations(page):
+        for note in annotations_of(page):
             yield from self._annotation(note, base)
 
     def _content(
         self, stream: pikepdf.Object | pikepdf.Page, resources: pikepdf.Object, state: _State
     ) -> Iterator[Found]:
-        xobjects = resources.get("/XObject", pikepdf.Dictionary())
-        patterns = resources.get("/Pattern", pikepdf.Dictionary())
+        xobjects, patterns = (dictionary_in(resources, key) for key in ("/XObject", "/Pattern"))
         fonts = type3_fonts(resources)
         base, saved, path, marks = state, [], Path(), list[bool]()
         for name, operands in self._instructions(stream, len(patterns) > 0, bool(fonts)):
@@ -102,7 +119,7 @@ class PageWalk:
                 matrix = matrix_from(operands)
                 state = replace(state, ctm=matrix.then(state.ctm)) if matrix else state
             elif name == "Do":
-                xobject = xobjects.get(str(operands[0])) if len(operands) else None
+                xobject = xobjects.get(name_in(operands))
                 yield from self._xobject(xobject, resources, _under(state, marks))
             elif name == "INLINE IMAGE":
                 facts = image_facts(operands[0].obj, resources)
@@ -115,9 +132,9 @@ class PageWalk:
                 self._mark(name, operands, resources, marks)
             else:
                 if name in _FILL_COLOURS:
-                    state = replace(state, fill_pattern=_pattern_name(name, operands))
+                    state = replace(state, fill_pattern=pattern_name(name, operands))
                 elif name in _STROKE_COLOURS:
-                    state = replace(state, stroke_pattern=_pattern_name(name, operands))
+                    state = replace(state, stroke_pattern=pattern_name(name, operands))
                 if name in _FILLS and state.fill_pattern:
                     yield from self._pattern(patterns.get(state.fill_pattern), base, state)
                 if name in _STROKES and state.stroke_pattern:
@@ -126,15 +143,15 @@ class PageWalk:
                     state = replace(state, text=_text_after(state.text, name, operands))
                     font = fonts.get(state.text.font)
                     if name in _SHOWING and font is not None:
-                        text = yield from self._shown(font, _strings(name, operands), state)
+                        text = yield from self._shown(font, strings_of(name, operands), state)
                         state = replace(state, text=text)
                 if name in PAINT_OPERATORS:
                     state = replace(state, clip=path.ended(state.clip))
 
     def _instructions(
         self, stream: pikepdf.Object | pikepdf.Page, has_patterns: bool, has_glyphs: bool
-    ) -> list[tuple[str, Any]]:
-        """The operators that matter here; those of paths only where something is clipped."""
+    ) -> Instructions:
+        """The operators that matter here."""
         wanted = _PLACING
         if has_patterns:
             wanted |= _COLOURED
@@ -142,10 +159,7 @@ class PageWalk:
             wanted |= _TEXT
         if self.off is not None:
             wanted |= _MARKED
-        found = _parsed(stream, wanted)
-        if any(name in CLIP_OPERATORS for name, _ in found):
-            return _parsed(stream, wanted | PATH_OPERATORS | PAINT_OPERATORS)
-        return found
+        return self.parsed.instructions(stream, wanted)
 
     def _mark(
         self, name: str, operands: list[Any], resources: pikepdf.Object, marks: list[bool]
@@ -159,7 +173,7 @@ class PageWalk:
         if name == "BDC" and len(operands) == 2 and str(operands[0]) == "/OC":
             group = operands[1]
             if isinstance(group, pikepdf.Name):
-                group = resources.get("/Properties", pikepdf.Dictionary()).get(str(group))
+                group = dictionary_in(resources, "/Properties").get(str(group))
             hides = self.off is not None and is_off(group, self.off)
         marks.append(hides)
 
@@ -182,6 +196,7 @@ class PageWalk:
     def _pattern(
         self, pattern: pikepdf.Object | None, base: _State, state: _State
     ) -> Iterator[Found]:
+        """The images of a tiling pattern."""
         if isinstance(pattern, pikepdf.Stream) and pattern.get("/PatternType") == 1:
             # Its matrix counts from the content that it is used in (ISO 32000-2, 8.7.3.1).
             inner = _State(base.ctm, state.clip, state.unseen)
@@ -190,7 +205,7 @@ class PageWalk:
     def _nested(
         self, stream: pikepdf.Object, outer: pikepdf.Object, state: _State, clips: bool = True
     ) -> Iterator[Found]:
-        if stream.objgen in self.open_streams or len(self.open_streams) >= MAX_FORM_DEPTH:
+        if not self._may_enter(stream):
             return
         self.open_streams.append(stream.objgen)
         matrix = matrix_from(stream.get("/Matrix", [])) or Matrix()
@@ -201,6 +216,19 @@ class PageWalk:
         yield from self._content(stream, stream.get("/Resources", outer), inner)
         self.open_streams.pop()
 
+    def _may_enter(self, stream: pikepdf.Object) -> bool:
+        """Whether a nested stream is followed: not within itself, not too deep, not for ever."""
+        if stream.objgen in self.open_streams:
+            return False
+        self.entered += 1
+        if len(self.open_streams) >= MAX_FORM_DEPTH:
+            self.left_out = f"what is nested more than {MAX_FORM_DEPTH} deep"
+        elif self.entered > MAX_FORMS_A_PAGE:
+            self.left_out = f"forms beyond the first {MAX_FORMS_A_PAGE}"
+        else:
+            return True
+        return False
+
     def _shown(
         self, font: pikepdf.Object, strings: list[Any], state: _State
     ) -> Generator[Found, None, TextState]:
@@ -209,19 +237,19 @@ class PageWalk:
         before = self.source
         for glyph, after in shown(font, state.text, strings):
             text = after
-            if glyph is None or glyph.content.objgen in self.open_streams:
+            if glyph is None:
                 continue
             ctm = glyph.matrix.then(state.ctm)
             shape = tuple(round(value, 4) for value in (ctm.a, ctm.b, ctm.c, ctm.d))
             if (glyph.content.objgen, *shape) in self.glyphs:
                 continue
             self.glyphs.add((glyph.content.objgen, *shape))
-            if len(self.open_streams) >= MAX_FORM_DEPTH:
+            if not self._may_enter(glyph.content):
                 continue
             self.open_streams.append(glyph.content.objgen)
             self.source = "glyph"
             inner = _State(ctm, state.clip, state.unseen)
-            resources = font.get("/Resources", pikepdf.Dictionary())
+            resources = dictionary_in(font, "/Resources")
             yield from self._content(glyph.content, resources, inner)
             self.open_streams.pop()
             self.source = before
@@ -229,7 +257,7 @@ class PageWalk:
 
     def _annotation(self, note: pikepdf.Object, base: Matrix) -> Iterator[Found]:
         """What an annotation shows, laid into its rectangle (ISO 32000-2, 12.5.5)."""
-        look = note.get("/AP", pikepdf.Dictionary()).get("/N")
+        look = dictionary_in(note, "/AP").get("/N")
         if isinstance(look, pikepdf.Dictionary) and not isinstance(look, pikepdf.Stream):
             look = look.get(str(note.get("/AS", "/Off")))
         box, rect = bounds_from(note.get("/Rect")), None
@@ -246,7 +274,8 @@ class PageWalk:
         laid = Matrix(
             scale_x, 0, 0, scale_y, box[0] - drawn[0] * scale_x, box[1] - drawn[1] * scale_y
         )
-        is_hidden = int(note.get("/F", 0)) & _HIDDEN_FLAG
+        flags = note.get("/F", 0)
+        is_hidden = isinstance(flags, int) and flags & _HIDDEN_FLAG
         state = _State(laid.then(base), None, HIDDEN_NOTE if is_hidden else "")
         if self.off is not None and is_off(note.get("/OC"), self.off):
             state = replace(state, unseen=LAYER_OFF)
@@ -256,8 +285,12 @@ class PageWalk:
 
     def _image(self, facts: ImageFacts | None, state: _State) -> Iterator[Found]:
         ctm = state.ctm
+        longest, shortest = max(ctm.u_length, ctm.v_length), min(ctm.u_length, ctm.v_length)
         # A matrix of no width or no height paints nothing.
-        if facts is None or ctm.u_length == 0 or ctm.v_length == 0:
+        if facts is None or shortest < _LEAST_PT:
+            return
+        if not longest <= FAR:
+            self.left_out = "a picture that is drawn larger than any page"
             return
         self.painted += 1
         if self.painted > MOST_PAINTED:
@@ -279,52 +312,5 @@ def _under(state: _State, marks: list[bool]) -> _State:
 def _text_after(text: TextState, name: str, operands: list[Any]) -> TextState:
     try:
         return text.after(name, operands)
-    except (TypeError, ValueError, IndexError):
+    except NONSENSE:
         return text
-
-
-def _strings(name: str, operands: list[Any]) -> list[Any]:
-    if not len(operands):
-        return []
-    return list(operands[0]) if name == "TJ" else [operands[-1]]
-
-
-def _parsed(
-    stream: pikepdf.Object | pikepdf.Page, operators: frozenset[str]
-) -> list[tuple[str, Any]]:
-    try:
-        found = pikepdf.parse_content_stream(stream, " ".join(operators))
-        return [(str(one.operator), one.operands) for one in found]
-    except pikepdf.PdfError:
-        return []
-
-
-def _annotations(page: pikepdf.Page) -> list[pikepdf.Object]:
-    notes = page.obj.get("/Annots")
-    if not isinstance(notes, pikepdf.Array):
-        return []
-    return [note for note in list(notes) if isinstance(note, pikepdf.Dictionary)]
-
-
-def matrix_from(numbers: Any) -> Matrix | None:
-    """Six numbers as a matrix; None for anything else."""
-    try:
-        values = [float(number) for number in numbers]
-    except (TypeError, ValueError):
-        return None
-    return Matrix(*values) if len(values) == 6 else None
-
-
-def bounds_from(numbers: Any) -> Bounds | None:
-    """Four numbers as a box, whichever corners they name; None for anything else."""
-    try:
-        x1, y1, x2, y2 = (float(number) for number in numbers)
-    except (TypeError, ValueError):
-        return None
-    return min(x1, x2), min(y1, y2), max(x1, x2), max(y1, y2)
-
-
-def _pattern_name(operator: str, operands: list[pikepdf.Object]) -> str | None:
-    if operator.lower() != "scn" or not len(operands):
-        return None
-    return str(operands[-1]) if isinstance(operands[-1], pikepdf.Name) else None

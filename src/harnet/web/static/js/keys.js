@@ -11,6 +11,7 @@ const press = (selector) => {
 };
 
 document.addEventListener("keydown", (event) => {
+  if (event.key === "Escape" && event.target.matches(".figures input")) leaveField(event.target);
   if (isTyping(event.target) || event.altKey) return;
   const key = event.key;
   if (event.ctrlKey || event.metaKey) {
@@ -28,6 +29,12 @@ document.addEventListener("keydown", (event) => {
 document.addEventListener("click", (event) => {
   if (event.target.closest("[data-keys]")) document.querySelector("#keys").showModal();
 });
+
+// Escape gives a number field the value it had and leaves it; the next Escape lets the picture go.
+function leaveField(field) {
+  field.value = field.defaultValue;
+  field.blur();
+}
 
 function handled(key, event) {
   const desk = document.querySelector(".desk");

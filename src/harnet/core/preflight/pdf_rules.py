@@ -1,0 +1,147 @@
+"""Rules on a PDF made elsewhere, as a whole: fonts, boxes, transparency, what could not be read."""
+
+from collections.abc import Sequence
+
+from harnet.core.preflight.colour_rules import MADE_OF
+from harnet.core.preflight.finding import Found
+from harnet.core.preflight.rules import rule
+from harnet.core.preflight.subject import CheckedDocument
+from harnet.core.severity import Severity
+from harnet.core.wording import counted
+
+BOXES = "Page boxes"
+_MOST_NAMED = 8
+RULES_ON_PAINTED = frozenset(
+    {
+        "density-below-floor",
+        "density-below-tolerance",
+        "bilevel-below-tolerance",
+        "density-above-ceiling",
+        "uneven-scale",
+        "bleed-not-reached",
+        "colour-unfit",
+        "profile-missing",
+        "palette-picture",
+        "transparency-forbidden",
+    }
+)
+"""Of the rules on placed pictures, those that a PDF holds enough for."""
+
+
+def pages_text(pages: Sequence[int]) -> str:
+    """Page numbers as they are said, runs drawn together: "pages 1, 3 to 5"."""
+    runs: list[list[int]] = []
+    for page in pages:
+        if runs and page == runs[-1][-1] + 1:
+            runs[-1] = [runs[-1][0], page]
+        else:
+            runs.append([page, page])
+    said = [str(a) if a == b else f"{a} to {b}" for a, b in runs[:_MOST_NAMED]]
+    more = ", …" if len(runs) > _MOST_NAMED else ""
+    return f"page{'s' if len(pages) > 1 else ''} {', '.join(said)}{more}"
+
+
+@rule(
+    "font-not-embedded",
+    "Fonts",
+    Severity.BLOCKING,
+    "in PDFs: fonts that are not embedded",
+    CheckedDocument,
+)
+def font_not_embedded(checked: CheckedDocument) -> Found | None:
+    """Whoever prints it may get other letters."""
+    fonts = checked.loose_fonts
+    if not fonts:
+        return None
+    named = ", ".join(fonts[:_MOST_NAMED]) + (", …" if len(fonts) > _MOST_NAMED else "")
+    return Found(
+        f"{counted(len(fonts), 'font is', 'fonts are')} not embedded",
+        f"{named}: used by name alone. Where it is printed, another font may stand in for it, with"
+        " other letters and other line ends. Make the PDF again with its fonts embedded.",
+        badness=len(fonts),
+    )
+
+
+@rule(
+    "trim-box-missing",
+    BOXES,
+    Severity.NOTE,
+    "in PDFs: pages that do not say where they are cut",
+    CheckedDocument,
+)
+def trim_box_missing(checked: CheckedDocument) -> Found | None:
+    """Without a trim box the crop box counts (ISO 32000-2, 14.11.2)."""
+    pages = checked.untrimmed_pages
+    if not pages:
+        return None
+    whole = len(pages) == checked.pages
+    where = "no page" if whole and checked.pages > 1 else "the page"
+    return Found(
+        "no trim box" if whole else f"no trim box on {pages_text(pages)}",
+        f"{where.capitalize()} states where it is cut. The visible page is taken for the cut one."
+        if whole
+        else f"{pages_text(pages).capitalize()}: nothing states where the sheet is cut. The visible"
+        " page is taken for the cut one.",
+        badness=len(pages),
+    )
+
+
+@rule(
+    "bleed-missing",
+    BOXES,
+    Severity.WARNING,
+    "in PDFs: pages whose pictures meet the edge, with nothing beyond it",
+    CheckedDocument,
+)
+def bleed_missing(checked: CheckedDocument) -> Found | None:
+    """A picture ends at the edge, and so does the page."""
+    pages = checked.bare_pages
+    if not pages:
+        return None
+    return Found(
+        f"no bleed on {pages_text(pages)}",
+        f"On {pages_text(pages)} pictures meet the edge of the page, and nothing lies beyond it."
+        " When the sheet is cut a little off, white paper shows. Make the PDF again with bleed.",
+        badness=len(pages),
+    )
+
+
+@rule(
+    "page-transparent",
+    MADE_OF,
+    Severity.BLOCKING,
+    "in PDFs: transparent pages where the target takes none",
+    CheckedDocument,
+)
+def page_transparent(checked: CheckedDocument) -> Found | None:
+    """Colours are mixed, and the output takes no transparency."""
+    pages = checked.transparent_pages
+    if not pages or checked.target.expects.allows_transparency:
+        return None
+    return Found(
+        f"transparency on {pages_text(pages)}",
+        f"On {pages_text(pages)} something is see-through or blends with what lies below it;"
+        f" {checked.target.name.lower()} takes no transparency. Make the PDF again flattened, or"
+        " choose another target.",
+        badness=len(pages),
+    )
+
+
+@rule(
+    "content-not-followed",
+    "What was not read",
+    Severity.WARNING,
+    "in PDFs: content that is too deep or too much to be followed",
+    CheckedDocument,
+)
+def content_not_followed(checked: CheckedDocument) -> Found | None:
+    """Some pictures may be missing from the list."""
+    if not checked.left_out:
+        return None
+    page, what = checked.left_out[0]
+    return Found(
+        f"not everything on {pages_text([number for number, _ in checked.left_out])} was read",
+        f"Left out on page {page}: {what}. Pictures in it are not judged. Print the PDF into a new"
+        " one, which lays its content out flat, and check that.",
+        badness=len(checked.left_out),
+    )

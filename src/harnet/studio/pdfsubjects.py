@@ -1,0 +1,142 @@
+"""A PDF and the pictures that it paints, as the preflight rules see them."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
+from typing import Any
+
+from harnet.core.figures import figures_of
+from harnet.core.geometry import Matrix
+from harnet.core.pagefit import seen_corners, sides_without_bleed
+from harnet.core.picture import Colour, Facts, Kind
+from harnet.core.placing import source_from
+from harnet.core.preflight.check import check
+from harnet.core.preflight.finding import Finding
+from harnet.core.preflight.pdf_rules import RULES_ON_PAINTED
+from harnet.core.preflight.rules import worst_first
+from harnet.core.preflight.subject import Around, Checked, CheckedDocument, FileState
+from harnet.core.target import Target
+from harnet.core.units import Unit
+from harnet.core.userspace import placement_from, seen_space
+from harnet.core.wording import px_text
+from harnet.store.pdfmodels import PaintedPicture
+
+PageValues = Mapping[str, Any]
+"""A page of a checked PDF, as `CheckedPdf.pages` holds it."""
+_LEAST_BLEED_PT = 1.0
+"""Boxes that differ by less have no bleed between them."""
+_USUAL_BLEED_PT = 3 * 72 / 25.4
+"""Common practice, no source: 3 mm."""
+_CHANNELS = {Colour.RGB: 3, Colour.LAB: 3, Colour.CMYK: 4}
+
+
+def name_of_painted(picture: PaintedPicture) -> str:
+    """By what a picture without a file name is spoken of."""
+    return f"{px_text(picture.px_w, picture.px_h)} px"
+
+
+def facts_of_painted(picture: PaintedPicture) -> Facts:
+    """What a PDF says of a picture in it, in the form of a file's facts."""
+    colour = Colour(picture.colour)
+    is_lossy = "DCTDecode" in picture.filters
+    return Facts(
+        kind=Kind.RASTER,
+        format="pdf",
+        px_w=picture.px_w,
+        px_h=picture.px_h,
+        density_x=None,
+        density_y=None,
+        colour=colour,
+        bits=picture.bits,
+        channels=_CHANNELS.get(colour, 1),
+        alpha=picture.has_alpha,
+        lossy=is_lossy,
+        icc="embedded" if picture.has_profile else None,
+        frames=1,
+        size_bytes=0,
+    )
+
+
+def subject_of(picture: PaintedPicture, page: PageValues, target: Target) -> Checked:
+    """A painted picture in its page's trim, as the rules on placed pictures take it."""
+    space = seen_space(page["trim"] or page["box"], page["turn"])
+    facts = facts_of_painted(picture)
+    matrix = Matrix(*picture.matrix).then(space.matrix)
+    placement = placement_from(source_from(facts), matrix)
+    return Checked(
+        picture.id,
+        picture.page_number,
+        name_of_painted(picture),
+        placement,
+        figures_of(placement, target),
+        FileState.CARRIED,
+        Unit.MM,
+        facts,
+        Around(space.width_pt, space.height_pt, bleed_of(page)),
+        target,
+    )
+
+
+def bleed_of(page: PageValues) -> float:
+    """How far a page reaches beyond its trim on its narrowest side, in points."""
+    trim = page["trim"] or page["box"]
+    outer = page["bleed"] or page["box"]
+    left, bottom = trim[0] - outer[0], trim[1] - outer[1]
+    right, top = outer[2] - trim[2], outer[3] - trim[3]
+    bleed: float = min(left, bottom, right, top)
+    return bleed if bleed >= _LEAST_BLEED_PT else 0.0
+
+
+def findings_on(
+    pictures: Iterable[PaintedPicture], pages: Sequence[PageValues], target: Target
+) -> list[Finding]:
+    """What the rules find on the pictures that are seen, worst first."""
+    subjects = (
+        subject_of(picture, pages[picture.page_number - 1], target)
+        for picture in pictures
+        if not picture.unseen and picture.page_number <= len(pages)
+    )
+    return [found for found in check(subjects) if found.rule_id in RULES_ON_PAINTED]
+
+
+def document_of(
+    name: str,
+    whole: Mapping[str, Any],
+    pages: Sequence[PageValues],
+    pictures: Iterable[PaintedPicture],
+    target: Target,
+) -> CheckedDocument:
+    """A PDF as a whole, as the rules on PDFs take it."""
+    numbered = list(enumerate(pages, 1))
+    without = {number for number, page in numbered if not bleed_of(page)}
+    bare = {
+        picture.page_number
+        for picture in pictures
+        if picture.page_number in without
+        and not picture.unseen
+        and _meets_edge(subject_of(picture, pages[picture.page_number - 1], target))
+    }
+    return CheckedDocument(
+        name,
+        target,
+        len(pages),
+        tuple(whole.get("loose_fonts", ())),
+        tuple(number for number, page in numbered if page["trim"] is None),
+        tuple(sorted(bare)),
+        tuple(number for number, page in numbered if page["is_transparent"]),
+        tuple((number, page["left_out"]) for number, page in numbered if page["left_out"]),
+    )
+
+
+def _meets_edge(subject: Checked) -> bool:
+    around = replace(subject.around, bleed_pt=_USUAL_BLEED_PT)
+    corners = seen_corners(subject.placement)
+    short = sides_without_bleed(corners, around.page_w_pt, around.page_h_pt, around.bleed_pt)
+    return bool(short)
+
+
+def all_findings(
+    document: CheckedDocument, pictures: Iterable[PaintedPicture], pages: Sequence[PageValues]
+) -> list[Finding]:
+    """What is found on a PDF as a whole and on its pictures, worst first."""
+    on_pictures = findings_on(pictures, pages, document.target)
+    return worst_first([*check([document]), *on_pictures])

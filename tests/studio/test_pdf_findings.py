@@ -1,0 +1,187 @@
+"""What is found on PDFs made elsewhere: colour, profiles, palettes, boxes, bleed, transparency."""
+
+import json
+
+import pikepdf
+import pypdf
+import pytest
+from PIL import Image
+from reportlab.lib.utils import ImageReader
+from reportlab.pdfgen.canvas import Canvas
+
+from harnet.core.targetlist import target_named
+from harnet.media.pagespot import page_spot
+from harnet.media.pdf.painted import pages_with_images
+from harnet.studio.checkedreport import report_as_json
+from harnet.studio.checkedreportpdf import pdf_report_as_pdf
+from harnet.studio.pdfcheck import check_pdf
+from harnet.studio.pdfspots import spot_of
+from tests.conftest import photo
+from tests.media.test_painted import ByHand
+
+COATED = target_named("coated")
+
+
+@pytest.fixture
+def by_hand(tmp_path):
+    return ByHand(tmp_path / "hand.pdf")
+
+
+def found_in(by_hand, content, target=COATED):
+    by_hand.painted(content)
+    report = check_pdf(by_hand.path, "hand.pdf", target).report
+    return {one.rule_id: one for one in report.findings}
+
+
+FULL = b"q 72 0 0 48 20 30 cm /X Do Q"
+
+
+def image_of(by_hand, space):
+    by_hand.resources.XObject.X = by_hand.image(ColorSpace=space)
+
+
+class TestColour:
+    def test_cmyk_without_a_profile(self, by_hand):
+        image_of(by_hand, pikepdf.Name.DeviceCMYK)
+        found = found_in(by_hand, FULL)
+        assert "profile-missing" in found and "colour-unfit" not in found
+
+    def test_a_palette(self, by_hand):
+        palette = pikepdf.Array([pikepdf.Name.Indexed, pikepdf.Name.DeviceRGB, 1, b"\0" * 6])
+        image_of(by_hand, palette)
+        assert "palette-picture" in found_in(by_hand, FULL)
+
+    def test_grey_is_fine(self, by_hand):
+        image_of(by_hand, pikepdf.Name.DeviceGray)
+        assert set(found_in(by_hand, FULL)) == {"trim-box-missing"}
+
+
+class TestTransparency:
+    @pytest.mark.parametrize(
+        "state, mixes",
+        [
+            ({"ca": 0.5}, True),
+            ({"ca": 1}, False),
+            ({"CA": 0.99}, True),
+            ({"BM": pikepdf.Name.Multiply}, True),
+            ({"BM": pikepdf.Name.Normal}, False),
+            ({"SMask": pikepdf.Name("/None")}, False),
+        ],
+    )
+    def test_states_that_mix_colours(self, by_hand, state, mixes):
+        image_of(by_hand, pikepdf.Name.DeviceGray)
+        inner = pikepdf.Dictionary(ExtGState=pikepdf.Dictionary(G=pikepdf.Dictionary(**state)))
+        by_hand.resources.XObject.F = by_hand.form(b"/G gs", Resources=inner)
+        by_hand.painted(FULL)
+        with pikepdf.open(by_hand.path) as pdf:
+            [(page, _)] = pages_with_images(pdf, "hand.pdf")
+        assert page.is_transparent is mixes
+
+    def test_a_soft_mask_is_told_on_the_picture_where_the_target_takes_none(self, by_hand):
+        by_hand.resources.XObject.X = by_hand.image(SMask=by_hand.image())
+        found = found_in(by_hand, FULL, target_named("newsprint"))
+        assert COATED.expects.allows_transparency
+        assert {"transparency-forbidden", "page-transparent"} <= set(found)
+        assert not {"transparency-forbidden", "page-transparent"} & set(found_in(by_hand, FULL))
+
+
+class TestBoxes:
+    AT_EDGE = b"q 200 0 0 200 %d 100 cm /X Do Q"
+
+    @pytest.mark.parametrize(
+        "left, trim, expected",
+        [
+            # The page is 400 pt wide. It ends at the page's edge, and nothing lies beyond.
+            (0, None, {"bleed-missing"}),
+            (20, None, set()),
+            # The trim lies 10 pt inside; the picture stops at it, reaches half way, reaches all.
+            (10, [10, 10, 390, 390], {"bleed-not-reached"}),
+            (5, [10, 10, 390, 390], {"bleed-not-reached"}),
+            (0, [10, 10, 390, 390], set()),
+        ],
+    )
+    def test_pictures_at_the_edge(self, by_hand, left, trim, expected):
+        by_hand.resources.XObject.X = by_hand.image(900, 900)
+        if trim:
+            by_hand.page.obj.TrimBox = pikepdf.Array(trim)
+        found = found_in(by_hand, self.AT_EDGE % left)
+        assert {one for one in found if one.startswith("bleed")} == expected
+        assert ("trim-box-missing" in found) is (trim is None)
+
+    def test_a_turned_page_names_the_side_as_it_is_seen(self, by_hand):
+        by_hand.resources.XObject.X = by_hand.image(900, 900)
+        by_hand.page.obj.TrimBox = pikepdf.Array([10, 10, 390, 390])
+        by_hand.page.obj.Rotate = 90
+        # At the left in user space, at the top once the page is turned clockwise.
+        found = found_in(by_hand, self.AT_EDGE % 10)
+        assert "top" in found["bleed-not-reached"].headline
+
+
+def test_density_and_stretching_are_told_with_the_figures(by_hand):
+    by_hand.resources.XObject.X = by_hand.image()
+    found = found_in(by_hand, b"q 360 0 0 240 20 30 cm /X Do Q q 72 0 0 60 20 300 cm /X Do Q")
+    assert found["density-below-floor"].headline == "60 ppi, 240 short of 300"
+    assert found["uneven-scale"].headline.startswith("300 by 240")
+    assert found["density-below-floor"].name == "300 × 200 px"
+
+
+def test_what_cannot_be_seen_is_not_judged(by_hand):
+    by_hand.resources.XObject.X = by_hand.image()
+    assert "density-below-floor" not in found_in(by_hand, b"q 360 0 0 240 900 30 cm /X Do Q")
+
+
+class TestReports:
+    @pytest.fixture
+    def poster(self, tmp_path):
+        path = tmp_path / "poster.pdf"
+        canvas = Canvas(str(path), pagesize=(400, 500))
+        for seed in (1, 2):
+            image = ImageReader(Image.fromarray(photo(300, 200, seed=seed)))
+            canvas.drawImage(image, 40, 150, 320, 213)
+            canvas.drawString(50, 50, "Tarnholm")
+            canvas.showPage()
+        canvas.save()
+        return path
+
+    def test_the_pdf_says_what_the_json_says(self, poster):
+        report = check_pdf(poster, "poster.pdf", COATED).report
+
+        def drawn(number):
+            path = poster.with_name("page.png")
+            Image.fromarray(photo(400, 500, seed=number)).save(path)
+            return path.read_bytes()
+
+        pdf = poster.with_name("report.pdf")
+        pdf.write_bytes(pdf_report_as_pdf(report, drawn))
+        reader = pypdf.PdfReader(pdf)
+        text = " ".join(" ".join(one.extract_text().split()) for one in reader.pages)
+        values = report_as_json(report)
+        assert len(values["findings"]) >= 4
+        for finding in values["findings"]:
+            assert " ".join(finding["headline"].split()) in text
+            assert " ".join(finding["sentence"].split())[:60] in text
+        # A picture of the spot beside each finding on a picture.
+        spots = sum(len(one.images) for one in reader.pages)
+        assert spots == sum(one["picture"] is not None for one in values["findings"])
+
+    def test_findings_point_to_pictures_by_their_place(self, poster):
+        values = report_as_json(check_pdf(poster, "poster.pdf", COATED).report)
+        placed = {one["picture"] for one in values["findings"] if one["rule"].startswith("density")}
+        assert placed == {1, 2}
+        assert json.loads(json.dumps(values)) == values
+
+    def test_a_spot_is_the_picture_with_some_page_around_it(self, poster):
+        report = check_pdf(poster, "poster.pdf", COATED).report
+        spot = spot_of(report.pictures[0], report.pages[0])
+        # Drawn at 40 to 360 across and, from the top, at 137 to 350 down.
+        assert spot.left < 40 and spot.left + spot.width > 360
+        assert spot.top < 137 and spot.top + spot.height > 350
+        assert spot.left >= 0 and spot.left + spot.width <= spot.page_w_pt == 400
+        page = poster.with_name("page.png")
+        Image.fromarray(photo(800, 1000)).save(page)
+        part = (spot.left / 400, spot.top / 500, spot.width / 400, spot.height / 500)
+        small = poster.with_name("spot.jpg")
+        small.write_bytes(page_spot(page.read_bytes(), part, 100))
+        with Image.open(small) as image:
+            assert max(image.size) == 100
+            assert image.width / image.height == pytest.approx(spot.width / spot.height, rel=0.03)
