@@ -1,4 +1,4 @@
-"""Rules on a PDF as a whole, each with a case that it finds and one a hair away that it does not."""
+"""Rules on a PDF as a whole, each with a case that it finds and one that it does not."""
 
 from dataclasses import replace
 

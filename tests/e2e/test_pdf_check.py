@@ -1,6 +1,7 @@
 """Check a PDF: dropped, read by the worker, looked at page by page, judged by another target."""
 
 import json
+import re
 
 import pypdf
 import pytest
@@ -10,7 +11,7 @@ from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
 from tests.conftest import photo
-from tests.e2e.conftest import follow, job_address
+from tests.e2e.conftest import follow, job_address, middle
 
 LONG = 90_000
 
@@ -51,10 +52,10 @@ def test_dropped_read_and_judged(page, leaflet, tmp_path):
     answer = page.request.get(picture.get_attribute("href"))
     assert answer.headers["content-type"] == "image/png"
     # What if it went to a newspaper? Nothing is kept until it is said.
-    page.get_by_label("Target").select_option("newsprint")
+    page.get_by_label("Target", exact=True).select_option("newsprint")
     expect(page.locator("polygon.line-full")).to_have_count(1)
     page.get_by_role("button", name="Keep this target").click()
-    expect(page.get_by_label("Target")).to_have_value("newsprint")
+    expect(page.get_by_label("Target", exact=True)).to_have_value("newsprint")
     expect(page.get_by_role("button", name="Keep this target")).to_have_count(0)
     page.get_by_role("button", name="Delete").click()
     expect(page.locator(".pdf-row", has_text="ferry times.pdf")).to_have_count(0)
@@ -63,13 +64,63 @@ def test_dropped_read_and_judged(page, leaflet, tmp_path):
 def test_a_cut_picture_is_one_and_says_its_pieces(page):
     page.goto("/pdf")
     page.locator(".pdf-row", has_text="harbour festival leaflet.pdf").click()
-    expect(page.get_by_text("2 fonts are not embedded")).to_be_visible()
+    whole = page.locator(".whole-found")
+    expect(whole).to_contain_text("2 fonts are not embedded · no bleed on page 1 · no trim box")
+    whole.locator("summary").click()
+    expect(whole.get_by_text("Make the PDF again with bleed.")).to_be_visible()
     page.locator(".pdf-rows .name", has_text="1 500 × 1 000").click()
     expect(page.locator(".pdf-rows")).to_contain_text("cut into 8 pieces")
     expect(page.locator(".pdf-rows")).to_contain_text("Its pieces: 1 500 × 125")
     expect(page.locator("polygon.on")).to_have_count(1)
     dot = page.locator(".ruler circle.on")
     expect(dot).to_have_count(1)
+
+
+def test_the_flag_is_dragged_and_the_dots_are_brushed(page):
+    page.goto("/pdf")
+    page.locator(".pdf-row", has_text="harbour festival leaflet.pdf").click()
+    ruler, thin = page.locator(".ruler.pdf"), page.locator(".pdf-filters .chip", has_text="thin")
+    expect(thin).to_have_text(re.compile("2 thin"))
+    start = middle(page.locator("#flag rect").nth(1))
+    page.mouse.move(*start)
+    page.mouse.down()
+    page.mouse.move(start[0] + 100, start[1], steps=6)
+    # Counts and list follow while the button is still down; nothing is kept.
+    expect(ruler).to_contain_text("Trying")
+    expect(thin).to_have_text(re.compile("4 thin"))
+    page.mouse.up()
+    expect(page).to_have_url(re.compile("try="))
+    page.get_by_role("link", name="Back to 300").click()
+    expect(thin).to_have_text(re.compile("2 thin"))
+    box = ruler.locator("svg").bounding_box()
+    y = box["y"] + box["height"] * 0.4
+    page.mouse.move(box["x"] + box["width"] * 0.3, y)
+    page.mouse.down()
+    page.mouse.move(box["x"] + box["width"] * 0.5, y, steps=6)
+    page.mouse.up()
+    expect(page.locator(".pdf-rows tbody tr")).to_have_count(2)
+    page.get_by_role("link", name="Show all again").click()
+    expect(page.locator(".pdf-rows tbody tr")).to_have_count(8)
+
+
+def test_a_picture_alone_and_the_report_with_every_finding(page, tmp_path):
+    page.goto("/pdf")
+    page.locator(".pdf-row", has_text="harbour festival leaflet.pdf").click()
+    page.locator(".pdf-rows .name", has_text="420 × 280").click()
+    expect(page.locator(".found-row")).to_contain_text("216 ppi at 49.4 × 32.9 mm")
+    follow(page.get_by_role("link", name="Open this picture alone"))
+    picture = page.locator(".alone img")
+    assert picture.evaluate("one => [one.naturalWidth, one.naturalHeight]") == [420, 280]
+    follow(page.get_by_role("link", name="harbour festival leaflet.pdf"))
+    page.get_by_role("button", name="Take along").click()
+    follow(page.get_by_role("link", name="Report every finding"))
+    expect(page.locator(".report-finding")).to_have_count(5)
+    expect(page.locator(".report-finding svg image")).to_have_count(2)
+    with page.expect_download() as download:
+        page.get_by_role("link", name="PDF", exact=True).click()
+    download.value.save_as(tmp_path / "report.pdf")
+    text = " ".join(one.extract_text() for one in pypdf.PdfReader(tmp_path / "report.pdf").pages)
+    assert "2 fonts are not embedded" in text and "84 short of 300" in text
 
 
 def test_a_review_link_shows_findings_and_nothing_to_change(page, browser, live):

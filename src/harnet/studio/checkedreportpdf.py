@@ -2,11 +2,9 @@
 
 from collections.abc import Callable
 
-from harnet.core.geometry import Matrix
 from harnet.core.preflight.finding import Finding
-from harnet.core.units import Unit
 from harnet.core.verdict import Verdict
-from harnet.core.wording import counted, density_text, ppi_text, px_text, share_text, size_text
+from harnet.core.wording import counted, density_text, ppi_text, px_text, share_text
 from harnet.media.errors import UnreadableFile
 from harnet.media.pagespot import page_spot
 from harnet.media.reportpdf import Heading, Part, Rows, Said, write_report
@@ -14,6 +12,7 @@ from harnet.studio.checkedpdfs import density_of
 from harnet.studio.checkedreport import PdfReport
 from harnet.studio.errors import NotThere
 from harnet.studio.pdfspots import spot_of
+from harnet.studio.pdfsubjects import size_of_painted
 
 PageDrawing = Callable[[int], bytes]
 """Draws a page by its number, as PNG."""
@@ -111,12 +110,11 @@ def _table(report: PdfReport) -> Rows:
     rows = []
     pairs = zip(report.pictures[:_MOST_ROWS], report.lines, strict=False)
     for picture, line in pairs:
-        matrix = Matrix(*picture.matrix)
         rows.append(
             (
                 str(picture.page_number),
                 px_text(picture.px_w, picture.px_h),
-                size_text(matrix.u_length, matrix.v_length, Unit.MM, digits=1),
+                size_of_painted(picture),
                 density_text(density_of(picture)),
                 _verdict(line.verdict, picture.unseen),
                 f"{picture.colour}, {picture.bits} bit",

@@ -25,16 +25,30 @@ def page_picture(desk: Desk, sha256: str, name: str, number: int) -> bytes:
     return drawn_once(desk, f"{sha256}-seen-{number}.png", sha256, order)
 
 
+def picture_alone(desk: Desk, sha256: str, name: str, object_number: int) -> bytes:
+    """One image of a PDF with every pixel, as PNG.
+
+    Raises:
+        NotThere: the PDF's bytes are gone.
+        UnreadableFile: the image cannot be taken out.
+    """
+    order = {"number": object_number, "name": name}
+    kept_as = f"{sha256}-alone-{object_number}.png"
+    return drawn_once(desk, kept_as, sha256, order, by="harnet.media.pdf.alone")
+
+
 def drawn_once(
     desk: Desk,
     kept_as: str,
     sha256: str,
     order: Order,
     page_file: Callable[[Path], Path] = lambda source: source,
+    by: str = "harnet.media.pagelook",
 ) -> bytes:
     """A page as PNG: what is kept under that name, else drawn as ordered and kept.
 
-    `page_file` says which file has the page, where the bytes are a pack of several.
+    `page_file` says which file has the page, where the bytes are a pack of several; `by` is the
+    module that draws.
 
     Raises:
         NotThere: the bytes are gone.
@@ -53,7 +67,7 @@ def drawn_once(
         except FileNotFoundError:
             raise NotThere("The bytes of this file are gone.") from None
         work_apart(
-            "harnet.media.pagelook",
+            by,
             order | {"path": str(page_file(source)), "look": str(look)},
             name=order["name"],
             seconds=_SECONDS,

@@ -17,7 +17,7 @@ from harnet.core.preflight.subject import Around, Checked, CheckedDocument, File
 from harnet.core.target import Target
 from harnet.core.units import Unit
 from harnet.core.userspace import placement_from, seen_space
-from harnet.core.wording import px_text
+from harnet.core.wording import px_text, size_text
 from harnet.store.pdfmodels import PaintedPicture
 
 PageValues = Mapping[str, Any]
@@ -32,6 +32,12 @@ _CHANNELS = {Colour.RGB: 3, Colour.LAB: 3, Colour.CMYK: 4}
 def name_of_painted(picture: PaintedPicture) -> str:
     """By what a picture without a file name is spoken of."""
     return f"{px_text(picture.px_w, picture.px_h)} px"
+
+
+def size_of_painted(picture: PaintedPicture) -> str:
+    """How large it is on its page, along its own edges, as it is said."""
+    matrix = Matrix(*picture.matrix)
+    return size_text(matrix.u_length, matrix.v_length, Unit.MM, digits=1)
 
 
 def facts_of_painted(picture: PaintedPicture) -> Facts:

@@ -52,16 +52,17 @@ def asked_of(session: Session, values: dict[str, str]) -> Asked:
         parts["colour"],
         parts["kind"],
         parts["text"],
-        _figure(parts["from"]),
-        _figure(parts["to"]),
+        figure_from(parts["from"]),
+        figure_from(parts["to"]),
         parts["sort"] if parts["sort"] in SORTS else "shortfall",
         parts["order"] == "down",
     )
-    tried = _tried(session, parts["try"]) if parts["try"] else None
+    tried = tried_target(session, parts["try"]) if parts["try"] else None
     return Asked(wanted, tried, parts)
 
 
-def _figure(text: str) -> float:
+def figure_from(text: str) -> float:
+    """A positive figure; 0 for anything else."""
     try:
         figure = float(text)
     except ValueError:
@@ -69,7 +70,7 @@ def _figure(text: str) -> float:
     return figure if 0 < figure < 1e9 else 0.0
 
 
-def _tried(session: Session, text: str) -> Target:
+def tried_target(session: Session, text: str) -> Target:
     """A target to try: one of the list by its key, or a figure in ppi."""
     try:
         return own_target(float(text.replace(",", ".").removesuffix("ppi")))
@@ -82,7 +83,10 @@ def _tried(session: Session, text: str) -> Target:
 def dragged(session: Session, job: Job, asked: Asked, x: float) -> Asked:
     """What is asked once the flag was dragged to a place on the ruler, a share of its width."""
     ppi = _ppi_at(session, job, x)
-    return _say_address(job, Asked(asked.wanted, own_target(ppi), asked.parts | {"try": str(ppi)}))
+    return say_address(
+        url_for("ledger.show", job_id=job.id),
+        Asked(asked.wanted, own_target(ppi), asked.parts | {"try": str(ppi)}),
+    )
 
 
 def brushed(session: Session, job: Job, asked: Asked) -> Asked:
@@ -93,7 +97,7 @@ def brushed(session: Session, job: Job, asked: Asked) -> Asked:
     low, high = sorted(_ppi_at(session, job, end) for end in ends)
     wanted = replace(asked.wanted, from_ppi=low, to_ppi=high)
     parts = asked.parts | {"from": str(low), "to": str(high)}
-    return _say_address(job, Asked(wanted, asked.tried, parts))
+    return say_address(url_for("ledger.show", job_id=job.id), Asked(wanted, asked.tried, parts))
 
 
 def _ppi_at(session: Session, job: Job, x: float) -> int:
@@ -101,13 +105,13 @@ def _ppi_at(session: Session, job: Job, x: float) -> int:
     return round(scale.ppi_at(min(1.0, max(0.0, x)) * WIDTH_PX))
 
 
-def _say_address(job: Job, asked: Asked) -> Asked:
+def say_address(place: str, asked: Asked) -> Asked:
     """Has the browser's address say what was dragged, so that a reload comes back to it."""
-    place = url_for("ledger.show", job_id=job.id) + asked.address()
+    address = place + asked.address()
 
     @after_this_request
     def add(response: Response) -> Response:
-        response.headers["HX-Replace-Url"] = place
+        response.headers["HX-Replace-Url"] = address
         return response
 
     return asked

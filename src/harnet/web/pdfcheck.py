@@ -1,21 +1,18 @@
 """Check a PDF: drop it, see every picture that it paints on its pages and on the ruler."""
 
 from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from flask import Blueprint, Response, current_app, jsonify, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
 
-from harnet.core.geometry import Matrix
 from harnet.core.preflight.check import check
 from harnet.core.preflight.finding import Finding
 from harnet.core.target import Target
 from harnet.core.targetvalues import target_as_values
-from harnet.core.units import Unit
 from harnet.core.userspace import SeenSpace, seen_space
-from harnet.core.verdict import Verdict
-from harnet.core.wording import density_text, size_text
+from harnet.core.wording import density_text, ppi_text
 from harnet.store.pdfmodels import CheckedPdf, PaintedPicture
 from harnet.studio.checkedpdfs import (
     all_pdfs,
@@ -28,13 +25,15 @@ from harnet.studio.checkedpdfs import (
     target_of_pdf,
 )
 from harnet.studio.errors import Refused
-from harnet.studio.ledger import Line, Wanted, verdict_counts, wanted_lines
+from harnet.studio.ledger import Line, verdict_counts, wanted_lines
 from harnet.studio.pdfpages import page_picture
 from harnet.studio.pdfspots import outline_on
-from harnet.studio.pdfsubjects import document_of, findings_on
+from harnet.studio.pdfsubjects import document_of, findings_on, size_of_painted
 from harnet.studio.progress import RUNNING
 from harnet.studio.targets import target_asked, target_with
-from harnet.web.ruler import Ruler, ruler_of, scale_of_lines, spots_of_lines
+from harnet.web.ledgerasked import Asked
+from harnet.web.pdfasked import after_the_hand, pdf_asked, scale_for
+from harnet.web.ruler import Ruler, Scale, ruler_of, spots_of_lines
 from harnet.web.shared import desk
 
 blueprint = Blueprint("pdfcheck", __name__, url_prefix="/pdf")
@@ -56,14 +55,18 @@ class PdfRow:
 
 @dataclass(frozen=True, slots=True)
 class Outline:
-    """A picture's outline on the page as it is drawn, in pixels of the drawing, and its badge."""
+    """A picture's outline on the page as it is drawn, in points, and its badge."""
 
     picture: PaintedPicture
     line: Line
     points: str
     ppi: str
+    badge: str
     badge_x: float
     badge_y: float
+    badge_w: float
+    has_badge: bool
+    """Whether it has room for one."""
 
 
 @blueprint.get("")
@@ -116,36 +119,34 @@ def show(pdf_id: int) -> str:
 
 
 def _values(session: Session, pdf: CheckedPdf) -> dict[str, object]:
-    args = request.args
     own = target_of_pdf(pdf)
-    key = args.get("try", "")
-    tried = target_asked(session, key, args.get("ppi", "")) if key else None
-    target = tried or own
     pictures = {picture.id: picture for picture in pictures_in(session, pdf)}
-    lines = [line_of(picture, target) for picture in pictures.values()]
-    wanted = Wanted(
-        verdict=args.get("verdict", ""),
-        colour=args.get("colour", ""),
-        page=args.get("only", 0, int),
-        sort=args.get("sort", "shortfall"),
-    )
-    shown = wanted_lines(lines, wanted, target.density_ppi)
-    chosen = pictures.get(args.get("select", 0, int))
+    settled = [line_of(picture, own) for picture in pictures.values()]
+    scale = scale_for(settled, own)
+    asked = after_the_hand(pdf, pdf_asked(session, request.args), scale)
+    target = asked.tried or own
+    lines = [line_of(picture, target) for picture in pictures.values()] if asked.tried else settled
+    shown = wanted_lines(lines, asked.wanted, target.density_ppi)
+    parts = asked.parts
+    chosen = pictures.get(int(parts["select"])) if parts["select"].isdigit() else None
     listed = [pictures[line.item_id] for line in shown[:_MOST_ROWS]]
     found: dict[int, list[Finding]] = {}
     for finding in findings_on(listed, pdf.pages, target):
         found.setdefault(finding.item_id, []).append(finding)
-    number = args.get("page", chosen.page_number if chosen else 1, int)
+    first = chosen.page_number if chosen else 1
+    number = int(parts["page"]) if parts["page"].isdigit() else first
     number = min(max(1, number), max(1, len(pdf.pages)))
+    drawing = _drawing(pdf, number)
     return {
         "pdf": pdf,
+        "asked": asked,
+        "here": url_for("pdfcheck.show", pdf_id=pdf.id),
         "target": target,
         "own": own,
-        "tried": tried,
         "number": number,
         "counts": verdict_counts(line for line in lines if line.judged_ppi is not None),
         "unseen": sum(line.judged_ppi is None for line in lines),
-        "ruler": _ruler(lines, target),
+        "ruler": _ruler(settled, lines, own, asked, scale, chosen),
         "whole_findings": _on_the_whole(pdf, list(pictures.values()), target),
         "rows": [
             _row(pictures[line.item_id], line, found.get(line.item_id, ()))
@@ -154,19 +155,33 @@ def _values(session: Session, pdf: CheckedPdf) -> dict[str, object]:
         "hidden": max(0, len(shown) - _MOST_ROWS),
         "total": len(lines),
         "outlines": _outlines(pdf, number, pictures.values(), target),
-        "drawing": _drawing(pdf, number),
+        "drawing": drawing,
+        "badge_pt": _badge_pt(drawing) if drawing else 0,
         "chosen": chosen,
-        "wanted": wanted,
         "colours": sorted({picture.colour for picture in pictures.values()}),
         "running": RUNNING,
-        "verdicts": list(Verdict),
     }
 
 
-def _ruler(lines: list[Line], target: Target) -> Ruler:
-    seen = [line for line in lines if line.judged_ppi is not None]
-    below = sum(line.verdict.falls_short for line in seen)
-    return ruler_of(spots_of_lines(seen), target, below, scale_of_lines(seen, target))
+def _ruler(
+    settled: Sequence[Line],
+    lines: Sequence[Line],
+    own: Target,
+    asked: Asked,
+    scale: Scale,
+    chosen: PaintedPicture | None,
+) -> Ruler:
+    """Dots stand where their densities are; their signs are by the target that is tried."""
+    verdicts = {line.item_id: line.verdict for line in lines}
+    spots = [
+        replace(spot, verdict=verdicts[spot.item_id])
+        for spot in spots_of_lines([line for line in settled if line.judged_ppi is not None])
+    ]
+    below = sum(line.verdict.falls_short for line in lines if line.judged_ppi is not None)
+    wanted = asked.wanted
+    brushed = (wanted.from_ppi, wanted.to_ppi) if wanted.to_ppi else None
+    selected = [chosen.id] if chosen else []
+    return ruler_of(spots, own, below, scale, selected, asked.tried, brushed)
 
 
 def _on_the_whole(
@@ -176,10 +191,10 @@ def _on_the_whole(
 
 
 def _row(picture: PaintedPicture, line: Line, findings: Sequence[Finding]) -> PdfRow:
-    matrix = Matrix(*picture.matrix)
-    size = size_text(matrix.u_length, matrix.v_length, Unit.MM, digits=1)
     pieces = list(zip(picture.pieces[::2], picture.pieces[1::2], strict=True))
-    return PdfRow(picture, line, density_text(density_of(picture)), size, pieces, findings)
+    return PdfRow(
+        picture, line, density_text(density_of(picture)), size_of_painted(picture), pieces, findings
+    )
 
 
 def _drawing(pdf: CheckedPdf, number: int) -> SeenSpace | None:
@@ -196,24 +211,37 @@ def _outlines(
     drawing = _drawing(pdf, number)
     if drawing is None:
         return []
+    size_pt = _badge_pt(drawing)
     outlines = []
     for picture in pictures:
         if picture.page_number != number or picture.unseen:
             continue
         corners = outline_on(picture, pdf.pages[number - 1])
         line = line_of(picture, target)
-        points = " ".join(f"{x:.2f},{y:.2f}" for x, y in corners)
+        badge = f"{ppi_text(line.judged_ppi or 0.0)} ppi"
+        left = max(0.0, min(x for x, _ in corners))
+        right = min(drawing.width_pt, max(x for x, _ in corners))
+        bottom = min(drawing.height_pt, max(y for _, y in corners))
+        width = size_pt * (0.55 * len(badge) + 0.8)
         outlines.append(
             Outline(
                 picture,
                 line,
-                points,
+                " ".join(f"{x:.2f},{y:.2f}" for x, y in corners),
                 density_text(density_of(picture)),
-                max(0.0, min(x for x, _ in corners)),
-                min(drawing.height_pt, max(y for _, y in corners)),
+                badge,
+                left,
+                bottom,
+                width,
+                right - left >= width,
             )
         )
     return outlines
+
+
+def _badge_pt(drawing: SeenSpace) -> float:
+    """Letters of badges, in points of the page: about the same on screen for every page."""
+    return max(drawing.width_pt * 0.6, drawing.height_pt) / 34
 
 
 @blueprint.post("/<int:pdf_id>/target")

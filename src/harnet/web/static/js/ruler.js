@@ -1,4 +1,4 @@
-// The density ruler of the ledger: its flag is dragged to try targets, its dots are brushed to see
+// The density ruler of the ledger and of a checked PDF: its flag is dragged to try targets, its dots are brushed to see
 // only those. The server knows the scale; this says where the hand is, as a share of the width.
 const WIDTH = 1244;
 let drag = null;
@@ -66,7 +66,10 @@ function showFlag() {
   flag?.setAttribute("transform", `translate(${drag.to * WIDTH - Number(flag.dataset.x)} 0)`);
 }
 
-const ask = (place) => htmx.ajax("GET", place, { target: "#ledger", swap: "innerHTML" });
+const ask = (place) => {
+  const target = document.querySelector("[data-ruler]").dataset.rulerInto;
+  return htmx.ajax("GET", place, { target, swap: "innerHTML" });
+};
 
 document.addEventListener("keydown", (event) => {
   const flag = event.target.closest?.("[data-ruler] #flag");
