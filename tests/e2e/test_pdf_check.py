@@ -166,3 +166,33 @@ def test_dropped_on_the_first_screen(page, leaflet):
     expect(page.locator(".pdf-rows tbody tr")).to_have_count(2, timeout=LONG)
     page.get_by_role("button", name="Delete").click()
     expect(page.get_by_role("heading", name="Check a PDF")).to_be_visible()
+
+
+def test_a_program_gets_a_token_and_loses_it(page, leaflet):
+    page.goto("/jobs")
+    follow(page.get_by_role("link", name="API"))
+    page.get_by_label("For which program").fill("nightly check")
+    page.get_by_role("button", name="Make a token").click()
+    token = page.get_by_label("Token for nightly check", exact=True).input_value()
+    headers = {"Authorization": f"Bearer {token}"}
+    file = {"name": "by program.pdf", "mimeType": "application/pdf"}
+    file["buffer"] = leaflet.read_bytes()
+    form = {"file": file, "ppi": "300"}
+    asked = page.request.post("/api/v1/checks", headers=headers, multipart=form)
+    assert asked.status == 202
+    address = f"/api/v1/checks/{asked.json()['id']}"
+    for _ in range(90):
+        found = page.request.get(address, headers=headers).json()
+        if found["state"] == "done":
+            break
+        page.wait_for_timeout(500)
+    assert (found["state"], found["verdicts"]["thin"], found["verdicts"]["full"]) == ("done", 1, 1)
+    # What the program handed in is seen by people.
+    page.goto("/pdf")
+    expect(page.locator(".pdf-row", has_text="by program.pdf")).to_contain_text("2 pictures")
+    assert page.request.delete(address, headers=headers).status == 204
+    page.goto("/tokens")
+    assert token not in page.content()
+    page.get_by_role("button", name="Withdraw the token of nightly check").click()
+    expect(page.locator("[data-open=no]")).to_contain_text("withdrawn")
+    assert page.request.get("/api/v1/jobs", headers=headers).status == 401

@@ -66,7 +66,7 @@ def serve(port: int, threads: int) -> None:
 
     HARNET_DATABASE and HARNET_DATA say where the studio is kept.
     """
-    _require_settings()
+    require_settings()
     server = ["--bind", f"127.0.0.1:{port}", "--threads", str(threads), "--log-level", "warning"]
     _become("gunicorn", *server, "--no-control-socket", "harnet.web.serve:app")
 
@@ -77,11 +77,12 @@ def worker() -> None:
 
     HARNET_DATABASE and HARNET_DATA say where the studio is kept.
     """
-    _require_settings()
+    require_settings()
     _become("harnet.worker.main")
 
 
-def _require_settings() -> None:
+def require_settings() -> None:
+    """Ends the command where nothing says in which studio it is to work."""
     missing = [name for name in ("HARNET_DATABASE", "HARNET_DATA") if not os.environ.get(name)]
     if missing:
         click.echo(f"{' and '.join(missing)} must be set; script/demo shows how", err=True)

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from harnet.core.geometry import Box
 from harnet.core.gesture import flipped
-from harnet.core.placing import Fit, fitted
+from harnet.core.placing import Fit, Placement, fitted
 from harnet.core.shape import Shape
 from harnet.core.targetvalues import target_as_values
 from harnet.core.wording import counted
@@ -28,7 +28,7 @@ from harnet.studio.placed import (
     write_box,
     write_placement,
 )
-from harnet.studio.placing import name_of, refuse_pdf
+from harnet.studio.placing import name_of, new_picture_item, refuse_pdf
 from harnet.studio.targets import target_asked
 
 _OFFSET_PT = 14.0
@@ -73,6 +73,24 @@ def add_item(session: Session, job: Job, page: Page, kind: str, box: Box) -> Ite
 def top_of(page: Page) -> int:
     """The highest place in a page's stack."""
     return max((item.position for item in page.items), default=0)
+
+
+def place_in_frame(
+    session: Session, job: Job, page: Page, picture: Picture, frame: Box, fit: Fit
+) -> Item:
+    """Places a picture in a frame of its own, laid into it, as one edit.
+
+    Raises:
+        Refused: a PDF, whose own pictures would not be judged.
+    """
+    refuse_pdf(picture)
+    with recorded(session, job, f"Place {picture.file_name}"):
+        item = new_picture_item(page, picture)
+        laid = Placement(source_of(picture), frame, fitted(source_of(picture), frame, fit))
+        write_placement(item, laid)
+        session.add(item)
+    session.expire(page, ["items"])
+    return item
 
 
 def put_into_frame(session: Session, job: Job, item: Item, picture: Picture, fit: Fit) -> None:

@@ -80,6 +80,31 @@ def all_pdfs(session: Session) -> list[CheckedPdf]:
     return list(session.scalars(select(CheckedPdf).order_by(CheckedPdf.id.desc())))
 
 
+def keep_pdf_once(
+    desk: Desk, session: Session, name: str, stream: IO[bytes], target: Target
+) -> tuple[CheckedPdf, bool]:
+    """Takes a PDF unless the same one is here by the same target; whether it is new.
+
+    A sender who does not know whether a first attempt arrived may send again.
+
+    Raises:
+        UnreadableFile: it is no PDF; nothing of it stays.
+    """
+    pdf = keep_pdf(desk, session, name, stream, target)
+    same = select(CheckedPdf).where(
+        CheckedPdf.sha256 == pdf.sha256,
+        CheckedPdf.file_name == pdf.file_name,
+        CheckedPdf.target == pdf.target,
+        CheckedPdf.state != FAILED,
+        CheckedPdf.id != pdf.id,
+    )
+    earlier = session.scalars(same.order_by(CheckedPdf.id)).first()
+    if earlier is None:
+        return pdf, True
+    delete_pdf(desk, session, pdf)
+    return earlier, False
+
+
 def delete_pdf(desk: Desk, session: Session, pdf: CheckedPdf) -> None:
     """Deletes a PDF with everything found in it; other uses of the same bytes stay."""
     sha256 = pdf.sha256

@@ -87,6 +87,18 @@ def latest_pictures(session: Session, most: int, text: str = "") -> list[Picture
     return list(session.scalars(wanted.order_by(Picture.id.desc()).limit(most)))
 
 
+def pictures_between(
+    session: Session, text: str, offset: int, limit: int
+) -> tuple[int, list[Picture]]:
+    """How many pictures have a text in their name, and a part of them, the latest first."""
+    wanted = select(Picture).where(Picture.shelf_id.is_not(None))
+    if text:
+        wanted = wanted.where(Picture.file_name.icontains(text, autoescape=True))
+    count = session.scalar(select(func.count()).select_from(wanted.subquery())) or 0
+    some = wanted.order_by(Picture.id.desc()).offset(offset).limit(limit)
+    return count, list(session.scalars(some))
+
+
 def picture_with(session: Session, picture_id: int) -> Picture:
     """The picture of that number.
 

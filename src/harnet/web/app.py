@@ -3,10 +3,12 @@
 import json
 import uuid
 
+from apiflask import APIFlask
 from flask import Flask, Response, g, make_response, render_template, request
 from flask_wtf.csrf import CSRFError, CSRFProtect
 from markupsafe import Markup
 from werkzeug.exceptions import HTTPException
+from werkzeug.routing import IntegerConverter
 
 from harnet.core.verdict import Verdict
 from harnet.core.wording import (
@@ -48,7 +50,16 @@ from harnet.web import (
     rows,
     shelf,
     targets,
+    tokens,
 )
+from harnet.web.api import checks as api_checks
+from harnet.web.api import jobs as api_jobs
+from harnet.web.api import outputs as api_outputs
+from harnet.web.api import pictures as api_pictures
+from harnet.web.api import placements as api_placements
+from harnet.web.api import targets as api_targets
+from harnet.web.api.door import ADDRESS, CONFIG, open_door
+from harnet.web.api.problems import is_api_request, problem
 from harnet.web.drawing import crop_of
 from harnet.web.marks import sprite
 from harnet.web.shared import listed_targets
@@ -72,21 +83,39 @@ _HTMX = {
 }
 
 
+_RESOURCES = (api_pictures, api_targets, api_jobs, api_placements, api_checks, api_outputs)
+
+
+class RowNumber(IntegerConverter):
+    """A number in an address that a row can have; a larger one leads nowhere."""
+
+    regex = r"\d{1,9}"
+
+
 def create_app(settings: Settings, secret_key: str | None = None) -> Flask:
     """The application on a studio; without a key, sessions end with the process."""
-    app = Flask(__name__)
+    app = APIFlask(
+        __name__,
+        title="Harnet",
+        version="1",
+        docs_path=None,
+        spec_path=f"{ADDRESS}/openapi.json",
+        json_errors=False,
+    )
+    app.url_map.converters["int"] = RowNumber
     app.config.update(
         SECRET_KEY=secret_key or uuid.uuid4().hex,
         MAX_CONTENT_LENGTH=MAX_FILE_BYTES + 1_000_000,
         MAX_FORM_MEMORY_SIZE=2_000_000,
         SESSION_COOKIE_SAMESITE="Lax",
         WTF_CSRF_TIME_LIMIT=None,
+        **CONFIG,
     )
     app.extensions["desk"] = Desk(settings)
     queue = queue_on(settings)
     queue.open()
     app.extensions["queue"] = queue
-    CSRFProtect(app)
+    csrf = CSRFProtect(app)
     views = (jobs, pages, ledger, preflight, output, shelf, picture, calculator, copies, compare)
     for view in (
         *views,
@@ -105,8 +134,10 @@ def create_app(settings: Settings, secret_key: str | None = None) -> Flask:
         review,
         rows,
         targets,
+        tokens,
     ):
         app.register_blueprint(view.blueprint)
+    open_door(app, csrf, [one.blueprint for one in _RESOURCES])
     app.register_blueprint(copies.frame_blueprint)
     app.register_blueprint(picture.credits_blueprint)
     _add_words(app)
@@ -199,7 +230,9 @@ _HTTP = {
 
 
 def _told(sentence: str, status: int) -> Response:
-    """The sentence as a notice inside the page, or as a page of its own."""
+    """The sentence as a problem for a program, a notice inside the page, or a page of its own."""
+    if is_api_request():
+        return problem(status, sentence)
     if "HX-Request" in request.headers:
         response = make_response(
             render_template("_notice.html", sentence=sentence, status=status), status

@@ -1,11 +1,21 @@
 """Bytes for the browser: previews, page fonts and finished outputs."""
 
 from collections.abc import Iterator
+from pathlib import Path
 
-from flask import Blueprint, Response, abort, request, send_from_directory, stream_with_context
+from flask import (
+    Blueprint,
+    Response,
+    abort,
+    request,
+    send_file,
+    send_from_directory,
+    stream_with_context,
+)
 
 from harnet.media.previews import SIZES, SPOT, preview_name, rung
 from harnet.media.textlines import FONT_FOLDER
+from harnet.store.outputmodels import Output
 from harnet.studio.outputs import media_type_of, output_with
 from harnet.studio.progress import DONE
 from harnet.web.shared import desk
@@ -62,14 +72,29 @@ def finished(output_id: int) -> Response:
     """A finished output, as a download under its name."""
     with desk().session() as session:
         output = output_with(session, output_id)
+    return output_file(output)
+
+
+def output_file(output: Output) -> Response:
+    """A finished output as a download; one that is not finished is not there."""
     if output.state != DONE or output.sha256 is None:
         abort(404)
-    blocks = stream_with_context(_blocks_of(output.sha256))
-    response = Response(blocks, mimetype=media_type_of(output))
+    response = blob_file(output.sha256, output.file_name, media_type_of(output))
     if output.size_bytes is not None:
         response.content_length = output.size_bytes
-    response.headers.set("Content-Disposition", "attachment", filename=output.file_name)
     return response
+
+
+def blob_file(sha256: str, name: str, media_type: str) -> Response:
+    """Kept bytes as a download."""
+    response = Response(stream_with_context(_blocks_of(sha256)), mimetype=media_type)
+    response.headers.set("Content-Disposition", "attachment", filename=name)
+    return response
+
+
+def file_blocks(path: Path, name: str) -> Response:
+    """A file of a shelf as a download."""
+    return send_file(path, "application/octet-stream", as_attachment=True, download_name=name)
 
 
 def _blocks_of(sha256: str) -> Iterator[bytes]:

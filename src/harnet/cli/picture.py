@@ -1,0 +1,124 @@
+"""`harnet facts` and `harnet reach`: what picture files say, and how large they may print."""
+
+import sys
+from pathlib import Path
+from typing import NoReturn
+
+import click
+
+from harnet.cli.tables import Row, format_option, print_csv, print_json, print_table
+from harnet.core.density import reach_pt
+from harnet.core.errors import ValueOutOfRange
+from harnet.core.picture import Facts
+from harnet.core.units import Unit, from_points
+from harnet.media.errors import UnreadableFile
+from harnet.media.facts.read import facts_of
+
+_CANNOT_READ = 2
+_PATH = click.Path(path_type=Path)
+
+
+@click.command()
+@click.argument("files", nargs=-1, required=True, type=_PATH)
+@format_option
+def facts(files: tuple[Path, ...], form: str) -> None:
+    """What picture FILES say of themselves: pixels, density tag, colour, bits.
+
+    Exit code 2 when a file cannot be read; the others are still listed.
+    """
+    rows: list[Row] = []
+    has_failed = False
+    for path in files:
+        try:
+            rows.append(facts_row(str(path), facts_of(path, str(path))))
+        except UnreadableFile as error:
+            click.echo(str(error), err=True)
+            has_failed = True
+    if form == "json":
+        print_json(rows)
+    elif form == "csv":
+        print_csv(list(rows[0]) if rows else ["file"], rows)
+    else:
+        print_table(
+            rows,
+            {
+                "file": lambda row: str(row["file"]),
+                "format": lambda row: str(row["format"]),
+                "pixels": lambda row: f"{row['px_w']} × {row['px_h']}" if row["px_w"] else "vector",
+                "density tag": lambda row: _tag_text(row["density_x"], row["density_y"]),
+                "colour": lambda row: f"{row['colour']}, {row['bits']} bit",
+            },
+        )
+    if has_failed:
+        sys.exit(_CANNOT_READ)
+
+
+def facts_row(file: str, found: Facts) -> Row:
+    """A picture's facts as the command writes them."""
+    return {
+        "file": file,
+        "kind": found.kind.value,
+        "format": found.format,
+        "px_w": found.px_w,
+        "px_h": found.px_h,
+        "density_x": _rounded(found.density_x),
+        "density_y": _rounded(found.density_y),
+        "colour": found.colour.value,
+        "bits": found.bits,
+        "alpha": found.alpha,
+        "lossy": found.lossy,
+        "icc": found.icc,
+        "frames": found.frames,
+        "size_bytes": found.size_bytes,
+        "unpacked_bytes": found.unpacked_bytes,
+        "compression": found.compression,
+        "jpeg_quality": found.jpeg_quality,
+        "width_pt": found.width_pt,
+        "height_pt": found.height_pt,
+    }
+
+
+@click.command()
+@click.argument("file", type=_PATH)
+@click.option("--ppi", required=True, type=float, help="The density it must have.")
+@click.option("--unit", default="mm", show_default=True, help="mm, cm, in, pt or px.")
+@format_option
+def reach(file: Path, ppi: float, unit: str, form: str) -> None:
+    """The largest size FILE can print at a density."""
+    try:
+        found = facts_of(file, str(file))
+        shown_in = Unit.named(unit)
+        if found.px_w is None or found.px_h is None:
+            raise UnreadableFile(str(file), "it is line art, sharp at any size")
+        row: Row = {
+            "file": str(file),
+            "px_w": found.px_w,
+            "px_h": found.px_h,
+            "ppi": ppi,
+            "unit": unit,
+            "width": round(from_points(reach_pt(found.px_w, ppi), shown_in), 4),
+            "height": round(from_points(reach_pt(found.px_h, ppi), shown_in), 4),
+        }
+    except (UnreadableFile, ValueOutOfRange) as error:
+        _stop(error)
+    if form == "json":
+        print_json(row)
+    elif form == "csv":
+        print_csv(list(row), [row])
+    else:
+        click.echo(f"{row['width']:.2f} × {row['height']:.2f} {unit} at {ppi:g} ppi")
+
+
+def _stop(error: Exception) -> NoReturn:
+    click.echo(str(error), err=True)
+    sys.exit(_CANNOT_READ)
+
+
+def _rounded(density_ppi: float | None) -> float | None:
+    return None if density_ppi is None else round(density_ppi, 4)
+
+
+def _tag_text(x: object, y: object) -> str:
+    if x is None:
+        return "none"
+    return f"{x:g} ppi" if x == y else f"{x:g} × {y:g} ppi"

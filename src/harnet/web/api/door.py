@@ -1,0 +1,117 @@
+"""The door of the API: its description, its tokens, and how its resources are mounted."""
+
+from typing import Any
+
+from apiflask import APIBlueprint, APIFlask, HTTPError, HTTPTokenAuth
+from flask import Response
+from flask_wtf.csrf import CSRFProtect
+
+from harnet.studio.tokens import token_behind
+from harnet.web.api.problems import MEDIA_TYPE, SCHEMA, problem
+from harnet.web.shared import desk
+
+ADDRESS = "/api/v1"
+DESCRIPTION = (
+    "Harnet for programs: pictures, jobs, placements, targets, checks of PDFs, outputs."
+    " Lengths are points (1/72 inch) unless a name says otherwise, densities pixels per inch."
+    " Every request carries a token, made under /tokens: `Authorization: Bearer …`."
+    " Errors are problem details (RFC 9457)."
+)
+CONFIG = {
+    "SPEC_FORMAT": "json",
+    "OPENAPI_VERSION": "3.1.0",
+    "DESCRIPTION": DESCRIPTION,
+    "AUTO_VALIDATION_ERROR_RESPONSE": False,
+    "AUTO_AUTH_ERROR_RESPONSE": False,
+    "AUTO_404_RESPONSE": False,
+    "AUTO_SERVERS": False,
+}
+_PROBLEMS = {
+    "400": "The request cannot be read.",
+    "401": "No token, or one that is not good.",
+    "404": "There is nothing at this address.",
+    "409": "Somebody changed the same thing meanwhile.",
+    "413": "The body is larger than the limit.",
+    "422": "It was understood, and cannot be done; the detail says why.",
+}
+_ROW = {"type": "integer", "minimum": 1, "maximum": 999_999_999}
+auth = HTTPTokenAuth(description="A token made under /tokens.", security_scheme_name="token")
+
+
+@auth.verify_token  # type: ignore[untyped-decorator]
+def _bearer(token: str) -> str | None:
+    with desk().session() as session:
+        row = token_behind(session, token) if token else None
+        return row.label if row else None
+
+
+@auth.error_processor
+def _turned_away(error: HTTPError) -> Any:
+    return problem(error.status_code, "Send a token: Authorization: Bearer … Make one at /tokens.")
+
+
+def file_answer(said: str, media_type: str = "application/octet-stream") -> Any:
+    """How an operation that answers with a file is described."""
+    return {200: {"description": said, "content": {media_type: {}}}}
+
+
+def same_answer(said: str, model: str) -> Any:
+    """How the answer to what was sent before is described: 200, and the thing that is there."""
+    schema = {"schema": {"$ref": f"#/components/schemas/{model}"}}
+    return {200: {"description": said, "content": {"application/json": schema}}}
+
+
+def resource(name: str, tag: str) -> APIBlueprint:
+    """A blueprint for one kind of thing; every request to it needs a token."""
+    blueprint = APIBlueprint(f"api_{name}", __name__, url_prefix=ADDRESS, tag=tag)
+
+    @blueprint.before_request
+    @blueprint.auth_required(auth)
+    def ask() -> None:
+        return None
+
+    return blueprint
+
+
+def open_door(app: APIFlask, csrf: CSRFProtect, resources: list[APIBlueprint]) -> None:
+    """Mounts the resources. Programs have no session, so their tokens stand for form tokens."""
+    app.error_processor(_misread)
+    app.spec_processor(_with_problems)
+    for blueprint in resources:
+        csrf.exempt(blueprint)
+        app.register_blueprint(blueprint)
+
+
+def _misread(error: HTTPError) -> Response:
+    """What does not keep to its form, said at its first place."""
+    places = [
+        f"{place}: {said[0].removeprefix('Value error, ').rstrip('.')}."
+        for fields in (error.detail or {}).values()
+        for place, said in fields.items()
+    ]
+    detail = places[0] if places else str(error.message)
+    return problem(error.status_code, detail, error.detail)
+
+
+def _with_problems(spec: Any) -> Any:
+    """Says of every operation how it fails, and bounds the numbers in addresses."""
+    spec["components"].setdefault("schemas", {})["Problem"] = SCHEMA
+    content = {MEDIA_TYPE: {"schema": {"$ref": "#/components/schemas/Problem"}}}
+    for operations in spec["paths"].values():
+        for operation in operations.values():
+            # Said here: a scheme that several blueprints share is told of the first alone.
+            operation["security"] = [{auth.name: []}]
+            for parameter in operation["parameters"]:
+                if parameter["in"] == "path":
+                    parameter["required"] = True
+                    if parameter["schema"] == {"type": "integer"}:
+                        parameter["schema"] = {
+                            "type": "integer",
+                            "minimum": 1,
+                            "maximum": 999_999_999,
+                        }
+            if "requestBody" in operation:
+                operation["requestBody"]["required"] = True
+            for status, said in _PROBLEMS.items():
+                operation["responses"].setdefault(status, {"description": said, "content": content})
+    return spec

@@ -1,0 +1,137 @@
+"""Jobs: made, listed, judged by another target; their findings and their report."""
+
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from harnet.store.models import Job
+from harnet.studio.checking import counts_of, findings_in
+from harnet.studio.joblist import Standing, jobs_that_are, put
+from harnet.studio.jobs import JobOrder, job_with, make_job, page_count, set_target, target_of
+from harnet.studio.judging import catch_up, settle
+from harnet.studio.report import report_as_json, report_of
+from harnet.web.api.door import resource
+from harnet.web.api.schemas import FindingOut, Findings, JobIn, JobOut, Jobs, ReportOut, Stretch
+from harnet.web.api.schemas import TargetIn as TargetGiven
+from harnet.web.api.targets import target_meant, target_out
+from harnet.web.shared import desk
+
+blueprint = resource("jobs", "Jobs")
+
+
+def job_out(session: Session, job: Job) -> JobOut:
+    """A job in the API's form, as it stands after what was done to it."""
+    settle(session)
+    counts = counts_of(job)
+    return JobOut(
+        id=job.id,
+        title=job.title,
+        width_pt=job.width_pt,
+        height_pt=job.height_pt,
+        bleed_pt=job.bleed_pt,
+        pages=page_count(job),
+        is_facing=job.is_facing,
+        target=target_out(target_of(job)),
+        verdicts={verdict.value: count for verdict, count in counts.verdicts.items()},
+        findings=counts.open_findings,
+        blocking=counts.blocking,
+        gate="held" if counts.blocking else "open",
+        created_at=job.created_at,
+        edited_at=job.edited_at,
+    )
+
+
+@blueprint.get("/jobs")
+@blueprint.input(Stretch, location="query")
+@blueprint.output(Jobs)
+def jobs(query_data: Stretch) -> Jobs:
+    """The open jobs, the one edited last first."""
+    with desk().session() as session:
+        found = jobs_that_are(session, Standing.OPEN)
+        some = found[query_data.offset : query_data.offset + query_data.limit]
+        return Jobs(total=len(found), items=[job_out(session, job) for job in some])
+
+
+@blueprint.post("/jobs")
+@blueprint.input(JobIn)
+@blueprint.output(JobOut, status_code=201)
+def make(json_data: JobIn) -> JobOut:
+    """Makes a job with its empty pages."""
+    asked = json_data
+    per_inch = f"{asked.px_per_inch or 96:g}" if asked.unit == "px" else ""
+    with desk().session() as session:
+        target = target_meant(session, asked.target)
+        order = JobOrder(
+            title=asked.title,
+            width=f"{asked.width:.6f}",
+            height=f"{asked.height:.6f}",
+            unit=asked.unit,
+            px_per_inch=per_inch,
+            bleed=f"{asked.bleed_mm:.6f}",
+            pages=str(asked.pages),
+            is_facing=asked.is_facing,
+            target=target.key,
+            own_ppi=str(target.density_ppi),
+        )
+        return job_out(session, make_job(session, order))
+
+
+@blueprint.get("/jobs/<int:job_id>")
+@blueprint.output(JobOut)
+def job(job_id: int) -> JobOut:
+    """One job, up to date with its files."""
+    with desk().session() as session:
+        found = job_with(session, job_id)
+        catch_up(session, found)
+        return job_out(session, found)
+
+
+@blueprint.delete("/jobs/<int:job_id>")
+@blueprint.output({}, status_code=204)
+def delete(job_id: int) -> str:
+    """Deletes a job; people can bring it back."""
+    with desk().session() as session:
+        put(job_with(session, job_id), Standing.DELETED)
+    return ""
+
+
+@blueprint.put("/jobs/<int:job_id>/target")
+@blueprint.input(TargetGiven)
+@blueprint.output(JobOut)
+def judge_by(job_id: int, json_data: TargetGiven) -> JobOut:
+    """Judges the job by another target, as one edit."""
+    with desk().session() as session:
+        found = job_with(session, job_id)
+        target = target_meant(session, json_data)
+        set_target(session, found, target.key, str(target.density_ppi))
+        return job_out(session, found)
+
+
+@blueprint.get("/jobs/<int:job_id>/findings")
+@blueprint.output(Findings)
+def findings(job_id: int) -> Findings:
+    """The open findings of a job, worst first, and whether they hold the gate."""
+    with desk().session() as session:
+        found = job_with(session, job_id)
+        catch_up(session, found)
+        items = [
+            FindingOut(
+                rule=one.row.rule_id,
+                severity=one.severity.value,
+                page=one.page_number,
+                item=one.row.item_id,
+                name=one.row.name,
+                headline=one.row.headline,
+                sentence=one.row.sentence,
+            )
+            for one in findings_in(session, found)
+        ]
+        return Findings(gate="held" if counts_of(found).blocking else "open", items=items)
+
+
+@blueprint.get("/jobs/<int:job_id>/report")
+@blueprint.output(ReportOut)
+def report(job_id: int) -> dict[str, Any]:
+    """The report in its published form, docs/schemas/job-report.schema.json."""
+    with desk().session() as session:
+        return report_as_json(report_of(session, job_with(session, job_id)))

@@ -1,0 +1,114 @@
+"""Pictures: handed in once, listed, their reach, their bytes."""
+
+from typing import Any
+
+from apiflask.fields import UploadFile
+from flask import Response
+from pydantic import BaseModel, ConfigDict
+
+from harnet.core.density import reach_pt
+from harnet.store.models import Picture
+from harnet.studio.errors import NotThere, Refused
+from harnet.studio.pictures import facts_of_picture, path_of, picture_with, pictures_between
+from harnet.studio.shelves import DEFAULT_SHELF, shelf_named
+from harnet.studio.takein import take_in
+from harnet.web.api.door import file_answer, resource, same_answer
+from harnet.web.api.schemas import (
+    DensityWanted,
+    FactsOut,
+    PictureOut,
+    Pictures,
+    PicturesWanted,
+    ReachOut,
+)
+from harnet.web.files import file_blocks
+from harnet.web.shared import desk
+
+blueprint = resource("pictures", "Pictures")
+
+
+class PictureIn(BaseModel):
+    """A picture file."""
+
+    model_config = ConfigDict(extra="forbid")
+    file: UploadFile
+
+
+def picture_out(picture: Picture) -> PictureOut:
+    """A picture in the API's form."""
+    return PictureOut(
+        id=picture.id,
+        name=picture.file_name,
+        shelf=picture.shelf.name if picture.shelf else None,
+        sha256=picture.sha256,
+        size_bytes=picture.size_bytes,
+        file_state=picture.file_state,
+        facts=FactsOut.model_validate(picture.facts),
+        licence=picture.licence,
+        credit=picture.credit,
+        added_at=picture.added_at,
+    )
+
+
+@blueprint.get("/pictures")
+@blueprint.input(PicturesWanted, location="query")
+@blueprint.output(Pictures)
+def pictures(query_data: PicturesWanted) -> Pictures:
+    """The pictures on the shelves, the latest first."""
+    wanted = query_data
+    with desk().session() as session:
+        total, some = pictures_between(session, wanted.find, wanted.offset, wanted.limit)
+        return Pictures(total=total, items=[picture_out(one) for one in some])
+
+
+@blueprint.post("/pictures")
+@blueprint.input(PictureIn, location="files")
+@blueprint.output(PictureOut, status_code=201)
+@blueprint.doc(responses=same_answer("These bytes are on the shelf already.", "PictureOut"))
+def hand_in(files_data: PictureIn) -> Any:
+    """Hands a picture in, onto Harnet's own shelf.
+
+    The same bytes are one picture: sending them again answers 200 with the one that is there.
+    """
+    file = files_data.file
+    if not file.filename:
+        raise Refused("The file needs a name.")
+    with desk().session() as session:
+        shelf = shelf_named(desk(), session, DEFAULT_SHELF)
+        before = {picture.id for picture in shelf.pictures}
+        picture = take_in(desk(), session, shelf, file.filename, file.stream)
+        return picture_out(picture), 200 if picture.id in before else 201
+
+
+@blueprint.get("/pictures/<int:picture_id>")
+@blueprint.output(PictureOut)
+def picture(picture_id: int) -> PictureOut:
+    """One picture."""
+    with desk().session() as session:
+        return picture_out(picture_with(session, picture_id))
+
+
+@blueprint.get("/pictures/<int:picture_id>/reach")
+@blueprint.input(DensityWanted, location="query")
+@blueprint.output(ReachOut)
+def reach(picture_id: int, query_data: DensityWanted) -> ReachOut:
+    """The largest size at which it has a density."""
+    ppi = query_data.ppi
+    with desk().session() as session:
+        facts = facts_of_picture(picture_with(session, picture_id))
+    if facts.px_w is None or facts.px_h is None:
+        return ReachOut(ppi=ppi, width_pt=None, height_pt=None)
+    return ReachOut(
+        ppi=ppi, width_pt=reach_pt(facts.px_w, ppi), height_pt=reach_pt(facts.px_h, ppi)
+    )
+
+
+@blueprint.get("/pictures/<int:picture_id>/file")
+@blueprint.doc(responses=file_answer("Its bytes."))
+def file(picture_id: int) -> Response:
+    """Its bytes as they lie on the shelf."""
+    with desk().session() as session:
+        picture = picture_with(session, picture_id)
+        if picture.shelf is None or not path_of(picture).is_file():
+            raise NotThere(f"The file of {picture.file_name} is not on its shelf any more.")
+        return file_blocks(path_of(picture), picture.file_name)

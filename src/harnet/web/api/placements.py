@@ -1,0 +1,143 @@
+"""Placements of a job: pictures placed, framed, scaled, taken off; every change one edit."""
+
+from sqlalchemy.orm import Session
+
+from harnet.core.geometry import Box
+from harnet.core.placing import EvenBy, Fit, GivesWay
+from harnet.store.models import Item, Job
+from harnet.studio.arranging import place_in_frame
+from harnet.studio.errors import NotThere
+from harnet.studio.jobs import job_with, page_of, target_of
+from harnet.studio.judging import catch_up, settle
+from harnet.studio.ledger import lines_of_job, placed_for
+from harnet.studio.pictures import picture_with
+from harnet.studio.placed import PICTURE, Placed, placed_from
+from harnet.studio.placing import (
+    even_out,
+    item_in,
+    place_picture,
+    remove_items,
+    scale_to_native,
+    scale_to_reach,
+    set_frame,
+)
+from harnet.web.api.door import resource
+from harnet.web.api.schemas import (
+    FrameValues,
+    PlacementChange,
+    PlacementIn,
+    PlacementOut,
+    Placements,
+)
+from harnet.web.shared import desk
+
+blueprint = resource("placements", "Placements")
+
+
+def placement_out(placed: Placed) -> PlacementOut:
+    """A placement in the API's form."""
+    figures, frame = placed.figures, placed.placement.frame
+    density = figures.density
+    return PlacementOut(
+        id=placed.item.id,
+        version=placed.item.version,
+        page=placed.page_number,
+        picture=placed.item.picture_id or 0,
+        name=placed.name,
+        frame=FrameValues.model_construct(
+            x_pt=frame.x, y_pt=frame.y, width_pt=frame.width, height_pt=frame.height
+        ),
+        ppi_x=density.x if density else None,
+        ppi_y=density.y if density else None,
+        ppi_judged=figures.judged_ppi,
+        target_ppi=figures.target.density_ppi,
+        verdict=figures.verdict.value,
+        headroom=figures.headroom,
+        evenness=figures.evenness,
+        file_state=placed.file_state.value,
+    )
+
+
+@blueprint.get("/jobs/<int:job_id>/placements")
+@blueprint.output(Placements)
+def placements(job_id: int) -> Placements:
+    """Every placed picture with its effective ppi and verdict, page by page."""
+    with desk().session() as session:
+        job = job_with(session, job_id)
+        catch_up(session, job)
+        placed = placed_for(session, lines_of_job(session, job), target_of(job))
+        return Placements(items=[placement_out(one) for one in placed])
+
+
+@blueprint.post("/jobs/<int:job_id>/placements")
+@blueprint.input(PlacementIn)
+@blueprint.output(PlacementOut, status_code=201)
+def place(job_id: int, json_data: PlacementIn) -> PlacementOut:
+    """Places a picture: at native size in the page's middle, or in a frame."""
+    asked = json_data
+    with desk().session() as session:
+        job = job_with(session, job_id)
+        page, picture = page_of(job, asked.page), picture_with(session, asked.picture)
+        if asked.frame is None:
+            item = place_picture(session, job, page, picture)
+        else:
+            fit = Fit(asked.fit)
+            item = place_in_frame(session, job, page, picture, _box(asked.frame), fit)
+        return _out(session, job, item)
+
+
+@blueprint.get("/jobs/<int:job_id>/placements/<int:item_id>")
+@blueprint.output(PlacementOut)
+def placement(job_id: int, item_id: int) -> PlacementOut:
+    """One placed picture."""
+    with desk().session() as session:
+        job = job_with(session, job_id)
+        return _out(session, job, _picture_item(job, item_id))
+
+
+@blueprint.patch("/jobs/<int:job_id>/placements/<int:item_id>")
+@blueprint.input(PlacementChange)
+@blueprint.output(PlacementOut)
+def change(job_id: int, item_id: int, json_data: PlacementChange) -> PlacementOut:
+    """Changes a placed picture's frame or scale."""
+    asked = json_data
+    with desk().session() as session:
+        job = job_with(session, job_id)
+        item = _picture_item(job, item_id, asked.version)
+        if asked.frame is not None:
+            set_frame(session, job, item, _box(asked.frame))
+        gives_way = GivesWay(asked.gives_way)
+        if asked.scale_to == "native":
+            scale_to_native(session, job, [item], gives_way)
+        elif asked.scale_to == "reach":
+            scale_to_reach(session, job, [item], gives_way)
+        elif asked.scale_to == "even":
+            even_out(session, job, [item], EvenBy.MEAN, gives_way)
+        return _out(session, job, item)
+
+
+@blueprint.delete("/jobs/<int:job_id>/placements/<int:item_id>")
+@blueprint.output({}, status_code=204)
+def take_off(job_id: int, item_id: int) -> str:
+    """Takes a picture off its page."""
+    with desk().session() as session:
+        job = job_with(session, job_id)
+        remove_items(session, job, [_picture_item(job, item_id)])
+    return ""
+
+
+def _picture_item(job: Job, item_id: int, version: int | None = None) -> Item:
+    item = item_in(job, item_id, version)
+    if item.kind != PICTURE:
+        raise NotThere("This is not a placed picture.")
+    return item
+
+
+def _out(session: Session, job: Job, item: Item) -> PlacementOut:
+    settle(session)
+    session.refresh(item)
+    return placement_out(placed_from(item, item.page.position + 1, target_of(job)))
+
+
+def _box(frame: FrameValues) -> Box:
+    return Box(frame.x_pt, frame.y_pt, frame.width_pt, frame.height_pt)

@@ -1,0 +1,47 @@
+"""Errors of the API as problem details (RFC 9457)."""
+
+from http import HTTPStatus
+from typing import Any
+
+from flask import Response, json, make_response, request
+
+MEDIA_TYPE = "application/problem+json"
+PREFIX = "/api/"
+SCHEMA: dict[str, Any] = {
+    "type": "object",
+    "description": "Problem details, RFC 9457.",
+    "properties": {
+        "type": {"type": "string"},
+        "title": {"type": "string"},
+        "status": {"type": "integer"},
+        "detail": {"type": "string", "description": "What happened, and what to do."},
+        "instance": {"type": "string"},
+        "errors": {
+            "type": "object",
+            "description": "Where the request does not keep to its form, and how.",
+            "additionalProperties": True,
+        },
+    },
+    "required": ["type", "title", "status", "detail"],
+}
+
+
+def problem(status: int, detail: str, errors: dict[str, Any] | None = None) -> Response:
+    """A problem as an answer; its title is the status's own phrase, so its type is about:blank."""
+    values: dict[str, Any] = {
+        "type": "about:blank",
+        "title": HTTPStatus(status).phrase,
+        "status": status,
+        "detail": detail,
+        "instance": request.path,
+    }
+    if errors:
+        values["errors"] = errors
+    response = make_response(json.dumps(values), status)
+    response.mimetype = MEDIA_TYPE
+    return response
+
+
+def is_api_request() -> bool:
+    """Whether a program asks, which is answered with problems and not with pages."""
+    return request.path.startswith(PREFIX)

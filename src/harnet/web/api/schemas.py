@@ -1,0 +1,310 @@
+"""What the API takes and gives, as pydantic models; lengths in points, densities in ppi."""
+
+from datetime import datetime
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+Word = Annotated[str, Field(pattern=r"^[^\x00-\x1f]*$", max_length=200)]
+Title = Annotated[str, Field(pattern=r"^[^\x00-\x1f]*[^\s\x00-\x1f][^\x00-\x1f]*$", max_length=200)]
+Key = Annotated[str, Field(pattern=r"^[a-z0-9-]{1,60}$")]
+Ppi = Annotated[float, Field(ge=1, le=10_000)]
+Length = Annotated[float, Field(ge=-100_000, le=100_000)]
+Extent = Annotated[float, Field(gt=0.01, le=100_000)]
+Number = Annotated[int, Field(ge=1, le=2_147_483_647)]
+FitWord = Literal["contain", "cover", "none", "fill"]
+
+
+class _Taken(BaseModel):
+    """A body: nothing unknown in it, nothing of another kind."""
+
+    model_config = ConfigDict(extra="forbid", strict=True, allow_inf_nan=False)
+
+
+class _Given(BaseModel):
+    model_config = ConfigDict(from_attributes=True)
+
+
+class Stretch(BaseModel):
+    """Which part of a list is wanted."""
+
+    model_config = ConfigDict(extra="forbid")
+    limit: Annotated[int, Field(ge=1, le=500)] = 100
+    offset: Annotated[int, Field(ge=0, le=1_000_000_000)] = 0
+
+
+class PicturesWanted(Stretch):
+    """Which pictures are wanted: those whose name holds `find`."""
+
+    find: Word = ""
+
+
+class DensityWanted(BaseModel):
+    """A density."""
+
+    model_config = ConfigDict(extra="forbid")
+    ppi: Ppi
+
+
+class FactsOut(_Given):
+    """What a picture file says of itself; pixels are None for vector pictures."""
+
+    kind: Literal["raster", "vector"]
+    format: str
+    px_w: int | None
+    px_h: int | None
+    density_x: float | None
+    density_y: float | None
+    colour: str
+    bits: int
+    channels: int
+    alpha: bool
+    lossy: bool
+    icc: str | None
+    frames: int
+    jpeg_quality: int | None = None
+
+
+class PictureOut(BaseModel):
+    """A picture on a shelf."""
+
+    id: int
+    name: str
+    shelf: str | None
+    sha256: str
+    size_bytes: int
+    file_state: str
+    facts: FactsOut
+    licence: str
+    credit: str
+    added_at: datetime
+
+
+class Pictures(BaseModel):
+    """A part of the pictures, the latest first."""
+
+    total: int
+    items: list[PictureOut]
+
+
+class ReachOut(BaseModel):
+    """The largest size at a density; None for vector pictures, which have no end."""
+
+    ppi: float
+    width_pt: float | None
+    height_pt: float | None
+
+
+class TargetOut(BaseModel):
+    """A target."""
+
+    key: str
+    name: str
+    density_ppi: float
+    bilevel_ppi: float
+    floor_ppi: float
+    ceiling_ppi: float
+    tolerance: float
+    reason: str
+
+
+class Targets(BaseModel):
+    """Every target."""
+
+    items: list[TargetOut]
+
+
+class TargetIn(_Taken):
+    """A target by its key, or a figure of one's own; the figure counts where both are given."""
+
+    key: Key | None = None
+    ppi: Ppi | None = None
+
+
+class JobIn(_Taken):
+    """A new job; width and height are in `unit`."""
+
+    title: Title
+    width: Annotated[float, Field(gt=0, le=14_400)]
+    height: Annotated[float, Field(gt=0, le=14_400)]
+    unit: Literal["mm", "cm", "in", "pt", "px"] = "mm"
+    px_per_inch: Annotated[float, Field(ge=1, le=2400)] | None = None
+    """For pages in pixels: the density at which these stand; 96 where it is left out."""
+    bleed_mm: Annotated[float, Field(ge=0, le=50)] = 0
+    pages: Annotated[int, Field(ge=1, le=2000)] = 1
+    is_facing: bool = False
+    target: TargetIn = TargetIn()
+
+
+class JobOut(BaseModel):
+    """A job, with how its pictures and its gate stand."""
+
+    id: int
+    title: str
+    width_pt: float
+    height_pt: float
+    bleed_pt: float
+    pages: int
+    is_facing: bool
+    target: TargetOut
+    verdicts: dict[str, int]
+    findings: int
+    blocking: int
+    gate: Literal["open", "held"]
+    created_at: datetime
+    edited_at: datetime
+
+
+class Jobs(BaseModel):
+    """A part of the open jobs, the one edited last first."""
+
+    total: int
+    items: list[JobOut]
+
+
+class FrameValues(_Taken):
+    """A frame, from the trim's top left corner, y downwards."""
+
+    x_pt: Length
+    y_pt: Length
+    width_pt: Extent
+    height_pt: Extent
+
+
+class PlacementIn(_Taken):
+    """A picture to place: at native size, or laid into a frame."""
+
+    picture: Number
+    page: Annotated[int, Field(ge=1, le=2000)] = 1
+    frame: FrameValues | None = None
+    fit: FitWord = "cover"
+    """How it lies in its frame, in the words of CSS Images."""
+
+
+class PlacementChange(_Taken):
+    """A change: of the frame, of the scale, or both, in that order; one edit each.
+
+    With `version`, only if nobody changed it since.
+    """
+
+    version: Number | None = None
+    frame: FrameValues | None = None
+    scale_to: Literal["native", "reach", "even"] | None = None
+    gives_way: Literal["frame", "crop"] = "frame"
+
+
+class PlacementOut(BaseModel):
+    """A placed picture with its figures; densities are None for vector pictures."""
+
+    id: int
+    version: int
+    page: int
+    picture: int
+    name: str
+    frame: FrameValues
+    ppi_x: float | None
+    ppi_y: float | None
+    ppi_judged: float | None
+    target_ppi: float
+    verdict: str
+    headroom: float | None
+    evenness: float
+    file_state: str
+
+
+class Placements(BaseModel):
+    """Every placed picture of a job, page by page."""
+
+    items: list[PlacementOut]
+
+
+class FindingOut(BaseModel):
+    """A finding of preflight."""
+
+    rule: str
+    severity: str
+    page: int
+    item: int
+    name: str
+    headline: str
+    sentence: str
+
+
+class Findings(BaseModel):
+    """The open findings of a job, worst first."""
+
+    gate: Literal["open", "held"]
+    items: list[FindingOut]
+
+
+class CheckOut(BaseModel):
+    """A PDF that is checked: how far that is, and what was found so far."""
+
+    id: int
+    file: str
+    sha256: str
+    size_bytes: int
+    state: Literal["waiting", "working", "done", "failed"]
+    pages_read: int
+    pages: int
+    trouble: str | None
+    target: TargetOut
+    verdicts: dict[str, int]
+    asked_at: datetime
+    finished_at: datetime | None
+
+
+class Checks(BaseModel):
+    """A part of the checked PDFs, the latest first."""
+
+    total: int
+    items: list[CheckOut]
+
+
+class ReportOut(BaseModel):
+    """A report in its published form, docs/schemas/."""
+
+    model_config = ConfigDict(extra="allow")
+    format: str
+    version: int
+    findings: list[dict[str, Any]]
+    pictures: list[dict[str, Any]]
+
+
+class OutputIn(_Taken):
+    """An output to make: a PDF, page images, or a handoff pack.
+
+    What is left out is as the job's last output of the kind had it. `reason` and `name` are asked
+    for where findings hold the gate, and are kept with the output.
+    """
+
+    kind: Literal["pdf", "images", "pack"]
+    pages: Annotated[str, Field(pattern=r"^(all|[0-9]{1,4}(-[0-9]{1,4})?)$")] | None = None
+    mode: Literal["keep", "trim", "light"] | None = None
+    format: Literal["png", "jpeg", "tiff"] | None = None
+    dpi: Annotated[float, Field(ge=72, le=1200)] | None = None
+    reason: Word = ""
+    name: Word = ""
+
+
+class OutputOut(BaseModel):
+    """An output and how far it is; `is_as_promised` once it was read back."""
+
+    id: int
+    job: int
+    kind: str
+    file: str
+    state: str
+    done_steps: int
+    all_steps: int
+    size_bytes: int | None
+    trouble: str | None
+    is_as_promised: bool | None
+    asked_at: datetime
+    finished_at: datetime | None
+
+
+class Outputs(BaseModel):
+    """The outputs of a job, the latest first."""
+
+    items: list[OutputOut]

@@ -1,0 +1,56 @@
+"""Targets: what a picture is judged by."""
+
+from sqlalchemy.orm import Session
+
+from harnet.core.target import Target
+from harnet.studio.errors import NotThere, Refused
+from harnet.studio.targets import all_targets, target_asked, target_with
+from harnet.web.api.door import resource
+from harnet.web.api.schemas import TargetIn, TargetOut, Targets
+from harnet.web.shared import desk
+
+blueprint = resource("targets", "Targets")
+
+
+def target_out(target: Target) -> TargetOut:
+    """A target in the API's form."""
+    return TargetOut(
+        key=target.key,
+        name=target.name,
+        density_ppi=target.density_ppi,
+        bilevel_ppi=target.bilevel_ppi,
+        floor_ppi=target.floor_ppi,
+        ceiling_ppi=target.ceiling_ppi,
+        tolerance=target.tolerance,
+        reason=target.reason,
+    )
+
+
+def target_meant(session: Session, asked: TargetIn) -> Target:
+    """The target of a key or a figure; coated press where neither is given.
+
+    Raises:
+        Refused: there is no such target.
+    """
+    if asked.ppi is not None:
+        return target_asked(session, "own", str(asked.ppi))
+    return target_asked(session, asked.key or "coated")
+
+
+@blueprint.get("/targets")
+@blueprint.output(Targets)
+def targets() -> Targets:
+    """Every target, those that ship first."""
+    with desk().session() as session:
+        return Targets(items=[target_out(one) for one in all_targets(session)])
+
+
+@blueprint.get("/targets/<key>")
+@blueprint.output(TargetOut)
+def target(key: str) -> TargetOut:
+    """One target."""
+    with desk().session() as session:
+        try:
+            return target_out(target_with(session, key.replace("\0", "")))
+        except Refused as error:
+            raise NotThere(str(error)) from None

@@ -1,0 +1,246 @@
+"""The HTTP API as a program uses it: tokens, pictures, jobs, placements, checks, outputs."""
+
+import io
+
+import pypdf
+import pytest
+from jsonschema import Draft202012Validator
+from PIL import Image
+from reportlab.lib.utils import ImageReader
+from reportlab.pdfgen.canvas import Canvas
+
+from harnet.core.density import reach_pt
+from harnet.studio.checkedpdfs import read_pdf
+from harnet.studio.outputmaking import make_output
+from harnet.studio.tokens import all_tokens, make_token, withdraw_token
+from tests.conftest import photo
+from tests.studio.test_targets import job_report_validator, schema
+
+API = "/api/v1"
+
+
+@pytest.fixture
+def token(desk):
+    with desk.session() as session:
+        return make_token(session, "nightly check")[1]
+
+
+class Program:
+    """A program with a token."""
+
+    def __init__(self, client, token):
+        self.client = client
+        self.headers = {"Authorization": f"Bearer {token}"}
+
+    def asks(self, method, address, status=200, **more):
+        answer = self.client.open(API + address, method=method, headers=self.headers, **more)
+        assert answer.status_code == status, answer.text
+        if status >= 400:
+            assert answer.mimetype == "application/problem+json"
+            assert answer.json["status"] == status
+        return answer.json if answer.is_json and answer.data else answer
+
+    def hands_in(self, address, name, data, status, **fields):
+        file = (io.BytesIO(data), name)
+        return self.asks("POST", address, status, data={"file": file, **fields})
+
+
+@pytest.fixture
+def program(client, token):
+    return Program(client, token)
+
+
+def jpeg(seed=1):
+    out = io.BytesIO()
+    Image.fromarray(photo(600, 400, seed=seed)).save(out, "JPEG", dpi=(300, 300))
+    return out.getvalue()
+
+
+def leaflet(width_pt=144):
+    out = io.BytesIO()
+    canvas = Canvas(out, pagesize=(400, 300), invariant=True)
+    canvas.drawImage(
+        ImageReader(Image.fromarray(photo(300, 200))), 20, 20, width_pt, width_pt * 2 / 3
+    )
+    canvas.save()
+    return out.getvalue()
+
+
+class TestTokens:
+    @pytest.mark.parametrize(
+        "headers", [{}, {"Authorization": "Bearer wrong"}, {"Authorization": "x"}]
+    )
+    def test_without_a_good_one_there_is_nothing(self, client, headers):
+        answer = client.get(f"{API}/jobs", headers=headers)
+        assert answer.status_code == 401 and answer.mimetype == "application/problem+json"
+        assert "Authorization: Bearer" in answer.json["detail"]
+
+    def test_withdrawn_it_opens_nothing_any_more(self, desk, program):
+        program.asks("GET", "/jobs")
+        with desk.session() as session:
+            [row] = all_tokens(session)
+            assert row.last_used_at is not None
+            withdraw_token(session, row.id)
+        program.asks("GET", "/jobs", 401)
+
+    def test_the_database_holds_no_token(self, desk, token):
+        with desk.session() as session:
+            [row] = all_tokens(session)
+            assert token not in (row.sha256, row.label) and len(row.sha256) == 64
+
+    def test_a_session_of_the_pages_is_no_token(self, open_client):
+        open_client.get("/jobs")
+        assert open_client.post(f"{API}/jobs", json={}).status_code == 401
+
+
+class TestProblems:
+    def test_what_is_not_there(self, program):
+        told = program.asks("GET", "/jobs/9999", 404)
+        assert told["title"] == "Not Found" and told["instance"] == "/api/v1/jobs/9999"
+        program.asks("GET", "/nowhere", 404)
+        program.asks("GET", "/jobs/99999999999999999999", 404)
+
+    @pytest.mark.parametrize(
+        "body, place",
+        [
+            ({"title": "Flyer", "width": 210}, "height"),
+            ({"title": " ", "width": 210, "height": 297}, "title"),
+            ({"title": "Flyer", "width": "210", "height": 297}, "width"),
+            ({"title": "Flyer", "width": 210, "height": 297, "colour": "red"}, "colour"),
+            ({"title": "Flyer", "width": 210, "height": 297, "pages": 0}, "pages"),
+        ],
+    )
+    def test_a_body_that_does_not_keep_to_its_form_is_told_where(self, program, body, place):
+        told = program.asks("POST", "/jobs", 422, json=body)
+        assert told["detail"].startswith(f"{place}: ")
+        assert place in told["errors"]["json"]
+
+    def test_no_json_at_all(self, program):
+        program.asks("POST", "/jobs", 400, data="{no", content_type="application/json")
+
+    def test_a_target_that_does_not_exist(self, program):
+        body = {"title": "Flyer", "width": 210, "height": 297, "target": {"key": "vellum"}}
+        assert "target" in program.asks("POST", "/jobs", 422, json=body)["detail"]
+        program.asks("GET", "/targets/vellum", 404)
+
+
+class TestPictures:
+    def test_the_same_bytes_are_one_picture(self, program):
+        first = program.hands_in("/pictures", "gull.jpg", jpeg(), 201)
+        again = program.hands_in("/pictures", "gull.jpg", jpeg(), 200)
+        assert first == again
+        assert (first["facts"]["px_w"], first["facts"]["density_x"]) == (600, 300)
+        other = program.hands_in("/pictures", "gull.jpg", jpeg(2), 201)
+        assert other["name"] == "gull 2.jpg"
+        listed = program.asks("GET", "/pictures?find=gull&limit=1")
+        assert (listed["total"], len(listed["items"])) == (2, 1)
+        assert program.asks("GET", f"/pictures/{first['id']}/file").data == jpeg()
+        reach = program.asks("GET", f"/pictures/{first['id']}/reach?ppi=150")
+        assert (reach["width_pt"], reach["height_pt"]) == (reach_pt(600, 150), reach_pt(400, 150))
+
+    def test_what_is_no_picture_is_refused_in_a_sentence(self, program):
+        told = program.hands_in("/pictures", "timetable.jpg", b"every hour", 422)
+        assert told["detail"].startswith("timetable.jpg: ")
+        assert program.asks("GET", "/pictures")["total"] == 0
+
+    def test_a_missing_file_and_unknown_questions(self, program):
+        program.asks("POST", "/pictures", 422, data={"name": "gull"})
+        program.asks("GET", "/pictures?limit=0", 422)
+        program.asks("GET", "/pictures?colour=red", 422)
+
+
+@pytest.fixture
+def flyer(program):
+    body = {"title": "Quay flyer", "width": 210, "height": 297, "target": {"ppi": 250}}
+    return program.asks("POST", "/jobs", 201, json=body)
+
+
+class TestJobs:
+    def test_made_judged_by_another_target_and_deleted(self, program, flyer):
+        assert flyer["width_pt"] == pytest.approx(210 * 72 / 25.4)
+        assert (flyer["target"]["density_ppi"], flyer["gate"]) == (250, "open")
+        address = f"/jobs/{flyer['id']}"
+        assert program.asks("GET", address) == flyer
+        judged = program.asks("PUT", f"{address}/target", json={"key": "newsprint"})
+        assert judged["target"]["key"] == "newsprint"
+        assert [one["id"] for one in program.asks("GET", "/jobs")["items"]] == [flyer["id"]]
+        program.asks("DELETE", address, 204)
+        assert program.asks("GET", "/jobs")["total"] == 0
+
+    def test_placed_scaled_and_taken_off(self, program, flyer):
+        picture = program.hands_in("/pictures", "gull.jpg", jpeg(), 201)
+        address = f"/jobs/{flyer['id']}/placements"
+        frame = {"x_pt": 10.0, "y_pt": 20.0, "width_pt": 288.0, "height_pt": 192.0}
+        placed = program.asks("POST", address, 201, json={"picture": picture["id"], "frame": frame})
+        assert (placed["ppi_x"], placed["verdict"]) == (pytest.approx(150), "thin")
+        assert placed["frame"] == frame
+        one = f"{address}/{placed['id']}"
+        grown = program.asks("PATCH", one, json={"scale_to": "reach", "version": placed["version"]})
+        assert (grown["ppi_judged"], grown["verdict"]) == (pytest.approx(250), "full")
+        # Somebody who still has the old version changes nothing.
+        program.asks("PATCH", one, 409, json={"scale_to": "native", "version": placed["version"]})
+        moved = program.asks("PATCH", one, json={"frame": frame | {"x_pt": 50.0}})
+        assert moved["frame"]["x_pt"] == 50
+        assert program.asks("GET", address)["items"] == [moved]
+        job = program.asks("GET", f"/jobs/{flyer['id']}")
+        assert job["verdicts"]["full"] == 1
+        program.asks("DELETE", one, 204)
+        program.asks("GET", one, 404)
+
+    def test_findings_and_the_report_in_its_published_form(self, program, flyer):
+        picture = program.hands_in("/pictures", "gull.jpg", jpeg(), 201)
+        frame = {"x_pt": 10, "y_pt": 20, "width_pt": 560, "height_pt": 373.0}
+        body = {"picture": picture["id"], "frame": frame}
+        program.asks("POST", f"/jobs/{flyer['id']}/placements", 201, json=body)
+        found = program.asks("GET", f"/jobs/{flyer['id']}/findings")
+        assert found["gate"] == "held"
+        assert found["items"][0]["rule"] == "density-below-floor"
+        report = program.asks("GET", f"/jobs/{flyer['id']}/report")
+        job_report_validator().validate(report)
+        # A held gate is not passed without a reason and a name.
+        told = program.asks("POST", f"/jobs/{flyer['id']}/outputs", 422, json={"kind": "pdf"})
+        assert told["detail"].startswith("The gate is held")
+
+
+class TestChecks:
+    def test_one_check_for_one_pdf_and_target(self, desk, program):
+        first = program.hands_in("/checks", "leaflet.pdf", leaflet(), 202, target="coated")
+        assert (first["state"], first["pages"]) == ("waiting", 0)
+        again = program.hands_in("/checks", "leaflet.pdf", leaflet(), 200, target="coated")
+        assert again["id"] == first["id"]
+        other = program.hands_in("/checks", "leaflet.pdf", leaflet(), 202, ppi="120")
+        assert other["id"] != first["id"]
+        read_pdf(desk, first["id"])
+        done = program.asks("GET", f"/checks/{first['id']}")
+        assert (done["state"], done["pages"], done["verdicts"]["thin"]) == ("done", 1, 1)
+        report = program.asks("GET", f"/checks/{first['id']}/report")
+        Draft202012Validator(schema("pdf-report.schema.json")).validate(report)
+        noted = program.asks("GET", f"/checks/{first['id']}/noted.pdf")
+        assert len(pypdf.PdfReader(io.BytesIO(noted.data)).pages[0]["/Annots"]) == 1
+        assert program.asks("GET", "/checks")["total"] == 2
+        program.asks("DELETE", f"/checks/{first['id']}", 204)
+        assert program.asks("GET", f"/checks/{other['id']}")["sha256"] == first["sha256"]
+
+    def test_no_pdf(self, program):
+        told = program.hands_in("/checks", "timetable.pdf", b"every hour", 422)
+        assert told["detail"].startswith("timetable.pdf: its content is not a PDF")
+        assert program.asks("GET", "/checks")["total"] == 0
+
+
+def test_an_output_is_asked_for_made_and_fetched(desk, program, flyer):
+    picture = program.hands_in("/pictures", "gull.jpg", jpeg(), 201)
+    body = {"picture": picture["id"]}
+    program.asks("POST", f"/jobs/{flyer['id']}/placements", 201, json=body)
+    wanted = {"kind": "pdf", "mode": "keep"}
+    asked = program.asks("POST", f"/jobs/{flyer['id']}/outputs", 202, json=wanted)
+    assert asked["state"] == "waiting"
+    program.asks("GET", f"/outputs/{asked['id']}/file", 404)
+    make_output(desk, asked["id"])
+    done = program.asks("GET", f"/outputs/{asked['id']}")
+    assert (done["state"], done["is_as_promised"]) == ("done", True)
+    file = program.asks("GET", f"/outputs/{asked['id']}/file")
+    assert file.mimetype == "application/pdf" and len(file.data) == done["size_bytes"]
+    images = {"kind": "images", "format": "jpeg", "dpi": 150, "pages": "1"}
+    other = program.asks("POST", f"/jobs/{flyer['id']}/outputs", 202, json=images)
+    assert program.asks("POST", f"/outputs/{other['id']}/cancel")["state"] == "cancelled"
+    assert len(program.asks("GET", f"/jobs/{flyer['id']}/outputs")["items"]) == 2
