@@ -12,7 +12,7 @@ import pikepdf
 
 from harnet.core.strips import Piece, Whole, wholes_of
 from harnet.media.bounded import Order, Tell
-from harnet.media.pdf.content import NONSENSE, dictionary_in
+from harnet.media.pdf.content import NONSENSE, dictionary_in, name_text
 from harnet.media.pdf.opening import opened_pdf
 from harnet.media.pdf.painted import PaintedImage, SeenPage, pages_with_images
 
@@ -102,7 +102,7 @@ def _row(place: int, whole: Whole, images: list[PaintedImage]) -> dict[str, Any]
         "object_number": 0 if is_cut else first.facts.number,
         "has_profile": first.facts.has_profile,
         "has_alpha": first.facts.has_alpha,
-        "filters": " ".join(first.facts.filters)[:120],
+        "filters": _storable(" ".join(first.facts.filters))[:120],
         "unseen": first.unseen,
         "source": first.source,
         "pieces": [px for one in images for px in (one.px_w, one.px_h)] if is_cut else [],
@@ -122,9 +122,14 @@ def _whole(pdf: pikepdf.Pdf) -> dict[str, Any]:
 
 def _text(pdf: pikepdf.Pdf, key: str) -> str:
     try:
-        return str(pdf.docinfo.get(key, "")).replace("\0", "")[:200]
+        return _storable(str(pdf.docinfo.get(key, "")))[:200]
     except NONSENSE:
         return ""
+
+
+def _storable(text: str) -> str:
+    """A text that a database can hold: no zeros, no half characters."""
+    return text.replace("\0", "").encode("utf-8", "replace").decode()
 
 
 def _loose_fonts(pdf: pikepdf.Pdf) -> list[str]:
@@ -133,8 +138,8 @@ def _loose_fonts(pdf: pikepdf.Pdf) -> list[str]:
     for thing in pdf.objects:
         try:
             if _is_loose_font(thing):
-                name = str(thing.get("/BaseFont", "unnamed")).lstrip("/").rpartition("+")[2]
-                names.add(name.replace("\0", "")[:200])
+                name = name_text(thing.get("/BaseFont", "unnamed")).lstrip("/").rpartition("+")[2]
+                names.add(_storable(name)[:200])
         except NONSENSE:
             continue
         if len(names) >= _MOST_FONTS:

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass, field
 from typing import Any
+from urllib.parse import unquote_to_bytes
 
 import pikepdf
 
@@ -21,38 +22,45 @@ _MOST_KEPT = 200_000
 class Parsed:
     """Streams of a page as operators; one that is entered again is not parsed again."""
 
-    kept: dict[tuple[Key, frozenset[str]], Instructions] = field(default_factory=dict)
+    kept: dict[tuple[Key, frozenset[str]], Instructions | None] = field(default_factory=dict)
     size: int = 0
 
     def instructions(
         self, stream: pikepdf.Object | pikepdf.Page, wanted: frozenset[str]
-    ) -> Instructions:
-        """The operators that are wanted; those of paths only where something is clipped."""
+    ) -> Instructions | None:
+        """The operators that are wanted; those of paths only where something is clipped.
+
+        None where the stream is not made of operators, or cannot be unpacked.
+        """
         if isinstance(stream, pikepdf.Page):
             return _instructions(stream, wanted)
         key = stream.objgen, wanted
-        found = self.kept.get(key)
-        if found is None:
-            found = _instructions(stream, wanted)
-            self.size += len(found)
-            if self.size <= _MOST_KEPT:
-                self.kept[key] = found
+        if key in self.kept:
+            return self.kept[key]
+        found = _instructions(stream, wanted)
+        self.size += len(found or ())
+        if self.size <= _MOST_KEPT:
+            self.kept[key] = found
         return found
 
 
-def _instructions(stream: pikepdf.Object | pikepdf.Page, wanted: frozenset[str]) -> Instructions:
+def _instructions(
+    stream: pikepdf.Object | pikepdf.Page, wanted: frozenset[str]
+) -> Instructions | None:
     found = _parsed(stream, wanted)
-    if any(name in CLIP_OPERATORS for name, _ in found):
+    if found and any(name in CLIP_OPERATORS for name, _ in found):
         return _parsed(stream, wanted | PATH_OPERATORS | PAINT_OPERATORS)
     return found
 
 
-def _parsed(stream: pikepdf.Object | pikepdf.Page, operators: frozenset[str]) -> Instructions:
+def _parsed(
+    stream: pikepdf.Object | pikepdf.Page, operators: frozenset[str]
+) -> Instructions | None:
     try:
         found = pikepdf.parse_content_stream(stream, " ".join(operators))
         return [(str(one.operator), one.operands) for one in found]
     except NONSENSE:
-        return []
+        return None
 
 
 def dictionary_in(thing: Any, key: str) -> Any:
@@ -101,17 +109,26 @@ def strings_of(name: str, operands: list[Any]) -> list[Any]:
     return [operands[-1]] if isinstance(operands[-1], pikepdf.String) else []
 
 
-def name_in(operands: list[Any]) -> str:
-    """The name that an operator was given, or one that nothing has."""
-    is_name = len(operands) and isinstance(operands[0], pikepdf.Name)
-    return str(operands[0]) if is_name else "/"
+def name_text(name: Any) -> str:
+    """A name as text; bytes that are not UTF-8, as older producers write them, as replacements."""
+    try:
+        return str(name)
+    except UnicodeDecodeError:
+        stored: bytes = name.unparse()
+        return unquote_to_bytes(stored.replace(b"#", b"%")).decode("utf-8", "replace")
 
 
-def pattern_name(operator: str, operands: list[Any]) -> str | None:
-    """The pattern that a colour operator chooses; None where it is a plain colour."""
-    if operator.lower() != "scn" or not len(operands):
+def named_in(dictionary: pikepdf.Object, operands: list[Any], place: int = 0) -> Any:
+    """What an operator's name stands for; None where it gives none, or nothing has that name."""
+    if len(operands) <= max(place, -place - 1):
         return None
-    return str(operands[-1]) if isinstance(operands[-1], pikepdf.Name) else None
+    name = operands[place]
+    return dictionary.get(name) if isinstance(name, pikepdf.Name) else None
+
+
+def pattern_of(patterns: pikepdf.Object, operator: str, operands: list[Any]) -> Any:
+    """The pattern that a colour operator chooses; None where it is a plain colour."""
+    return named_in(patterns, operands, -1) if operator.lower() == "scn" else None
 
 
 def annotations_of(page: pikepdf.Page) -> list[pikepdf.Object]:

@@ -7,7 +7,7 @@ from typing import Any
 import pikepdf
 
 from harnet.core.geometry import Matrix
-from harnet.media.pdf.content import dictionary_in, matrix_from, number_from
+from harnet.media.pdf.content import dictionary_in, matrix_from, name_text, number_from
 
 _UNMOVED = Matrix()
 _THOUSANDTH = Matrix(0.001, 0, 0, 0.001, 0, 0)
@@ -20,7 +20,8 @@ def type3_fonts(resources: pikepdf.Object) -> dict[str, pikepdf.Object]:
     if not isinstance(fonts, pikepdf.Dictionary):
         return {}
     return {
-        name: font
+        # Keys come with bytes that are not UTF-8 escaped; names as they are looked for do not.
+        name.encode("utf-8", "surrogateescape").decode("utf-8", "replace"): font
         for name, font in fonts.items()
         if isinstance(font, pikepdf.Dictionary) and font.get("/Subtype") == "/Type3"
     }
@@ -45,7 +46,7 @@ class TextState:
         if name == "BT":
             return replace(self, matrix=Matrix(), line=Matrix())
         if name == "Tf":
-            return replace(self, font=str(operands[0]), size=float(operands[1]))
+            return replace(self, font=name_text(operands[0]), size=float(operands[1]))
         if name in _SETTERS and operands:
             value = float(operands[0])
             changes: dict[str, Any] = {_SETTERS[name]: value / 100 if name == "Tz" else value}
@@ -104,7 +105,8 @@ def shown(
             yield None, state
             continue
         for code in bytes(piece):
-            content = glyphs.get(names.get(code, "/"))
+            name = names.get(code)
+            content = glyphs.get(name) if name is not None else None
             size = Matrix(state.size * state.stretch, 0, 0, state.size, 0, state.rise)
             glyph = None
             if isinstance(content, pikepdf.Stream):
@@ -116,17 +118,17 @@ def shown(
             yield glyph, state
 
 
-def _names(font: pikepdf.Object) -> dict[int, str]:
+def _names(font: pikepdf.Object) -> dict[int, pikepdf.Object]:
     """The glyph names of codes, as the font's encoding lists them."""
     encoding = font.get("/Encoding")
-    names: dict[int, str] = {}
+    names: dict[int, pikepdf.Object] = {}
     if not isinstance(encoding, pikepdf.Dictionary):
         return names
     code = 0
     differences = encoding.get("/Differences")
     for entry in differences if isinstance(differences, pikepdf.Array) else []:
         if isinstance(entry, pikepdf.Name):
-            names[code] = str(entry)
+            names[code] = entry
             code += 1
         else:
             code = int(number_from(entry))

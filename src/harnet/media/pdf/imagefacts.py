@@ -5,7 +5,7 @@ from dataclasses import dataclass
 import pikepdf
 
 from harnet.core.picture import Colour
-from harnet.media.pdf.content import dictionary_in
+from harnet.media.pdf.content import dictionary_in, name_text
 from harnet.media.pdf.transparency import has_soft_mask
 
 _DEVICE = {
@@ -87,14 +87,14 @@ def _colour(space: pikepdf.Object | None, resources: pikepdf.Object, depth: int 
     if space is None or depth > 4:
         return Colour.GREY
     if isinstance(space, pikepdf.Name):
-        known = _DEVICE.get(str(space))
+        known = _DEVICE.get(name_text(space))
         if known:
             return known
-        named = dictionary_in(resources, "/ColorSpace").get(str(space))
+        named = dictionary_in(resources, "/ColorSpace").get(space)
         return _colour(named, resources, depth + 1)
     if not isinstance(space, pikepdf.Array) or not len(space):
         return Colour.GREY
-    family = str(space[0])
+    family = name_text(space[0])
     if family == "/ICCBased" and len(space) > 1:
         profile = space[1]
         if not isinstance(profile, pikepdf.Stream):
@@ -109,20 +109,20 @@ def _colour(space: pikepdf.Object | None, resources: pikepdf.Object, depth: int 
 def _has_profile(space: pikepdf.Object | None, resources: pikepdf.Object, depth: int = 0) -> bool:
     """Whether an ICC profile says what the samples mean, also behind a palette."""
     if isinstance(space, pikepdf.Name):
-        space = dictionary_in(resources, "/ColorSpace").get(str(space))
+        space = dictionary_in(resources, "/ColorSpace").get(space)
     if not isinstance(space, pikepdf.Array) or len(space) < 2 or depth > 4:
         return False
-    if str(space[0]) in ("/Indexed", "/I"):
+    if name_text(space[0]) in ("/Indexed", "/I"):
         return _has_profile(space[1], resources, depth + 1)
-    return str(space[0]) == "/ICCBased"
+    return name_text(space[0]) == "/ICCBased"
 
 
 def _filters(image: pikepdf.Object) -> tuple[str, ...]:
     filters = _entry(image, "/Filter", "/F")
     if isinstance(filters, pikepdf.Name):
-        return (str(filters).lstrip("/"),)
+        return (name_text(filters).lstrip("/"),)
     names = list(filters)[:_MOST_FILTERS] if isinstance(filters, pikepdf.Array) else []
-    return tuple(str(name).lstrip("/") for name in names)
+    return tuple(name_text(name).lstrip("/") for name in names if isinstance(name, pikepdf.Name))
 
 
 def _is_jpeg2000(image: pikepdf.Object) -> bool:

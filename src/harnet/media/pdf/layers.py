@@ -29,6 +29,12 @@ def _keys(groups: Any) -> set[Key]:
     return {group.objgen for group in list(groups)[:_MOST_GROUPS] if hasattr(group, "objgen")}
 
 
+def _policy(content: pikepdf.Object) -> str:
+    policy = content.get("/P", "/AnyOn")
+    known = ("/AllOn", "/AnyOff", "/AllOff")
+    return next((one for one in known if policy == one), "/AnyOn")
+
+
 def is_off(content: Any, off: frozenset[Key]) -> bool:
     """Whether a group, or a membership of groups, is switched off."""
     if not isinstance(content, pikepdf.Dictionary):
@@ -45,5 +51,5 @@ def is_off(content: Any, off: frozenset[Key]) -> bool:
         "/AllOn": all(states),
         "/AnyOff": not all(states),
         "/AllOff": not any(states),
-    }.get(str(content.get("/P", "/AnyOn")), any(states))
+    }.get(_policy(content), any(states))
     return not seen

@@ -28,13 +28,13 @@ def opened_pdf(path: Path, name: str | None = None) -> Iterator[pikepdf.Pdf]:
         raise UnreadableFile(
             shown, "the PDF is encrypted and needs a password", "Save it without one and try again"
         ) from None
-    except (pikepdf.PdfError, ValueError):
+    except (pikepdf.PdfError, ValueError, RuntimeError):
         raise UnreadableFile(shown, _damage(path), _FETCH_AGAIN) from None
     with pdf:
         try:
             is_mended = bool(pdf.get_warnings())
             page_count = len(pdf.pages)
-        except pikepdf.PdfError:
+        except (pikepdf.PdfError, ValueError, RuntimeError, TypeError):
             raise UnreadableFile(shown, _damage(path), _FETCH_AGAIN) from None
         if is_mended and not _has_end(path):
             raise UnreadableFile(shown, _damage(path), _FETCH_AGAIN)

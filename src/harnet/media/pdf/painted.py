@@ -18,7 +18,7 @@ from harnet.media.pdf.imagefacts import ImageFacts
 from harnet.media.pdf.layers import Key, layers_off
 from harnet.media.pdf.opening import opened_pdf
 from harnet.media.pdf.transparency import Transparency
-from harnet.media.pdf.walk import MOST_PAINTED, PageWalk
+from harnet.media.pdf.walk import MOST_PAINTED, PageWalk, TooManyImages
 
 _LETTER: Bounds = (0.0, 0.0, 612.0, 792.0)
 """Where a page says no size; what readers take then, from memory."""
@@ -129,7 +129,7 @@ def pages_with_images(
                 PaintedImage(number, one.facts, one.matrix, one.unseen, one.source)
                 for one in walk.page(page, resources, base)
             ]
-        except OverflowError:
+        except TooManyImages:
             raise UnreadableFile(
                 name, f"page {number} paints more than {MOST_PAINTED} images"
             ) from None
@@ -187,7 +187,7 @@ def _inherited(page: pikepdf.Page, name: str) -> Any:
     """An attribute of the page or of the nodes above it (ISO 32000-2, 7.7.3.4)."""
     node: Any = page.obj
     seen = 0
-    while node is not None and seen < MAX_FORM_DEPTH:
+    while isinstance(node, pikepdf.Dictionary) and seen < MAX_FORM_DEPTH:
         if name in node:
             return node[name]
         node, seen = node.get("/Parent"), seen + 1

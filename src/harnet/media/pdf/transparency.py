@@ -66,7 +66,7 @@ def _mixes(state: Any) -> bool:
     blends = state.get("/BM", "/Normal")
     names = list(blends) if isinstance(blends, pikepdf.Array) else [blends]
     # Of several, a reader takes the first that it knows.
-    if names and str(names[0]) not in _OPAQUE_BLENDS:
+    if names and not any(names[0] == one for one in _OPAQUE_BLENDS):
         return True
     return isinstance(state.get("/SMask"), pikepdf.Dictionary)
 

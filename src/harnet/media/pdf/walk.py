@@ -28,15 +28,16 @@ from harnet.media.pdf.content import (
     bounds_from,
     dictionary_in,
     matrix_from,
-    name_in,
-    pattern_name,
+    name_text,
+    named_in,
+    pattern_of,
     strings_of,
 )
 from harnet.media.pdf.glyphs import TEXT_OPERATORS, TextState, shown, type3_fonts
 from harnet.media.pdf.imagefacts import ImageFacts, image_facts
 from harnet.media.pdf.layers import Key, is_off
 
-MOST_PAINTED = 1_000_000
+MOST_PAINTED = 200_000
 LAYER_OFF, CLIPPED, OFF_PAGE, HIDDEN_NOTE = (
     "on a layer that is switched off",
     "clipped away",
@@ -57,6 +58,10 @@ _NO_TEXT = TextState()
 _LEAST_PT = 1e-6
 
 
+class TooManyImages(Exception):
+    """The page paints more images than anybody could look at."""
+
+
 @dataclass(frozen=True, slots=True)
 class Found:
     """An image as it is painted: its facts, its matrix, and why it is not seen, if so."""
@@ -75,8 +80,8 @@ class _State:
     clip: Bounds | None = None
     unseen: str = ""
     text: TextState = _NO_TEXT
-    fill_pattern: str | None = None
-    stroke_pattern: str | None = None
+    fill_pattern: pikepdf.Object | None = None
+    stroke_pattern: pikepdf.Object | None = None
 
 
 @dataclass(slots=True)
@@ -119,7 +124,7 @@ class PageWalk:
                 matrix = matrix_from(operands)
                 state = replace(state, ctm=matrix.then(state.ctm)) if matrix else state
             elif name == "Do":
-                xobject = xobjects.get(name_in(operands))
+                xobject = named_in(xobjects, operands)
                 yield from self._xobject(xobject, resources, _under(state, marks))
             elif name == "INLINE IMAGE":
                 facts = image_facts(operands[0].obj, resources)
@@ -132,13 +137,13 @@ class PageWalk:
                 self._mark(name, operands, resources, marks)
             else:
                 if name in _FILL_COLOURS:
-                    state = replace(state, fill_pattern=pattern_name(name, operands))
+                    state = replace(state, fill_pattern=pattern_of(patterns, name, operands))
                 elif name in _STROKE_COLOURS:
-                    state = replace(state, stroke_pattern=pattern_name(name, operands))
-                if name in _FILLS and state.fill_pattern:
-                    yield from self._pattern(patterns.get(state.fill_pattern), base, state)
-                if name in _STROKES and state.stroke_pattern:
-                    yield from self._pattern(patterns.get(state.stroke_pattern), base, state)
+                    state = replace(state, stroke_pattern=pattern_of(patterns, name, operands))
+                if name in _FILLS and state.fill_pattern is not None:
+                    yield from self._pattern(state.fill_pattern, base, state)
+                if name in _STROKES and state.stroke_pattern is not None:
+                    yield from self._pattern(state.stroke_pattern, base, state)
                 if fonts and name in _TEXT:
                     state = replace(state, text=_text_after(state.text, name, operands))
                     font = fonts.get(state.text.font)
@@ -159,7 +164,11 @@ class PageWalk:
             wanted |= _TEXT
         if self.off is not None:
             wanted |= _MARKED
-        return self.parsed.instructions(stream, wanted)
+        found = self.parsed.instructions(stream, wanted)
+        if found is None:
+            self.left_out = "content that cannot be read"
+            return []
+        return found
 
     def _mark(
         self, name: str, operands: list[Any], resources: pikepdf.Object, marks: list[bool]
@@ -170,10 +179,10 @@ class PageWalk:
                 marks.pop()
             return
         hides = False
-        if name == "BDC" and len(operands) == 2 and str(operands[0]) == "/OC":
+        if name == "BDC" and len(operands) == 2 and name_text(operands[0]) == "/OC":
             group = operands[1]
             if isinstance(group, pikepdf.Name):
-                group = dictionary_in(resources, "/Properties").get(str(group))
+                group = dictionary_in(resources, "/Properties").get(group)
             hides = self.off is not None and is_off(group, self.off)
         marks.append(hides)
 
@@ -259,7 +268,8 @@ class PageWalk:
         """What an annotation shows, laid into its rectangle (ISO 32000-2, 12.5.5)."""
         look = dictionary_in(note, "/AP").get("/N")
         if isinstance(look, pikepdf.Dictionary) and not isinstance(look, pikepdf.Stream):
-            look = look.get(str(note.get("/AS", "/Off")))
+            chosen = note.get("/AS")
+            look = look.get(chosen if isinstance(chosen, pikepdf.Name) else "/Off")
         box, rect = bounds_from(note.get("/Rect")), None
         if not isinstance(look, pikepdf.Stream) or box is None:
             return
@@ -294,7 +304,7 @@ class PageWalk:
             return
         self.painted += 1
         if self.painted > MOST_PAINTED:
-            raise OverflowError
+            raise TooManyImages
         unseen = state.unseen
         if not unseen:
             seen = shared(unit_bounds(ctm), self.page_box)
