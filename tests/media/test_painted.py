@@ -24,15 +24,16 @@ from tests.conftest import photo
 _POPPLER_COLOURS = {"gray": "grey", "index": "palette", "sep": "spot", "devn": "spot"}
 
 
-def listed_by_poppler(path):
-    """Rows of `pdfimages -list` without soft masks: page, px_w, px_h, ppi_x, ppi_y."""
+def listed_by_poppler(path, with_masks=False):
+    """Rows of `pdfimages -list`, soft masks on request: page, px_w, px_h, ppi_x, ppi_y."""
+    kinds = ("image", "stencil", "mask", *(["smask"] if with_masks else []))
     run = subprocess.run(["pdfimages", "-list", path], capture_output=True, text=True, check=True)
     rows = []
     for line in run.stdout.splitlines()[2:]:
         cells = line.split()
-        if cells[2] in ("image", "stencil", "mask"):
+        if cells[2] in kinds:
             at = 12 if cells[10] != "[inline]" else 11
-            ppi = [int(cell) for cell in cells[at : at + 2]]
+            ppi = [int(cell) if cell.isdigit() else cell for cell in cells[at : at + 2]]
             rows.append((int(cells[0]), int(cells[3]), int(cells[4]), *ppi))
     return rows
 
@@ -165,6 +166,30 @@ class TestOtherPrograms:
         painted = agrees_with_poppler(path)
         # 300 pixels over 300 CSS pixels of 1/96 inch.
         assert painted[0].density.x == pytest.approx(96, rel=0.01)
+
+    def test_ghostscript_and_poppler_writing_a_pdf_anew(self, tmp_path):
+        """A PDF of reportlab's as Ghostscript distils it, and as poppler and cairo print it."""
+        source = tmp_path / "source.pdf"
+        canvas = Canvas(str(source), pagesize=(400, 400))
+        for angle in (0, 35):
+            canvas.saveState()
+            canvas.translate(200, 100)
+            canvas.rotate(angle)
+            canvas.drawImage(ImageReader(picture(seed=angle + 1)), 0, 0, 72, 60)
+            canvas.restoreState()
+        canvas.drawImage(ImageReader(picture("RGBA", seed=9)), 20, 200, 90, 60, mask="auto")
+        canvas.save()
+        ppi = [(image.density.x, image.density.y) for image in painted_images(source)[1]]
+        distilled, printed = tmp_path / "distilled.pdf", tmp_path / "printed.pdf"
+        flags = ("-q", "-dNOPAUSE", "-dBATCH", "-dSAFER", "-sDEVICE=pdfwrite")
+        keep = ("-dDownsampleColorImages=false", "-dDownsampleGrayImages=false")
+        subprocess.run(["gs", *flags, *keep, "-o", distilled, source], check=True)
+        subprocess.run(["pdftocairo", "-pdf", source, printed], check=True)
+        for path in (distilled, printed):
+            found = [(one.density.x, one.density.y) for one in agrees_with_poppler(path)]
+            for axis in (0, 1):
+                expected = sorted(pair[axis] for pair in ppi)
+                assert sorted(pair[axis] for pair in found) == pytest.approx(expected, rel=0.01)
 
 
 class ByHand:

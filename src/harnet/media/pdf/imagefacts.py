@@ -1,11 +1,13 @@
 """Pixels, colour and bits of an image in a PDF, from its dictionary (ISO 32000-2, 8.9)."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import Any
 
 import pikepdf
 
 from harnet.core.picture import Colour
-from harnet.media.pdf.content import dictionary_in, name_text
+from harnet.media.pdf.content import NONSENSE, dictionary_in, name_text
 from harnet.media.pdf.transparency import has_soft_mask
 
 _DEVICE = {
@@ -23,6 +25,8 @@ _DEVICE = {
     "/Separation": Colour.SPOT,
     "/DeviceN": Colour.SPOT,
 }
+Stated = Mapping[str, Any]
+"""What an image's dictionary states, by its keys."""
 _MOST_FILTERS = 8
 _MOST_PX = 2**31 - 1
 _BITS = (1, 2, 4, 8, 16)
@@ -52,33 +56,35 @@ def image_facts(image: pikepdf.Object, resources: pikepdf.Object) -> ImageFacts 
     None where the dictionary gives no size: nothing can be painted then.
     """
     try:
-        px_w = int(_entry(image, "/Width", "/W") or 0)
-        px_h = int(_entry(image, "/Height", "/H") or 0)
-        is_mask = bool(_entry(image, "/ImageMask", "/IM") or False)
-        stated_bits = _entry(image, "/BitsPerComponent", "/BPC")
+        # All at once: asking pikepdf for one key after the other takes longer.
+        stated = dict(image.items())
+        px_w = int(_entry(stated, "/Width", "/W") or 0)
+        px_h = int(_entry(stated, "/Height", "/H") or 0)
+        is_mask = bool(_entry(stated, "/ImageMask", "/IM") or False)
+        stated_bits = _entry(stated, "/BitsPerComponent", "/BPC")
         bits = int(stated_bits) if stated_bits is not None else 8
-    except (TypeError, ValueError):
+    except NONSENSE:
         return None
     if not (1 <= px_w <= _MOST_PX and 1 <= px_h <= _MOST_PX):
         return None
     bits = bits if bits in _BITS else 8
-    number, filters = image.objgen[0] if image.is_indirect else 0, _filters(image)
+    number, filters = image.objgen[0] if image.is_indirect else 0, _filters(stated)
     if is_mask:
         return ImageFacts(px_w, px_h, Colour.BILEVEL, 1, number, False, filters)
-    space = _entry(image, "/ColorSpace", "/CS")
+    space = _entry(stated, "/ColorSpace", "/CS")
     colour = _colour(space, resources)
-    if _is_jpeg2000(image):
+    if "JPXDecode" in filters:
         channels, jpx_bits = _jpeg2000_header(image)
         bits = jpx_bits or bits
         if space is None:
             colour = _BY_CHANNELS.get(1 if channels == 2 else channels, Colour.RGB)
     if colour is Colour.GREY and bits == 1:
         colour = Colour.BILEVEL
-    profiled, alpha = _has_profile(space, resources), has_soft_mask(image)
+    profiled, alpha = _has_profile(space, resources), has_soft_mask(stated)
     return ImageFacts(px_w, px_h, colour, bits, number, profiled, filters, alpha)
 
 
-def _entry(image: pikepdf.Object, name: str, short: str) -> pikepdf.Object | None:
+def _entry(image: Stated, name: str, short: str) -> Any:
     value = image.get(name)
     return image.get(short) if value is None else value
 
@@ -109,6 +115,8 @@ def _colour(space: pikepdf.Object | None, resources: pikepdf.Object, depth: int 
 def _has_profile(space: pikepdf.Object | None, resources: pikepdf.Object, depth: int = 0) -> bool:
     """Whether an ICC profile says what the samples mean, also behind a palette."""
     if isinstance(space, pikepdf.Name):
+        if name_text(space) in _DEVICE:
+            return False
         space = dictionary_in(resources, "/ColorSpace").get(space)
     if not isinstance(space, pikepdf.Array) or len(space) < 2 or depth > 4:
         return False
@@ -117,16 +125,12 @@ def _has_profile(space: pikepdf.Object | None, resources: pikepdf.Object, depth:
     return name_text(space[0]) == "/ICCBased"
 
 
-def _filters(image: pikepdf.Object) -> tuple[str, ...]:
+def _filters(image: Stated) -> tuple[str, ...]:
     filters = _entry(image, "/Filter", "/F")
     if isinstance(filters, pikepdf.Name):
         return (name_text(filters).lstrip("/"),)
     names = list(filters)[:_MOST_FILTERS] if isinstance(filters, pikepdf.Array) else []
     return tuple(name_text(name).lstrip("/") for name in names if isinstance(name, pikepdf.Name))
-
-
-def _is_jpeg2000(image: pikepdf.Object) -> bool:
-    return "JPXDecode" in _filters(image)
 
 
 def _jpeg2000_header(image: pikepdf.Object) -> tuple[int, int | None]:

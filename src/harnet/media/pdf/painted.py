@@ -118,7 +118,13 @@ def pages_with_images(
         UnreadableFile: a page paints more images than anybody could look at.
     """
     facts: dict[Key, ImageFacts | None] = {}
-    off, transparency = layers_off(pdf), Transparency()
+    off = layers_off(pdf)
+
+    def is_see_through(key: Key) -> bool | None:
+        found = facts.get(key)
+        return found.has_alpha if found else None
+
+    transparency = Transparency(is_see_through)
     for number, page in enumerate(list(pdf.pages)[first - 1 : last], first):
         seen, unit = seen_page(page, number)
         resources = _resources(page)

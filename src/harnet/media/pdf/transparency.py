@@ -1,5 +1,6 @@
 """Whether a page mixes colours: alpha, blend modes, soft masks (ISO 32000-2, 11.6 and 11.7)."""
 
+from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -13,8 +14,12 @@ _OPAQUE_BLENDS = frozenset({"/Normal", "/Compatible"})
 
 @dataclass(slots=True)
 class Transparency:
-    """What is transparent among the resources of a document; each of them is looked at once."""
+    """What is transparent among the resources of a document; each of them is looked at once.
 
+    `images` are those that were looked at already, with whether they are see-through.
+    """
+
+    images: Callable[[Key], bool | None]
     known: dict[Key, bool] = field(default_factory=dict)
 
     def on_page(self, page: pikepdf.Page, resources: Any) -> bool:
@@ -37,6 +42,9 @@ class Transparency:
             return False
         key = stream.objgen
         if key not in self.known:
+            is_known = self.images(key)
+            if is_known is not None:
+                return is_known
             # Set before it is entered, so that a circle of forms ends.
             self.known[key] = False
             self.known[key] = has_soft_mask(stream) or self._within(
@@ -45,7 +53,7 @@ class Transparency:
         return self.known[key]
 
 
-def has_soft_mask(image: pikepdf.Object) -> bool:
+def has_soft_mask(image: pikepdf.Object | Mapping[str, Any]) -> bool:
     """Whether an image is see-through by a soft mask, beside it or within JPEG 2000."""
     if isinstance(image.get("/SMask"), pikepdf.Stream):
         return True

@@ -83,6 +83,14 @@ class _State:
     fill_pattern: pikepdf.Object | None = None
     stroke_pattern: pikepdf.Object | None = None
 
+    def under(self, matrix: Matrix) -> "_State":
+        """The state after a matrix was put before the current one."""
+        ctm = matrix.then(self.ctm)
+        # Not by `replace`, which takes as long as all the rest of a placement.
+        return _State(
+            ctm, self.clip, self.unseen, self.text, self.fill_pattern, self.stroke_pattern
+        )
+
 
 @dataclass(slots=True)
 class PageWalk:
@@ -122,7 +130,7 @@ class PageWalk:
                 state = saved.pop() if saved else state
             elif name == "cm":
                 matrix = matrix_from(operands)
-                state = replace(state, ctm=matrix.then(state.ctm)) if matrix else state
+                state = state.under(matrix) if matrix else state
             elif name == "Do":
                 xobject = named_in(xobjects, operands)
                 yield from self._xobject(xobject, resources, _under(state, marks))
