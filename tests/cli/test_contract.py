@@ -77,6 +77,16 @@ class TestCheck:
     def test_exit_code_by_verdict(self, flyer, width, target, code):
         assert harnet("check", flyer(width), "--target", target).returncode == code
 
+    def test_a_report_beside_the_answer(self, flyer, tmp_path):
+        path = flyer(100)
+        run = harnet("check", path, "--report", tmp_path / "report.html", "-q")
+        assert run.returncode == 1 and "report.html: " in run.stderr
+        assert "216 ppi, 84 short of 300" in (tmp_path / "report.html").read_text()
+        before = path.read_bytes()
+        assert harnet("check", path, "--report", path).returncode == 2
+        assert path.read_bytes() == before
+        assert harnet("check", path, "--report", tmp_path / "report.txt").returncode == 2
+
     def test_csv_and_table(self, flyer):
         path = flyer(72)
         rows = list(csv.DictReader(io.StringIO(harnet("check", path, "--format", "csv").stdout)))

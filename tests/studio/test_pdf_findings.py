@@ -1,6 +1,9 @@
 """What is found on PDFs made elsewhere: colour, profiles, palettes, boxes, bleed, transparency."""
 
+import csv
+import html
 import json
+import re
 
 import pikepdf
 import pypdf
@@ -9,6 +12,7 @@ from PIL import Image
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
+from harnet.core.errors import ValueOutOfRange
 from harnet.core.targetlist import target_named
 from harnet.media.pagespot import page_spot
 from harnet.media.pdf.painted import pages_with_images
@@ -16,6 +20,7 @@ from harnet.studio.checkedreport import report_as_json
 from harnet.studio.checkedreportpdf import pdf_report_as_pdf
 from harnet.studio.pdfcheck import check_pdf
 from harnet.studio.pdfspots import spot_of
+from harnet.studio.reportfiles import ENDINGS, write_report_file
 from tests.conftest import photo
 from tests.media.test_painted import ByHand
 
@@ -163,6 +168,28 @@ class TestReports:
         # A picture of the spot beside each finding on a picture.
         spots = sum(len(one.images) for one in reader.pages)
         assert spots == sum(one["picture"] is not None for one in values["findings"])
+
+    def test_the_html_says_the_same_and_needs_nothing_beside_it(self, poster):
+        report = check_pdf(poster, "poster <1>.pdf", COATED).report
+        path = poster.with_name("report.html")
+        write_report_file(report, poster, path)
+        text = html.unescape(path.read_text())
+        for finding in report_as_json(report)["findings"]:
+            assert finding["headline"] in text and finding["sentence"] in text
+        assert "poster <1>" not in path.read_text(), "names are escaped"
+        sources = re.findall(r'(?:src|href)="([^"]{0,22})', path.read_text())
+        assert sources and set(sources) == {"data:image/jpeg;base64"}
+
+    def test_the_ending_says_the_form(self, poster):
+        report = check_pdf(poster, "poster.pdf", COATED).report
+        for ending in ENDINGS:
+            write_report_file(report, poster, poster.with_name(f"report{ending}"))
+        rows = list(csv.DictReader(poster.with_name("report.csv").open()))
+        assert len(rows) == 2 and "blocking: " in rows[0]["findings"]
+        assert json.loads(poster.with_name("report.json").read_text()) == report_as_json(report)
+        assert poster.with_name("report.pdf").read_bytes().startswith(b"%PDF-")
+        with pytest.raises(ValueOutOfRange, match=r"not as “\.docx”"):
+            write_report_file(report, poster, poster.with_name("report.docx"))
 
     def test_findings_point_to_pictures_by_their_place(self, poster):
         values = report_as_json(check_pdf(poster, "poster.pdf", COATED).report)

@@ -18,8 +18,10 @@ from harnet.media.errors import UnreadableFile
 from harnet.media.pdf.notes import write_noted
 from harnet.studio.pdfcheck import COLUMNS, PdfCheck, check_pdf
 from harnet.studio.pdfnotes import notes_on
+from harnet.studio.reportfiles import write_report_file
 
 _SOME_FALL_SHORT, _CANNOT_READ = 1, 2
+_NEVER_OVER = "the original is never written over; name another file"
 _PATH = click.Path(path_type=Path)
 
 
@@ -42,6 +44,12 @@ _PATH = click.Path(path_type=Path)
     type=_PATH,
     help="Write a copy with a note on each image that falls short; of one file.",
 )
+@click.option(
+    "--report",
+    "report_path",
+    type=_PATH,
+    help="Write a report of one file, as .html, .pdf, .csv or .json by its ending.",
+)
 @click.option("-q", "--quiet", is_flag=True, help="Say nothing; the exit code tells.")
 @click.option("-v", "--verbose", is_flag=True, help="List images that cannot be seen as well.")
 def check(
@@ -50,6 +58,7 @@ def check(
     form: str,
     jobs: int,
     notes_path: Path | None,
+    report_path: Path | None,
     quiet: bool,
     verbose: bool,
 ) -> None:
@@ -65,8 +74,8 @@ def check(
         click.echo(str(error), err=True)
         sys.exit(_CANNOT_READ)
     paths = _paths(files)
-    if notes_path is not None and len(paths) != 1:
-        raise click.UsageError("--notes goes with one file")
+    if len(paths) != 1 and (notes_path is not None or report_path is not None):
+        raise click.UsageError("--notes and --report go with one file")
     checks: list[PdfCheck] = []
     has_failed = False
     for done, answer in enumerate(_answers(paths, target, jobs), 1):
@@ -78,6 +87,8 @@ def check(
         _say_progress(done, len(paths))
     if notes_path is not None and checks:
         has_failed |= not _write_notes(paths[0], checks[0], notes_path)
+    if report_path is not None and checks:
+        has_failed |= not _write_report(paths[0], checks[0], report_path)
     if not quiet:
         _print(checks, form, len(paths) > 1, verbose)
     if has_failed:
@@ -120,7 +131,7 @@ def _say_progress(done: int, total: int) -> None:
 
 def _write_notes(path: Path, result: PdfCheck, target: Path) -> bool:
     if target.resolve() == path.resolve():
-        click.echo(f"{target}: the original is never written over; name another file", err=True)
+        click.echo(f"{target}: {_NEVER_OVER}", err=True)
         return False
     try:
         placed = write_noted(path, str(path), notes_on(result.images, result.report.target), target)
@@ -128,6 +139,22 @@ def _write_notes(path: Path, result: PdfCheck, target: Path) -> bool:
         click.echo(f"{target}: {(error.strerror or str(error)).lower()}", err=True)
         return False
     click.echo(f"{target}: {counted(placed, 'note')}", err=True)
+    return True
+
+
+def _write_report(path: Path, result: PdfCheck, target: Path) -> bool:
+    if target.resolve() == path.resolve():
+        click.echo(f"{target}: {_NEVER_OVER}", err=True)
+        return False
+    try:
+        write_report_file(result.report, path, target)
+    except ValueOutOfRange as error:
+        click.echo(f"{target}: {error}", err=True)
+        return False
+    except OSError as error:
+        click.echo(f"{target}: {(error.strerror or str(error)).lower()}", err=True)
+        return False
+    click.echo(f"{target}: {counted(len(result.report.findings), 'finding')}", err=True)
     return True
 
 

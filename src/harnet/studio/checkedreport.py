@@ -1,5 +1,7 @@
 """The report of a checked PDF as values; page, PDF, CSV and JSON are all written from these."""
 
+import csv
+import io
 import shutil
 import tempfile
 from collections.abc import Mapping, Sequence
@@ -151,6 +153,15 @@ def report_as_rows(report: PdfReport) -> list[dict[str, Any]]:
         }
         for picture, line in zip(report.pictures, report.lines, strict=True)
     ]
+
+
+def report_as_csv(report: PdfReport) -> str:
+    """A line for each picture under the names of `COLUMNS`."""
+    text = io.StringIO()
+    writer = csv.DictWriter(text, COLUMNS)
+    writer.writeheader()
+    writer.writerows(report_as_rows(report))
+    return text.getvalue()
 
 
 def _row(picture: PaintedPicture, line: Line) -> dict[str, Any]:

@@ -9,7 +9,8 @@ from harnet.media.bounded import Order, work_apart
 from harnet.studio.desk import Desk
 from harnet.studio.errors import NotThere
 
-_SECONDS, _MEMORY_BYTES = 60, 3_000_000_000
+PAGE_SECONDS, PAGE_MEMORY_BYTES = 60, 3_000_000_000
+"""The bounds of the process that draws a page."""
 _EDGE_PX = 1600
 """The longer edge of a page of a checked PDF as it is looked at."""
 
@@ -21,8 +22,12 @@ def page_picture(desk: Desk, sha256: str, name: str, number: int) -> bytes:
         NotThere: the PDF's bytes are gone.
         UnreadableFile: the page cannot be drawn.
     """
-    order = {"is_pdf": True, "is_whole": True, "page": number, "edge_px": _EDGE_PX, "name": name}
-    return drawn_once(desk, f"{sha256}-seen-{number}.png", sha256, order)
+    return drawn_once(desk, f"{sha256}-seen-{number}.png", sha256, page_order(name, number))
+
+
+def page_order(name: str, number: int) -> Order:
+    """What is ordered of `harnet.media.pagelook` to draw a page as it is seen."""
+    return {"is_pdf": True, "is_whole": True, "page": number, "edge_px": _EDGE_PX, "name": name}
 
 
 def picture_alone(desk: Desk, sha256: str, name: str, object_number: int) -> bytes:
@@ -70,8 +75,8 @@ def drawn_once(
             by,
             order | {"path": str(page_file(source)), "look": str(look)},
             name=order["name"],
-            seconds=_SECONDS,
-            memory_bytes=_MEMORY_BYTES,
+            seconds=PAGE_SECONDS,
+            memory_bytes=PAGE_MEMORY_BYTES,
         )
         desk.blobs.put_preview(kept_as, look)
         return look.read_bytes()

@@ -1,14 +1,26 @@
-"""The spot of a page where a picture lies, for the pictures beside findings."""
+"""What reports show of a PDF: spots of its pages beside findings, and rows of a table."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from harnet.core.geometry import Matrix
+from harnet.core.preflight.finding import Finding
 from harnet.core.userspace import seen_space
+from harnet.core.wording import density_text, px_text
+from harnet.media.errors import UnreadableFile
+from harnet.media.pagespot import page_spot
 from harnet.media.pdf.clip import bounds_of
 from harnet.store.pdfmodels import PaintedPicture
-from harnet.studio.pdfsubjects import PageValues
+from harnet.studio.checkedpdfs import density_of
+from harnet.studio.errors import NotThere
+from harnet.studio.ledger import Line
+from harnet.studio.pdfsubjects import PageValues, size_of_painted
 
+PageDrawing = Callable[[int], bytes]
+"""Draws a page by its number, as PNG."""
+MOST_FINDINGS, MOST_ROWS = 400, 2_000
+"""Findings and pictures beyond are counted; the CSV holds them all."""
+_SPOT_PX, _MOST_SPOTS = 320, 40
 _MARGIN = 0.12
 _LEAST_PT = 36.0
 
@@ -59,3 +71,73 @@ def _stretch(start: float, end: float, whole: float) -> tuple[float, float]:
     first = min(max(0.0, start - margin), max(0.0, whole - 1))
     last = max(min(whole, end + margin), first + 1)
     return first, last - first
+
+
+class Spots:
+    """Pictures of spots, each page drawn once; none beyond a bound."""
+
+    def __init__(
+        self,
+        pictures: Sequence[PaintedPicture],
+        pages: Sequence[PageValues],
+        page_drawing: PageDrawing,
+    ) -> None:
+        self._pictures = {picture.id: picture for picture in pictures}
+        self._pages = pages
+        self._page_drawing = page_drawing
+        self._drawn: dict[int, bytes | None] = {}
+        self._count = 0
+
+    def on(self, finding: Finding) -> bytes | None:
+        """The spot that a finding is about, as JPEG; None on the PDF as a whole."""
+        picture = self._pictures.get(finding.item_id)
+        if picture is None or self._count >= _MOST_SPOTS:
+            return None
+        page = self._page(picture.page_number)
+        if page is None:
+            return None
+        self._count += 1
+        spot = spot_of(picture, self._pages[picture.page_number - 1])
+        part = (
+            spot.left / spot.page_w_pt,
+            spot.top / spot.page_h_pt,
+            spot.width / spot.page_w_pt,
+            spot.height / spot.page_h_pt,
+        )
+        return page_spot(page, part, _SPOT_PX)
+
+    def _page(self, number: int) -> bytes | None:
+        if number not in self._drawn:
+            try:
+                self._drawn[number] = self._page_drawing(number)
+            except (UnreadableFile, NotThere):
+                # The words stand without the picture of the spot.
+                self._drawn[number] = None
+        return self._drawn[number]
+
+
+@dataclass(frozen=True, slots=True)
+class ShownRow:
+    """A picture as a report's table has it, all as texts."""
+
+    page: int
+    pixels: str
+    size: str
+    ppi: str
+    verdict: str
+    colour: str
+
+
+def shown_rows(pictures: Sequence[PaintedPicture], lines: Sequence[Line]) -> list[ShownRow]:
+    """The rows of a report's table, in painting order, as many as a person reads."""
+    return [
+        ShownRow(
+            picture.page_number,
+            px_text(picture.px_w, picture.px_h),
+            size_of_painted(picture),
+            density_text(density_of(picture)),
+            picture.unseen or line.verdict.value,
+            f"{picture.colour}, {picture.bits} bit",
+        )
+        for picture, line in zip(pictures[:MOST_ROWS], lines, strict=False)
+    ]

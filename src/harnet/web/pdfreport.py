@@ -1,7 +1,5 @@
-"""The report of a checked PDF: a page, and the same as PDF, CSV and JSON; the copy with notes."""
+"""The report of a checked PDF: a page, and files of the same; the copy with notes."""
 
-import csv
-import io
 import json
 from collections.abc import Callable
 from dataclasses import dataclass
@@ -13,13 +11,13 @@ from harnet.core.preflight.finding import Finding
 from harnet.store.pdfmodels import CheckedPdf
 from harnet.studio.checkedpdfs import pdf_with
 from harnet.studio.checkedreport import (
-    COLUMNS,
     PdfReport,
     noted_copy,
+    report_as_csv,
     report_as_json,
-    report_as_rows,
     report_of_pdf,
 )
+from harnet.studio.checkedreporthtml import pdf_report_as_html
 from harnet.studio.checkedreportpdf import pdf_report_as_pdf
 from harnet.studio.pdfpages import page_picture
 from harnet.studio.pdfspots import Spot, spot_of
@@ -82,11 +80,18 @@ def as_csv(pdf_id: int) -> Response:
     """A line for each picture, with what was found on it."""
     with desk().session() as session:
         pdf = pdf_with(session, pdf_id)
-        text = io.StringIO()
-        writer = csv.DictWriter(text, COLUMNS)
-        writer.writeheader()
-        writer.writerows(report_as_rows(report_of_pdf(session, pdf)))
-        return _file(pdf, text.getvalue(), "text/csv", "report.csv")
+        text = report_as_csv(report_of_pdf(session, pdf))
+        return _file(pdf, text, "text/csv", "report.csv")
+
+
+@blueprint.get("/report.html")
+def as_html(pdf_id: int) -> Response:
+    """The report as one file, to be sent and kept; it is never shown as a page of Harnet's."""
+    with desk().session() as session:
+        pdf = pdf_with(session, pdf_id)
+        drawing = partial(page_picture, desk(), pdf.sha256, pdf.file_name)
+        text = pdf_report_as_html(report_of_pdf(session, pdf), drawing)
+        return _file(pdf, text, "text/html", "report.html")
 
 
 @blueprint.get("/report.pdf")

@@ -81,8 +81,8 @@ def place(job_id: int, json_data: PlacementIn) -> PlacementOut:
         if asked.frame is None:
             item = place_picture(session, job, page, picture)
         else:
-            fit = Fit(asked.fit)
-            item = place_in_frame(session, job, page, picture, _box(asked.frame), fit)
+            frame, fit = _box(asked.frame), Fit(asked.fit)
+            item = place_in_frame(session, job, page, picture, frame, fit)
         return _out(session, job, item)
 
 

@@ -1,0 +1,30 @@
+"""The report of a checked PDF as one HTML file, with its pictures and its look inside."""
+
+from base64 import b64encode
+
+from jinja2 import Environment, PackageLoader
+
+from harnet.core.wording import counted, ppi_text, share_text
+from harnet.studio.checkedreport import PdfReport
+from harnet.studio.pdfspots import MOST_FINDINGS, MOST_ROWS, PageDrawing, Spots, shown_rows
+
+_TEMPLATES = Environment(
+    loader=PackageLoader("harnet.studio"), autoescape=True, trim_blocks=True, lstrip_blocks=True
+)
+_TEMPLATES.filters.update(counted=counted, ppi=ppi_text, share=share_text)
+
+
+def pdf_report_as_html(report: PdfReport, page_drawing: PageDrawing) -> str:
+    """The report as a file that needs nothing beside it."""
+    spots = Spots(report.pictures, report.pages, page_drawing)
+    findings = []
+    for finding in report.findings[:MOST_FINDINGS]:
+        spot = spots.on(finding)
+        findings.append((finding, b64encode(spot).decode() if spot else ""))
+    return _TEMPLATES.get_template("pdf_report.html").render(
+        report=report,
+        findings=findings,
+        more_findings=max(0, len(report.findings) - MOST_FINDINGS),
+        rows=shown_rows(report.pictures, report.lines),
+        more_rows=max(0, len(report.pictures) - MOST_ROWS),
+    )
