@@ -103,6 +103,24 @@ def test_the_flag_is_dragged_and_the_dots_are_brushed(page):
     expect(page.locator(".pdf-rows tbody tr")).to_have_count(8)
 
 
+def test_sorted_filtered_by_page_and_turned_by_keys(page):
+    page.goto("/pdf")
+    page.locator(".pdf-row", has_text="harbour festival leaflet.pdf").click()
+    names, steps = page.locator(".pdf-rows .name"), page.locator(".page-steps")
+    expect(names.first).to_have_text("420 × 280")
+    page.get_by_role("link", name="Pixels").click()
+    expect(names.first).to_have_text("300 × 200")
+    page.get_by_role("link", name="Pixels").click()
+    expect(names.first).to_have_text("2 088 × 2 916")
+    page.get_by_role("link", name="this page only").click()
+    expect(names).to_have_count(3)
+    page.keyboard.press(".")
+    expect(steps).to_contain_text("Page 2 of 3")
+    expect(names.first).to_have_text("1 450 × 1 054")
+    page.keyboard.press(",")
+    expect(steps).to_contain_text("Page 1 of 3")
+
+
 def test_a_picture_alone_and_the_report_with_every_finding(page, tmp_path):
     page.goto("/pdf")
     page.locator(".pdf-row", has_text="harbour festival leaflet.pdf").click()

@@ -16,6 +16,8 @@ from harnet.media.textlines import registered_font
 _INK, _SOFT, _HAIR = HexColor("#1c2833"), HexColor("#566573"), HexColor("#d9dfe3")
 _MARGIN_PT = 48.0
 _PICTURE_PT = 96.0
+_FRAME_PADDING_PT = 6.0
+"""What reportlab leaves free inside the margins."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,7 +66,7 @@ def write_report(title: str, parts: Sequence[Part]) -> bytes:
     )
     flow = []
     for part in parts:
-        flow += _flowed(part, document.width)
+        flow += _flowed(part, document.width - 2 * _FRAME_PADDING_PT)
     foot = _foot(title)
     document.build(flow, onFirstPage=foot, onLaterPages=foot)
     return out.getvalue()

@@ -13,7 +13,7 @@ from harnet.studio.ledger import SORTS, Line, Wanted
 from harnet.web.ledgerasked import Asked, figure_from, say_address, tried_target
 from harnet.web.ruler import WIDTH_PX, Scale, scale_of_lines
 
-_PARTS = ("page", "select", "verdict", "colour", "sort", "from", "to", "try")
+_PARTS = ("page", "select", "only", "verdict", "colour", "sort", "order", "from", "to", "try")
 
 
 def pdf_asked(session: Session, values: Mapping[str, str]) -> Asked:
@@ -29,6 +29,7 @@ def pdf_asked(session: Session, values: Mapping[str, str]) -> Asked:
         from_ppi=figure_from(parts["from"]),
         to_ppi=figure_from(parts["to"]),
         sort=parts["sort"] if parts["sort"] in SORTS else "shortfall",
+        is_reversed=parts["order"] == "down",
     )
     tried = tried_target(session, parts["try"]) if parts["try"] else None
     return Asked(wanted, tried, parts)

@@ -126,16 +126,17 @@ def _values(session: Session, pdf: CheckedPdf) -> dict[str, object]:
     asked = after_the_hand(pdf, pdf_asked(session, request.args), scale)
     target = asked.tried or own
     lines = [line_of(picture, target) for picture in pictures.values()] if asked.tried else settled
-    shown = wanted_lines(lines, asked.wanted, target.density_ppi)
     parts = asked.parts
     chosen = pictures.get(int(parts["select"])) if parts["select"].isdigit() else None
+    first = chosen.page_number if chosen else 1
+    number = int(parts["page"]) if parts["page"].isdigit() else first
+    number = min(max(1, number), max(1, len(pdf.pages)))
+    wanted = replace(asked.wanted, page=number) if parts["only"] else asked.wanted
+    shown = wanted_lines(lines, wanted, target.density_ppi)
     listed = [pictures[line.item_id] for line in shown[:_MOST_ROWS]]
     found: dict[int, list[Finding]] = {}
     for finding in findings_on(listed, pdf.pages, target):
         found.setdefault(finding.item_id, []).append(finding)
-    first = chosen.page_number if chosen else 1
-    number = int(parts["page"]) if parts["page"].isdigit() else first
-    number = min(max(1, number), max(1, len(pdf.pages)))
     drawing = _drawing(pdf, number)
     return {
         "pdf": pdf,

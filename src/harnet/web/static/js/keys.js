@@ -51,6 +51,7 @@ function handled(key, event) {
     if (key === "Enter") return !event.target.closest("a, button, summary") && (chooseFocused(event) || togglePan(true));
     if (key.startsWith("Arrow")) return nudge(key.slice(5), event.shiftKey ? 10 : 1);
   }
+  if (key === "," || key === ".") return press(`.page-steps [rel=${key === "," ? "prev" : "next"}]`);
   if (preflight && (key === "n" || key === "p")) return turnFinding(preflight, key === "n" ? 1 : -1);
   return false;
 }
