@@ -1,5 +1,6 @@
 """The command's contract: forms, figures and exit codes, through the installed command."""
 
+import contextlib
 import csv
 import io
 import json
@@ -76,6 +77,20 @@ class TestCheck:
     )
     def test_exit_code_by_verdict(self, flyer, width, target, code):
         assert harnet("check", flyer(width), "--target", target).returncode == code
+
+    def test_colours_only_on_a_terminal(self, flyer):
+        path = flyer(100)
+        assert "\x1b" not in harnet("check", path).stdout
+        ours, theirs = os.openpty()
+        process = subprocess.Popen([HARNET, "check", path], stdout=theirs)
+        os.close(theirs)
+        said = b""
+        with contextlib.suppress(OSError):
+            while block := os.read(ours, 4096):
+                said += block
+        os.close(ours)
+        assert process.wait() == 1
+        assert b"\x1b[33m1 " in said and b"thin" in said
 
     def test_a_report_beside_the_answer(self, flyer, tmp_path):
         path = flyer(100)

@@ -1,6 +1,8 @@
 """The HTTP API as a program uses it: tokens, pictures, jobs, placements, checks, outputs."""
 
 import io
+import os
+import subprocess
 
 import pypdf
 import pytest
@@ -13,6 +15,7 @@ from harnet.core.density import reach_pt
 from harnet.studio.checkedpdfs import read_pdf
 from harnet.studio.outputmaking import make_output
 from harnet.studio.tokens import all_tokens, make_token, withdraw_token
+from tests.cli.test_contract import HARNET
 from tests.conftest import photo
 from tests.studio.test_targets import job_report_validator, schema
 
@@ -87,6 +90,17 @@ class TestTokens:
         with desk.session() as session:
             [row] = all_tokens(session)
             assert token not in (row.sha256, row.label) and len(row.sha256) == 64
+
+    def test_the_command_makes_one(self, settings, client):
+        where = {"HARNET_DATABASE": settings.database_url, "HARNET_DATA": str(settings.data_folder)}
+        run = subprocess.run(
+            [HARNET, "token", "by hand"],
+            env=os.environ | where,
+            capture_output=True,
+            text=True,
+            check=True,
+        )
+        Program(client, run.stdout.strip()).asks("GET", "/targets")
 
     def test_a_session_of_the_pages_is_no_token(self, open_client):
         open_client.get("/jobs")

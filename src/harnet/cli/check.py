@@ -21,6 +21,7 @@ from harnet.studio.pdfnotes import notes_on
 from harnet.studio.reportfiles import write_report_file
 
 _SOME_FALL_SHORT, _CANNOT_READ = 1, 2
+_COLOURS = {"coarse": "red", "thin": "yellow"}
 _NEVER_OVER = "the original is never written over; name another file"
 _PATH = click.Path(path_type=Path)
 
@@ -193,6 +194,7 @@ def _print_one(result: PdfCheck, are_many: bool, verbose: bool) -> None:
             "verdict": lambda row: str(row["unseen"] or row["verdict"]),
             "colour": lambda row: f"{row['colour']}, {row['bits']} bit",
         },
+        lambda row: None if row["unseen"] else _COLOURS.get(str(row["verdict"])),
     )
     counts = ", ".join(f"{count} {verdict}" for verdict, count in result.summary.items())
     unseen = sum(bool(image.unseen) for image in result.images)

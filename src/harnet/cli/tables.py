@@ -2,6 +2,7 @@
 
 import csv
 import json
+import os
 import sys
 from collections.abc import Callable, Iterable, Sequence
 
@@ -30,10 +31,19 @@ def print_csv(columns: list[str], rows: Iterable[Row]) -> None:
     writer.writerows(rows)
 
 
-def print_table(rows: Sequence[Row], columns: dict[str, Callable[[Row], str]]) -> None:
-    """Writes rows as a table, each column as wide as its widest cell."""
+def print_table(
+    rows: Sequence[Row],
+    columns: dict[str, Callable[[Row], str]],
+    colour_of: Callable[[Row], str | None] = lambda row: None,
+) -> None:
+    """Writes rows as a table, each column as wide as its widest cell.
+
+    `colour_of` gives a row's colour on a terminal; elsewhere, or where NO_COLOR is set, there is
+    none.
+    """
+    colours = [None, *(None if os.environ.get("NO_COLOR") else colour_of(row) for row in rows)]
     cells = [list(columns), *([text(row) for text in columns.values()] for row in rows)]
     widths = [max(len(line[index]) for line in cells) for index in range(len(columns))]
-    for line in cells:
+    for line, colour in zip(cells, colours, strict=True):
         padded = (cell.ljust(width) for cell, width in zip(line, widths, strict=True))
-        click.echo("  ".join(padded).rstrip())
+        click.secho("  ".join(padded).rstrip(), fg=colour)
