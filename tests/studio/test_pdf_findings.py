@@ -122,6 +122,49 @@ class TestBoxes:
         assert "top" in found["bleed-not-reached"].headline
 
 
+class TestFonts:
+    HELVETICA = pikepdf.Dictionary(
+        Type=pikepdf.Name.Font, Subtype=pikepdf.Name.Type1, BaseFont=pikepdf.Name.Helvetica
+    )
+
+    @pytest.mark.parametrize(
+        "content, is_found",
+        [
+            (b"BT /T 9 Tf (quay) Tj ET", True),
+            (b"BT /T 9 Tf [(qu) 3 (ay)] TJ ET", True),
+            (b"BT /T 9 Tf ET", False),
+            # Text laid over a scan by text recognition is not painted.
+            (b"BT /T 9 Tf 3 Tr (quay) Tj ET", False),
+            (b"q BT 3 Tr ET Q BT /T 9 Tf (quay) Tj ET", True),
+        ],
+    )
+    @pytest.mark.parametrize("where", ["page", "form"])
+    def test_only_those_that_show_a_letter(self, by_hand, content, is_found, where):
+        fonts = pikepdf.Dictionary(T=self.HELVETICA)
+        if where == "page":
+            by_hand.resources.Font = fonts
+        else:
+            inner = pikepdf.Dictionary(Font=fonts)
+            by_hand.resources.XObject.F = by_hand.form(content, Resources=inner)
+            content = b"/F Do"
+        assert ("font-not-embedded" in found_in(by_hand, content)) is is_found
+
+    def test_embedded_ones_are_fine(self, by_hand):
+        file = by_hand.pdf.make_stream(b"glyphs")
+        inside = pikepdf.Dictionary(self.HELVETICA)
+        inside.FontDescriptor = pikepdf.Dictionary(FontFile3=file)
+        # A composite font has its file in its descendant (ISO 32000-2, 9.7.6).
+        outside = pikepdf.Dictionary(
+            Type=pikepdf.Name.Font,
+            Subtype=pikepdf.Name.Type0,
+            BaseFont=pikepdf.Name.Quay,
+            DescendantFonts=pikepdf.Array([pikepdf.Dictionary(inside)]),
+        )
+        by_hand.resources.Font = pikepdf.Dictionary(T=inside, U=outside)
+        content = b"BT /T 9 Tf (quay) Tj /U 9 Tf (quay) Tj ET"
+        assert "font-not-embedded" not in found_in(by_hand, content)
+
+
 def test_density_and_stretching_are_told_with_the_figures(by_hand):
     by_hand.resources.XObject.X = by_hand.image()
     found = found_in(by_hand, b"q 360 0 0 240 20 30 cm /X Do Q q 72 0 0 60 20 300 cm /X Do Q")

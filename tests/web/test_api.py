@@ -130,7 +130,8 @@ class TestProblems:
         assert place in told["errors"]["json"]
 
     def test_no_json_at_all(self, program):
-        program.asks("POST", "/jobs", 400, data="{no", content_type="application/json")
+        for body in ("{no", "[" * 100_000):
+            program.asks("POST", "/jobs", 400, data=body, content_type="application/json")
 
     def test_a_target_that_does_not_exist(self, program):
         body = {"title": "Flyer", "width": 210, "height": 297, "target": {"key": "vellum"}}

@@ -120,7 +120,7 @@ def read_pdf(desk: Desk, pdf_id: int) -> None:
             return
         # A killed worker may have left a stretch or two: it is read anew from the start.
         session.query(PaintedPicture).filter_by(pdf_id=pdf_id).delete()
-        pdf.state, pdf.pages, pdf.done_steps = WORKING, [], 0
+        pdf.state, pdf.pages, pdf.whole, pdf.done_steps = WORKING, [], {}, 0
         sha256, name = pdf.sha256, pdf.file_name
     folder = Path(tempfile.mkdtemp(dir=desk.settings.scratch_folder))
     try:
@@ -177,8 +177,8 @@ def _keep(session: Session, pdf_id: int, stretch: dict[str, Any]) -> bool:
         return False
     pdf.pages = [*pdf.pages, *stretch["pages"]]
     pdf.done_steps, pdf.all_steps = len(pdf.pages), stretch["count"]
-    if stretch["whole"]:
-        pdf.whole = stretch["whole"]
+    fonts = {*pdf.whole.get("loose_fonts", ()), *stretch["loose_fonts"]}
+    pdf.whole = {**pdf.whole, **stretch["whole"], "loose_fonts": sorted(fonts)}
     rows = [{"pdf_id": pdf_id, **picture} for picture in stretch["pictures"]]
     if rows:
         session.execute(insert(PaintedPicture), rows)

@@ -124,7 +124,8 @@ def report_as_json(report: PdfReport) -> dict[str, Any]:
         "fonts_not_embedded": list(report.whole.get("loose_fonts", [])),
         "target": target_json(report.target),
         "pictures": [
-            _row(picture, line) for picture, line in zip(report.pictures, report.lines, strict=True)
+            report_row(picture, line)
+            for picture, line in zip(report.pictures, report.lines, strict=True)
         ],
         "findings": [
             {
@@ -145,7 +146,7 @@ def report_as_rows(report: PdfReport) -> list[dict[str, Any]]:
     """The lines below `COLUMNS`; what was found on a picture stands in the last."""
     found = report.findings_by_picture()
     return [
-        _row(picture, line)
+        report_row(picture, line)
         | {
             "findings": "; ".join(
                 f"{one.severity.value}: {one.headline}" for one in found.get(picture.id, [])
@@ -164,7 +165,8 @@ def report_as_csv(report: PdfReport) -> str:
     return text.getvalue()
 
 
-def _row(picture: PaintedPicture, line: Line) -> dict[str, Any]:
+def report_row(picture: PaintedPicture, line: Line) -> dict[str, Any]:
+    """A picture of the published form: densities in ppi to a thousandth, lengths in points."""
     density, matrix = density_of(picture), Matrix(*picture.matrix)
     return {
         "page": picture.page_number,

@@ -9,14 +9,13 @@ from hashlib import file_digest
 from pathlib import Path
 from typing import Any
 
-from harnet.core.geometry import Matrix
 from harnet.core.target import Target
 from harnet.core.verdict import Verdict
 from harnet.media.bounded import work_apart
 from harnet.media.pdf.opening import require_pdf
 from harnet.store.pdfmodels import PaintedPicture
-from harnet.studio.checkedpdfs import density_of, line_of
-from harnet.studio.checkedreport import PdfReport, pdf_report, report_as_json
+from harnet.studio.checkedpdfs import line_of
+from harnet.studio.checkedreport import PdfReport, pdf_report, report_as_json, report_row
 
 _SECONDS, _MEMORY_BYTES = 300, 4_000_000_000
 
@@ -79,22 +78,8 @@ class PdfCheck:
 
     def row(self, image: PaintedPicture) -> dict[str, Any]:
         """One image of the published form."""
-        density, matrix = density_of(image), Matrix(*image.matrix)
-        return {
-            "page": image.page_number,
-            "px_w": image.px_w,
-            "px_h": image.px_h,
-            "ppi_x": round(density.x, 3),
-            "ppi_y": round(density.y, 3),
-            "ppi_min": round(density.worst, 3),
-            "verdict": self.verdict_of(image).value,
-            "colour": image.colour,
-            "bits": image.bits,
-            "width_pt": round(matrix.u_length, 4),
-            "height_pt": round(matrix.v_length, 4),
-            "source": image.source,
-            "unseen": image.unseen,
-        }
+        whole = report_row(image, line_of(image, self.report.target))
+        return {column: whole[column] for column in COLUMNS}
 
 
 COLUMNS = (
@@ -129,5 +114,6 @@ def check_pdf(path: Path, name: str, target: Target) -> PdfCheck:
     images = [PaintedPicture(id=n, **row) for n, row in enumerate(found["images"], 1)]
     with path.open("rb") as file:
         sha256 = file_digest(file, "sha256").hexdigest()
-    report = pdf_report(name, sha256, target, said["whole"], found["pages"], pictures)
+    whole = said["whole"] | {"loose_fonts": found["loose_fonts"]}
+    report = pdf_report(name, sha256, target, whole, found["pages"], pictures)
     return PdfCheck(report, images)

@@ -212,6 +212,10 @@ def _add_errors(app: Flask) -> None:
         HTTPException, lambda error: _told(_HTTP.get(error.code, str(error.name)), error.code)
     )
 
+    app.register_error_handler(
+        RecursionError, lambda error: _told("This is nested too deep to be read.", 400)
+    )
+
     @app.errorhandler(Exception)
     def unexpected(error: Exception) -> Response:
         app.logger.exception("request %s failed", g.get("request_id"))

@@ -12,12 +12,12 @@ import pikepdf
 
 from harnet.core.strips import Piece, Whole, wholes_of
 from harnet.media.bounded import Order, Tell
-from harnet.media.pdf.content import NONSENSE, dictionary_in, name_text
+from harnet.media.pdf.content import NONSENSE
+from harnet.media.pdf.fonts import LooseFonts
 from harnet.media.pdf.opening import opened_pdf
 from harnet.media.pdf.painted import PaintedImage, SeenPage, pages_with_images
 
 MOST_PICTURES_A_PAGE = 20_000
-_MOST_FONTS = 5_000
 
 
 def work(order: Order, tell: Tell) -> Order:
@@ -29,9 +29,10 @@ def work(order: Order, tell: Tell) -> Order:
     pages: list[dict[str, Any]] = []
     pictures: list[dict[str, Any]] = []
     single: list[dict[str, Any]] = []
+    loose = LooseFonts()
     with opened_pdf(Path(order["path"]), order["name"]) as pdf:
         count = len(pdf.pages)
-        for seen, images in pages_with_images(pdf, order["name"], first, last):
+        for seen, images in pages_with_images(pdf, order["name"], first, last, loose):
             rows = pictures_of(images)
             page = page_of(seen)
             if len(rows) > MOST_PICTURES_A_PAGE:
@@ -41,7 +42,8 @@ def work(order: Order, tell: Tell) -> Order:
             if order.get("images"):
                 single += images_of(images)
         whole = _whole(pdf) if first == 1 else {}
-    found = {"pages": pages, "pictures": pictures, "images": single}
+    fonts = sorted(_storable(name)[:200] for name in loose.names)
+    found = {"pages": pages, "pictures": pictures, "images": single, "loose_fonts": fonts}
     Path(order["answer"]).write_text(json.dumps(found))
     return {"count": count, "whole": whole}
 
@@ -115,7 +117,6 @@ def _whole(pdf: pikepdf.Pdf) -> dict[str, Any]:
         "version": pdf.pdf_version,
         "producer": _text(pdf, "/Producer"),
         "title": _text(pdf, "/Title"),
-        "loose_fonts": _loose_fonts(pdf),
         "has_intent": "/OutputIntents" in pdf.Root,
     }
 
@@ -130,27 +131,3 @@ def _text(pdf: pikepdf.Pdf, key: str) -> str:
 def _storable(text: str) -> str:
     """A text that a database can hold: no zeros, no half characters."""
     return text.replace("\0", "").encode("utf-8", "replace").decode()
-
-
-def _loose_fonts(pdf: pikepdf.Pdf) -> list[str]:
-    """Fonts that are used by name alone: without a file, and without glyphs of their own."""
-    names: set[str] = set()
-    for thing in pdf.objects:
-        try:
-            if _is_loose_font(thing):
-                name = name_text(thing.get("/BaseFont", "unnamed")).lstrip("/").rpartition("+")[2]
-                names.add(_storable(name)[:200])
-        except NONSENSE:
-            continue
-        if len(names) >= _MOST_FONTS:
-            break
-    return sorted(names)
-
-
-def _is_loose_font(thing: Any) -> bool:
-    if not isinstance(thing, pikepdf.Dictionary) or thing.get("/Type") != "/Font":
-        return False
-    if thing.get("/Subtype") in ("/Type0", "/Type3"):
-        return False
-    descriptor = dictionary_in(thing, "/FontDescriptor")
-    return not any(key in descriptor for key in ("/FontFile", "/FontFile2", "/FontFile3"))

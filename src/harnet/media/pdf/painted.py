@@ -14,6 +14,7 @@ from harnet.media.errors import UnreadableFile
 from harnet.media.limits import MAX_FORM_DEPTH
 from harnet.media.pdf.clip import Bounds
 from harnet.media.pdf.content import bounds_from
+from harnet.media.pdf.fonts import LooseFonts
 from harnet.media.pdf.imagefacts import ImageFacts
 from harnet.media.pdf.layers import Key, layers_off
 from harnet.media.pdf.opening import opened_pdf
@@ -110,9 +111,15 @@ def painted_images(path: Path, name: str | None = None) -> tuple[int, list[Paint
 
 
 def pages_with_images(
-    pdf: pikepdf.Pdf, name: str, first: int = 1, last: int | None = None
+    pdf: pikepdf.Pdf,
+    name: str,
+    first: int = 1,
+    last: int | None = None,
+    fonts: LooseFonts | None = None,
 ) -> Iterator[tuple[SeenPage, list[PaintedImage]]]:
     """Page by page, from `first` to `last`: what is seen of it, and the images it paints.
+
+    `fonts`, where given, gathers the fonts that are used by name alone.
 
     Raises:
         UnreadableFile: a page paints more images than anybody could look at.
@@ -140,6 +147,8 @@ def pages_with_images(
                 name, f"page {number} paints more than {MOST_PAINTED} images"
             ) from None
         mixes = transparency.on_page(page, resources)
+        if fonts is not None:
+            fonts.look_at(page, resources)
         yield replace(seen, is_transparent=mixes, left_out=walk.left_out), images
 
 
