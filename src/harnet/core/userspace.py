@@ -31,6 +31,18 @@ def seen_space(box: Sequence[float], turn_deg: int) -> SeenSpace:
     return SeenSpace(width, height, upright)
 
 
+_LEAST_BLEED_PT = 1.0
+"""Boxes that differ by less have no bleed between them."""
+
+
+def bleed_between(trim: Sequence[float], outer: Sequence[float]) -> float:
+    """How far a box reaches beyond the trim on its narrowest side, in points."""
+    left, bottom = trim[0] - outer[0], trim[1] - outer[1]
+    right, top = outer[2] - trim[2], outer[3] - trim[3]
+    bleed = min(left, bottom, right, top)
+    return bleed if bleed >= _LEAST_BLEED_PT else 0.0
+
+
 def placement_from(source: Source, matrix: Matrix) -> Placement:
     """A painted picture as a placement: `matrix` maps its unit square to a space, y downwards.
 

@@ -27,8 +27,9 @@ class CheckedPdf(Base):
     """What it is judged by, with all figures."""
     pages: Mapped[list[Any]] = mapped_column(default=list)
     """Of each page that was read: `box` is what is seen of it, `trim` and `bleed` the boxes that it
-    states or None (left, bottom, right, top, in points), `turn` in degrees, `is_transparent`, and
-    `left_out`: what of it was not followed."""
+    states or None (left, bottom, right, top, in points), `turn` in degrees, `is_transparent`,
+    `is_bare` where a picture meets its edge and nothing lies beyond, and `left_out`: what of it was
+    not followed."""
     whole: Mapped[dict[str, Any]] = mapped_column(default=dict)
     """What it says of itself: version, producer, title, fonts that are not embedded."""
     asked_at: Mapped[datetime] = mapped_column(default=now_utc)

@@ -101,7 +101,7 @@ def pdf_report(
     pictures: Sequence[PaintedPicture],
 ) -> PdfReport:
     """The report on what was read of a PDF; pictures in painting order, each with its number."""
-    document = document_of(name, whole, pages, pictures, target)
+    document = document_of(name, whole, pages, target)
     lines = [line_of(picture, target) for picture in pictures]
     findings = all_findings(document, pictures, pages)
     return PdfReport(name, sha256, target, whole, pages, pictures, lines, findings)

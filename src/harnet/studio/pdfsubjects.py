@@ -1,12 +1,10 @@
 """A PDF and the pictures that it paints, as the preflight rules see them."""
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import replace
 from typing import Any
 
 from harnet.core.figures import figures_of
 from harnet.core.geometry import Matrix
-from harnet.core.pagefit import seen_corners, sides_without_bleed
 from harnet.core.picture import Colour, Facts, Kind
 from harnet.core.placing import source_from
 from harnet.core.preflight.check import check
@@ -16,16 +14,12 @@ from harnet.core.preflight.rules import worst_first
 from harnet.core.preflight.subject import Around, Checked, CheckedDocument, FileState
 from harnet.core.target import Target
 from harnet.core.units import Unit
-from harnet.core.userspace import placement_from, seen_space
+from harnet.core.userspace import bleed_between, placement_from, seen_space
 from harnet.core.wording import px_text, size_text
 from harnet.store.pdfmodels import PaintedPicture
 
 PageValues = Mapping[str, Any]
 """A page of a checked PDF, as `CheckedPdf.pages` holds it."""
-_LEAST_BLEED_PT = 1.0
-"""Boxes that differ by less have no bleed between them."""
-_USUAL_BLEED_PT = 3 * 72 / 25.4
-"""Common practice, no source: 3 mm."""
 _CHANNELS = {Colour.RGB: 3, Colour.LAB: 3, Colour.CMYK: 4}
 
 
@@ -83,13 +77,8 @@ def subject_of(picture: PaintedPicture, page: PageValues, target: Target) -> Che
 
 
 def bleed_of(page: PageValues) -> float:
-    """How far a page reaches beyond its trim on its narrowest side, in points."""
-    trim = page["trim"] or page["box"]
-    outer = page["bleed"] or page["box"]
-    left, bottom = trim[0] - outer[0], trim[1] - outer[1]
-    right, top = outer[2] - trim[2], outer[3] - trim[3]
-    bleed: float = min(left, bottom, right, top)
-    return bleed if bleed >= _LEAST_BLEED_PT else 0.0
+    """How far a page reaches beyond its trim, in points."""
+    return bleed_between(page["trim"] or page["box"], page["bleed"] or page["box"])
 
 
 def findings_on(
@@ -105,39 +94,20 @@ def findings_on(
 
 
 def document_of(
-    name: str,
-    whole: Mapping[str, Any],
-    pages: Sequence[PageValues],
-    pictures: Iterable[PaintedPicture],
-    target: Target,
+    name: str, whole: Mapping[str, Any], pages: Sequence[PageValues], target: Target
 ) -> CheckedDocument:
     """A PDF as a whole, as the rules on PDFs take it."""
     numbered = list(enumerate(pages, 1))
-    without = {number for number, page in numbered if not bleed_of(page)}
-    bare = {
-        picture.page_number
-        for picture in pictures
-        if picture.page_number in without
-        and not picture.unseen
-        and _meets_edge(subject_of(picture, pages[picture.page_number - 1], target))
-    }
     return CheckedDocument(
         name,
         target,
         len(pages),
         tuple(whole.get("loose_fonts", ())),
         tuple(number for number, page in numbered if page["trim"] is None),
-        tuple(sorted(bare)),
+        tuple(number for number, page in numbered if page.get("is_bare")),
         tuple(number for number, page in numbered if page["is_transparent"]),
         tuple((number, page["left_out"]) for number, page in numbered if page["left_out"]),
     )
-
-
-def _meets_edge(subject: Checked) -> bool:
-    around = replace(subject.around, bleed_pt=_USUAL_BLEED_PT)
-    corners = seen_corners(subject.placement)
-    short = sides_without_bleed(corners, around.page_w_pt, around.page_h_pt, around.bleed_pt)
-    return bool(short)
 
 
 def all_findings(

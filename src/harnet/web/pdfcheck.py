@@ -148,7 +148,7 @@ def _values(session: Session, pdf: CheckedPdf) -> dict[str, object]:
         "counts": verdict_counts(line for line in lines if line.judged_ppi is not None),
         "unseen": sum(line.judged_ppi is None for line in lines),
         "ruler": _ruler(settled, lines, own, asked, scale, chosen),
-        "whole_findings": _on_the_whole(pdf, list(pictures.values()), target),
+        "whole_findings": check([document_of(pdf.file_name, pdf.whole, pdf.pages, target)]),
         "rows": [
             _row(pictures[line.item_id], line, found.get(line.item_id, ()))
             for line in shown[:_MOST_ROWS]
@@ -183,12 +183,6 @@ def _ruler(
     brushed = (wanted.from_ppi, wanted.to_ppi) if wanted.to_ppi else None
     selected = [chosen.id] if chosen else []
     return ruler_of(spots, own, below, scale, selected, asked.tried, brushed)
-
-
-def _on_the_whole(
-    pdf: CheckedPdf, pictures: Sequence[PaintedPicture], target: Target
-) -> list[Finding]:
-    return check([document_of(pdf.file_name, pdf.whole, pdf.pages, pictures, target)])
 
 
 def _row(picture: PaintedPicture, line: Line, findings: Sequence[Finding]) -> PdfRow:

@@ -10,7 +10,10 @@ from typing import Any
 
 import pikepdf
 
+from harnet.core.pagefit import sides_without_bleed
+from harnet.core.placing import Source
 from harnet.core.strips import Piece, Whole, wholes_of
+from harnet.core.userspace import bleed_between, placement_from, seen_space
 from harnet.media.bounded import Order, Tell
 from harnet.media.pdf.content import NONSENSE
 from harnet.media.pdf.fonts import LooseFonts
@@ -18,6 +21,8 @@ from harnet.media.pdf.opening import opened_pdf
 from harnet.media.pdf.painted import PaintedImage, SeenPage, pages_with_images
 
 MOST_PICTURES_A_PAGE = 20_000
+_USUAL_BLEED_PT = 3 * 72 / 25.4
+"""Common practice, no source: 3 mm."""
 
 
 def work(order: Order, tell: Tell) -> Order:
@@ -34,7 +39,7 @@ def work(order: Order, tell: Tell) -> Order:
         count = len(pdf.pages)
         for seen, images in pages_with_images(pdf, order["name"], first, last, loose):
             rows = pictures_of(images)
-            page = page_of(seen)
+            page = page_of(seen) | {"is_bare": is_bare(seen, images)}
             if len(rows) > MOST_PICTURES_A_PAGE:
                 page["left_out"] = f"pictures beyond the first {MOST_PICTURES_A_PAGE}"
             pages.append(page)
@@ -58,6 +63,22 @@ def page_of(seen: SeenPage) -> dict[str, Any]:
         "is_transparent": seen.is_transparent,
         "left_out": seen.left_out,
     }
+
+
+def is_bare(seen: SeenPage, images: list[PaintedImage]) -> bool:
+    """Whether a picture meets the edge where the page is cut, and nothing lies beyond it."""
+    trim = seen.trim or seen.box
+    if bleed_between(trim, seen.bleed or seen.box):
+        return False
+    space = seen_space(trim, seen.rotate_deg)
+
+    def meets_edge(image: PaintedImage) -> bool:
+        source, matrix = Source(image.px_w, image.px_h), image.matrix.then(space.matrix)
+        corners = placement_from(source, matrix).corners
+        width, height = space.width_pt, space.height_pt
+        return bool(sides_without_bleed(corners, width, height, _USUAL_BLEED_PT))
+
+    return any(meets_edge(image) for image in images if not image.unseen)
 
 
 def pictures_of(images: list[PaintedImage]) -> list[dict[str, Any]]:
