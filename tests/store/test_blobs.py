@@ -2,6 +2,8 @@
 
 import hashlib
 import io
+from concurrent.futures import ThreadPoolExecutor
+from threading import Barrier
 
 import pytest
 
@@ -46,3 +48,19 @@ def test_too_many_bytes_leave_nothing(tmp_path):
         write_whole(io.BytesIO(b"x" * 100), tmp_path, 99)
     assert list(tmp_path.iterdir()) == []
     assert write_whole(io.BytesIO(b"x" * 99), tmp_path, 99).read_bytes() == b"x" * 99
+
+
+def test_several_keep_the_same_preview_at_the_same_time(blobs, tmp_path):
+    path, together = tmp_path / "page.png", Barrier(8)
+    path.write_bytes(b"tide" * 200_000)
+
+    def keep(number):
+        together.wait()
+        blobs.put_preview(f"page-{number % 2}.png", path)
+
+    with ThreadPoolExecutor(8) as threads:
+        list(threads.map(keep, range(8)))
+    for number in (0, 1):
+        with blobs.open_preview(f"page-{number}.png") as file:
+            assert file.read() == path.read_bytes()
+    assert [one.name for one in tmp_path.rglob("*.part")] == []

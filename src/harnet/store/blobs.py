@@ -6,6 +6,7 @@ import shutil
 import tempfile
 from pathlib import Path
 from typing import IO, BinaryIO
+from uuid import uuid4
 
 import fsspec
 from fsspec.implementations.local import LocalFileSystem
@@ -99,7 +100,7 @@ class BlobStore:
         if not copy.exists():
             if not self._files.exists(place):
                 return None
-            part = copy.with_suffix(".part")
+            part = copy.with_suffix(f".{uuid4().hex}.part")
             self._files.get(place, str(part))
             part.replace(copy)
         return copy
@@ -111,7 +112,8 @@ class BlobStore:
         if self._files.exists(place):
             return
         self._files.makedirs(place.rpartition("/")[0], exist_ok=True)
-        part = f"{place}.{os.getpid()}.part"
+        # Of its own: two threads may keep the same bytes at the same time.
+        part = f"{place}.{uuid4().hex}.part"
         try:
             with path.open("rb") as source, self._files.open(part, "wb") as target:
                 shutil.copyfileobj(source, target, _BLOCK)

@@ -105,11 +105,7 @@ def _with_problems(spec: Any) -> Any:
                 if parameter["in"] == "path":
                     parameter["required"] = True
                     if parameter["schema"] == {"type": "integer"}:
-                        parameter["schema"] = {
-                            "type": "integer",
-                            "minimum": 1,
-                            "maximum": 999_999_999,
-                        }
+                        parameter["schema"] = _ROW
             if "requestBody" in operation:
                 operation["requestBody"]["required"] = True
             for status, said in _PROBLEMS.items():
