@@ -74,7 +74,8 @@ def seen_corners(placement: Placement) -> list[Point]:
     if right <= left or bottom <= top:
         return []
     seen = Box(left, top, right - left, bottom - top)
-    return [placement.turn.applied(x, y) for x, y in seen.corners()]
+    turn = placement.turn
+    return [turn.applied(x, y) for x, y in seen.corners()]
 
 
 def is_off_page(corners: Sequence[Point], page_w: float, page_h: float) -> bool:

@@ -167,7 +167,8 @@ class Placement:
     @property
     def corners(self) -> list[tuple[float, float]]:
         """The frame's corners on the page, clockwise from its own top left."""
-        return [self.turn.applied(x, y) for x, y in self.frame.corners()]
+        turn = self.turn
+        return [turn.applied(x, y) for x, y in self.frame.corners()]
 
     @property
     def density(self) -> EffectiveDensity | None:

@@ -10,7 +10,7 @@ from harnet.core.placing import source_from
 from harnet.core.preflight.check import check
 from harnet.core.preflight.finding import Finding
 from harnet.core.preflight.pdf_rules import RULES_ON_PAINTED
-from harnet.core.preflight.rules import worst_first
+from harnet.core.preflight.rules import all_rules, worst_first
 from harnet.core.preflight.subject import Around, Checked, CheckedDocument, FileState
 from harnet.core.target import Target
 from harnet.core.units import Unit
@@ -90,7 +90,7 @@ def findings_on(
         for picture in pictures
         if not picture.unseen and picture.page_number <= len(pages)
     )
-    return [found for found in check(subjects) if found.rule_id in RULES_ON_PAINTED]
+    return check(subjects, [one for one in all_rules() if one.id in RULES_ON_PAINTED])
 
 
 def document_of(

@@ -99,9 +99,9 @@ def rule_rank(rule_id: str) -> int:
     return _ranks()[rule_id]
 
 
-def findings_of(subject: Subject) -> list[Finding]:
-    """All findings on one subject."""
-    found = (one.finding_on(subject) for one in _in_order())
+def findings_of(subject: Subject, rules: Iterable[Rule] | None = None) -> list[Finding]:
+    """All findings on one subject, or only those of some rules."""
+    found = (one.finding_on(subject) for one in (_in_order() if rules is None else rules))
     return [finding for finding in found if finding is not None]
 
 
