@@ -73,7 +73,9 @@ document.addEventListener("htmx:configRequest", (event) => {
   }
 });
 
-document.addEventListener("htmx:beforeRequest", () => {
+document.addEventListener("htmx:beforeRequest", (event) => {
+  // What a page asks for by itself, such as a list that is being made, leaves a notice to be read.
+  if (event.target.getAttribute("hx-trigger")?.startsWith("load")) return;
   document.querySelector("#notice")?.replaceChildren();
 });
 document.addEventListener("htmx:sendError", () => {
