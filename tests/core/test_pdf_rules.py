@@ -36,6 +36,19 @@ def test_each_finds_its_case_and_not_the_other(rule_id):
     assert findings_of(good) == []
 
 
+@pytest.mark.parametrize(
+    "pages, total, headline, start",
+    [
+        ((1,), 1, "no trim box", "Nothing on page 1 states where"),
+        ((1, 2), 2, "no trim box", "Nothing on pages 1 to 2 states where"),
+        ((2,), 4, "no trim box on page 2", "Nothing on page 2 states where"),
+    ],
+)
+def test_a_missing_trim_box_is_said_of_its_pages(pages, total, headline, start):
+    [found] = findings_of(replace(SOUND, pages=total, untrimmed_pages=pages))
+    assert found.headline == headline and found.sentence.startswith(start)
+
+
 def test_every_rule_on_pdfs_stands_in_the_table_and_can_be_switched_off():
     on_pdfs = {rule.id for rule in all_rules() if rule.on is CheckedDocument}
     assert on_pdfs == set(CASES)

@@ -74,14 +74,11 @@ def trim_box_missing(checked: CheckedDocument) -> Found | None:
     pages = checked.untrimmed_pages
     if not pages:
         return None
-    whole = len(pages) == checked.pages
-    where = "no page" if whole and checked.pages > 1 else "the page"
+    is_everywhere = len(pages) == checked.pages
     return Found(
-        "no trim box" if whole else f"no trim box on {pages_text(pages)}",
-        f"{where.capitalize()} states where it is cut. The visible page is taken for the cut one."
-        if whole
-        else f"{pages_text(pages).capitalize()}: nothing states where the sheet is cut. The visible"
-        " page is taken for the cut one.",
+        "no trim box" if is_everywhere else f"no trim box on {pages_text(pages)}",
+        f"Nothing on {pages_text(pages)} states where the sheet is cut. The visible page is taken"
+        " for the cut one.",
         badness=len(pages),
     )
 
