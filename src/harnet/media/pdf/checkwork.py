@@ -18,7 +18,9 @@ from harnet.media.bounded import Order, Tell
 from harnet.media.pdf.content import NONSENSE
 from harnet.media.pdf.fonts import LooseFonts
 from harnet.media.pdf.opening import opened_pdf
-from harnet.media.pdf.painted import PaintedImage, SeenPage, pages_with_images
+from harnet.media.pdf.painted import pages_with_images
+from harnet.media.pdf.paintedimage import PaintedImage
+from harnet.media.pdf.seenpage import SeenPage
 
 MOST_PICTURES_A_PAGE = 20_000
 _USUAL_BLEED_PT = 3 * 72 / 25.4

@@ -63,10 +63,18 @@ def _parsed(
         return None
 
 
+def entry(dictionary: Any, key: str, otherwise: Any = None) -> Any:
+    """What stands under a key; pikepdf's own `get` takes four times as long where nothing does."""
+    return dictionary[key] if key in dictionary else otherwise  # noqa: SIM401
+
+
 def dictionary_in(thing: Any, key: str) -> Any:
     """The dictionary under a key; an empty one for anything else."""
-    found = thing.get(key) if isinstance(thing, pikepdf.Dictionary | pikepdf.Stream) else None
-    return found if isinstance(found, pikepdf.Dictionary) else pikepdf.Dictionary()
+    if isinstance(thing, pikepdf.Dictionary | pikepdf.Stream) and key in thing:
+        found = thing[key]
+        if isinstance(found, pikepdf.Dictionary):
+            return found
+    return pikepdf.Dictionary()
 
 
 def matrix_from(numbers: Any) -> Matrix | None:
@@ -96,7 +104,7 @@ def _numbers(numbers: Any, count: int) -> list[float]:
         values = [float(number) for number in numbers]
     except NONSENSE:
         return []
-    is_sound = len(values) == count and all(abs(value) <= FAR for value in values)
+    is_sound = len(values) == count and min(values) >= -FAR and max(values) <= FAR
     return values if is_sound else []
 
 
@@ -129,11 +137,3 @@ def named_in(dictionary: pikepdf.Object, operands: list[Any], place: int = 0) ->
 def pattern_of(patterns: pikepdf.Object, operator: str, operands: list[Any]) -> Any:
     """The pattern that a colour operator chooses; None where it is a plain colour."""
     return named_in(patterns, operands, -1) if operator.lower() == "scn" else None
-
-
-def annotations_of(page: pikepdf.Page) -> list[pikepdf.Object]:
-    """The annotations of a page that are dictionaries."""
-    notes = page.obj.get("/Annots")
-    if not isinstance(notes, pikepdf.Array):
-        return []
-    return [note for note in list(notes) if isinstance(note, pikepdf.Dictionary)]

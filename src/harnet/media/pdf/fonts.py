@@ -6,10 +6,10 @@ from typing import Any
 import pikepdf
 
 from harnet.media.limits import MAX_FORM_DEPTH
+from harnet.media.pdf.annotations import annotations_of
 from harnet.media.pdf.content import (
     NONSENSE,
     Parsed,
-    annotations_of,
     dictionary_in,
     name_text,
     number_from,

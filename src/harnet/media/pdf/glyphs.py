@@ -7,7 +7,7 @@ from typing import Any
 import pikepdf
 
 from harnet.core.geometry import Matrix
-from harnet.media.pdf.content import dictionary_in, matrix_from, name_text, number_from
+from harnet.media.pdf.content import dictionary_in, entry, matrix_from, name_text, number_from
 
 _UNMOVED = Matrix()
 _THOUSANDTH = Matrix(0.001, 0, 0, 0.001, 0, 0)
@@ -16,7 +16,7 @@ TEXT_OPERATORS = "BT ET Tf Td TD Tm T* Tj TJ ' \" Tc Tw Tz TL Ts"
 
 def type3_fonts(resources: pikepdf.Object) -> dict[str, pikepdf.Object]:
     """The Type 3 fonts of resources, by name."""
-    fonts = resources.get("/Font")
+    fonts = entry(resources, "/Font")
     if not isinstance(fonts, pikepdf.Dictionary):
         return {}
     return {
@@ -126,10 +126,10 @@ def _names(font: pikepdf.Object) -> dict[int, pikepdf.Object]:
         return names
     code = 0
     differences = encoding.get("/Differences")
-    for entry in differences if isinstance(differences, pikepdf.Array) else []:
-        if isinstance(entry, pikepdf.Name):
-            names[code] = entry
+    for one in differences if isinstance(differences, pikepdf.Array) else []:
+        if isinstance(one, pikepdf.Name):
+            names[code] = one
             code += 1
         else:
-            code = int(number_from(entry))
+            code = int(number_from(one))
     return names

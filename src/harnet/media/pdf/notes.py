@@ -14,7 +14,7 @@ from harnet.media.bounded import Order, Tell
 from harnet.media.pdf.clip import Bounds, is_nothing, shared, unit_bounds
 from harnet.media.pdf.opening import opened_pdf
 from harnet.media.pdf.operators import number
-from harnet.media.pdf.painted import seen_page
+from harnet.media.pdf.seenpage import seen_page
 
 _LINE_PT = 1.5
 

@@ -7,6 +7,7 @@ from typing import Any
 import pikepdf
 
 from harnet.media.limits import MAX_FORM_DEPTH
+from harnet.media.pdf.content import entry
 from harnet.media.pdf.layers import Key
 
 _OPAQUE_BLENDS = frozenset({"/Normal", "/Compatible"})
@@ -25,16 +26,18 @@ class Transparency:
     def on_page(self, page: pikepdf.Page, resources: Any) -> bool:
         """Whether the page, a form, a pattern or an annotation on it can mix colours."""
         return self._within(resources, 0) or any(
-            self._stream(look, 0) for look in _looks(page.obj.get("/Annots"))
+            self._stream(look, 0) for look in _looks(entry(page.obj, "/Annots"))
         )
 
     def _within(self, resources: Any, depth: int) -> bool:
         if not isinstance(resources, pikepdf.Dictionary) or depth > MAX_FORM_DEPTH:
             return False
-        states = _values(resources.get("/ExtGState"))
+        states = _values(entry(resources, "/ExtGState"))
         if any(_mixes(state) for state in states):
             return True
-        streams = [*_values(resources.get("/XObject")), *_values(resources.get("/Pattern"))]
+        streams = [
+            stream for key in ("/XObject", "/Pattern") for stream in _values(entry(resources, key))
+        ]
         return any(self._stream(stream, depth) for stream in streams)
 
     def _stream(self, stream: Any, depth: int) -> bool:
@@ -82,7 +85,7 @@ def _mixes(state: Any) -> bool:
 def _values(entry: Any) -> list[Any]:
     if not isinstance(entry, pikepdf.Dictionary):
         return []
-    return [entry[key] for key in entry.keys()]  # noqa: SIM118 - pikepdf's own keys
+    return list(entry.values())
 
 
 def _looks(notes: Any) -> list[Any]:

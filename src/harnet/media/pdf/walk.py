@@ -8,6 +8,7 @@ import pikepdf
 
 from harnet.core.geometry import Matrix
 from harnet.media.limits import MAX_FORM_DEPTH, MAX_FORMS_A_PAGE
+from harnet.media.pdf.annotations import annotations_of, look_of
 from harnet.media.pdf.clip import (
     CLIP_OPERATORS,
     PAINT_OPERATORS,
@@ -24,7 +25,6 @@ from harnet.media.pdf.content import (
     NONSENSE,
     Instructions,
     Parsed,
-    annotations_of,
     bounds_from,
     dictionary_in,
     matrix_from,
@@ -36,6 +36,7 @@ from harnet.media.pdf.content import (
 from harnet.media.pdf.glyphs import TEXT_OPERATORS, TextState, shown, type3_fonts
 from harnet.media.pdf.imagefacts import ImageFacts, image_facts
 from harnet.media.pdf.layers import Key, is_off
+from harnet.media.pdf.paintedimage import PaintedImage
 
 MOST_PAINTED = 200_000
 LAYER_OFF, CLIPPED, OFF_PAGE, HIDDEN_NOTE = (
@@ -53,23 +54,12 @@ _COLOURED = _FILLS | _STROKES | _FILL_COLOURS | _STROKE_COLOURS
 _MARKED = frozenset({"BDC", "BMC", "EMC"})
 _TEXT = frozenset(TEXT_OPERATORS.split())
 _SHOWING = frozenset({"Tj", "TJ", "'", '"'})
-_HIDDEN_FLAG = 2
 _NO_TEXT = TextState()
 _LEAST_PT = 1e-6
 
 
 class TooManyImages(Exception):
     """The page paints more images than anybody could look at."""
-
-
-@dataclass(frozen=True, slots=True)
-class Found:
-    """An image as it is painted: its facts, its matrix, and why it is not seen, if so."""
-
-    facts: ImageFacts
-    matrix: Matrix
-    unseen: str
-    source: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,6 +89,7 @@ class PageWalk:
     `facts` is shared by the pages of a document: an image is looked at once.
     """
 
+    number: int
     facts: dict[Key, ImageFacts | None]
     page_box: Bounds
     off: frozenset[Key] | None = None
@@ -111,7 +102,9 @@ class PageWalk:
     left_out: str = ""
     """What of the content was not followed, empty where all was."""
 
-    def page(self, page: pikepdf.Page, resources: pikepdf.Object, base: Matrix) -> Iterator[Found]:
+    def page(
+        self, page: pikepdf.Page, resources: pikepdf.Object, base: Matrix
+    ) -> Iterator[PaintedImage]:
         """Every image of a page's content, then of its annotations."""
         yield from self._content(page, resources, _State(base))
         for note in annotations_of(page):
@@ -119,7 +112,7 @@ class PageWalk:
 
     def _content(
         self, stream: pikepdf.Object | pikepdf.Page, resources: pikepdf.Object, state: _State
-    ) -> Iterator[Found]:
+    ) -> Iterator[PaintedImage]:
         xobjects, patterns = (dictionary_in(resources, key) for key in ("/XObject", "/Pattern"))
         fonts = type3_fonts(resources)
         base, saved, path, marks = state, [], Path(), list[bool]()
@@ -196,7 +189,7 @@ class PageWalk:
 
     def _xobject(
         self, xobject: pikepdf.Object | None, resources: pikepdf.Object, state: _State
-    ) -> Iterator[Found]:
+    ) -> Iterator[PaintedImage]:
         if not isinstance(xobject, pikepdf.Stream):
             return
         if self.off is not None and is_off(xobject.get("/OC"), self.off):
@@ -212,7 +205,7 @@ class PageWalk:
 
     def _pattern(
         self, pattern: pikepdf.Object | None, base: _State, state: _State
-    ) -> Iterator[Found]:
+    ) -> Iterator[PaintedImage]:
         """The images of a tiling pattern."""
         if isinstance(pattern, pikepdf.Stream) and pattern.get("/PatternType") == 1:
             # Its matrix counts from the content that it is used in (ISO 32000-2, 8.7.3.1).
@@ -221,7 +214,7 @@ class PageWalk:
 
     def _nested(
         self, stream: pikepdf.Object, outer: pikepdf.Object, state: _State, clips: bool = True
-    ) -> Iterator[Found]:
+    ) -> Iterator[PaintedImage]:
         if not self._may_enter(stream):
             return
         self.open_streams.append(stream.objgen)
@@ -248,7 +241,7 @@ class PageWalk:
 
     def _shown(
         self, font: pikepdf.Object, strings: list[Any], state: _State
-    ) -> Generator[Found, None, TextState]:
+    ) -> Generator[PaintedImage, None, TextState]:
         """The images of glyphs; each glyph once a page and size, however often it is shown."""
         text = state.text
         before = self.source
@@ -272,36 +265,19 @@ class PageWalk:
             self.source = before
         return text
 
-    def _annotation(self, note: pikepdf.Object, base: Matrix) -> Iterator[Found]:
-        """What an annotation shows, laid into its rectangle (ISO 32000-2, 12.5.5)."""
-        look = dictionary_in(note, "/AP").get("/N")
-        if isinstance(look, pikepdf.Dictionary) and not isinstance(look, pikepdf.Stream):
-            chosen = note.get("/AS")
-            look = look.get(chosen if isinstance(chosen, pikepdf.Name) else "/Off")
-        box, rect = bounds_from(note.get("/Rect")), None
-        if not isinstance(look, pikepdf.Stream) or box is None:
+    def _annotation(self, note: pikepdf.Object, base: Matrix) -> Iterator[PaintedImage]:
+        """The images in what an annotation shows."""
+        look = look_of(note)
+        if look is None:
             return
-        rect = bounds_from(look.get("/BBox"))
-        if rect is None:
-            return
-        drawn = bounds_under(rect, matrix_from(look.get("/Matrix", [])) or Matrix())
-        width, height = drawn[2] - drawn[0], drawn[3] - drawn[1]
-        if not width or not height:
-            return
-        scale_x, scale_y = (box[2] - box[0]) / width, (box[3] - box[1]) / height
-        laid = Matrix(
-            scale_x, 0, 0, scale_y, box[0] - drawn[0] * scale_x, box[1] - drawn[1] * scale_y
-        )
-        flags = note.get("/F", 0)
-        is_hidden = isinstance(flags, int) and flags & _HIDDEN_FLAG
-        state = _State(laid.then(base), None, HIDDEN_NOTE if is_hidden else "")
-        if self.off is not None and is_off(note.get("/OC"), self.off):
+        state = _State(look.matrix.then(base), None, HIDDEN_NOTE if look.is_hidden else "")
+        if self.off is not None and is_off(look.layer, self.off):
             state = replace(state, unseen=LAYER_OFF)
         self.source = "annotation"
-        yield from self._nested(look, pikepdf.Dictionary(), state)
+        yield from self._nested(look.form, pikepdf.Dictionary(), state)
         self.source = "page"
 
-    def _image(self, facts: ImageFacts | None, state: _State) -> Iterator[Found]:
+    def _image(self, facts: ImageFacts | None, state: _State) -> Iterator[PaintedImage]:
         ctm = state.ctm
         longest, shortest = max(ctm.u_length, ctm.v_length), min(ctm.u_length, ctm.v_length)
         # A matrix of no width or no height paints nothing.
@@ -320,7 +296,7 @@ class PageWalk:
                 unseen = OFF_PAGE
             elif state.clip is not None and is_nothing(shared(seen, state.clip)):
                 unseen = CLIPPED
-        yield Found(facts, ctm, unseen, self.source)
+        yield PaintedImage(self.number, facts, ctm, unseen, self.source)
 
 
 def _under(state: _State, marks: list[bool]) -> _State:
