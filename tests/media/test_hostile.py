@@ -18,7 +18,8 @@ from harnet.core.targetlist import target_named
 from harnet.media.errors import UnreadableFile
 from harnet.media.limits import MAX_FORM_DEPTH
 from harnet.media.pdf import checkwork
-from harnet.studio.pdfcheck import check_pdf
+from harnet.studio.pdfs.check import check_pdf
+from harnet.studio.pdfs.reading import order_of
 from tests.conftest import photo
 from tests.media.test_painted import ByHand
 
@@ -271,9 +272,7 @@ def test_mutated_pdfs_get_an_answer(tmp_path, seed):
 
 def answered(path):
     """Reads a PDF in this process, through the very function that the bounded process calls."""
-    answer = path.with_name("answer.json")
-    order = {"path": str(path), "name": path.name, "first": 1, "last": None, "images": True}
     try:
-        checkwork.work(order | {"answer": str(answer)}, lambda percent: None)
+        checkwork.work(order_of(path, path.name, path.parent, True), lambda number: None)
     except UnreadableFile as error:
         assert str(error).startswith(f"{path.name}: ")

@@ -9,9 +9,8 @@ import pypdfium2
 import pytest
 
 from harnet.core.targetlist import target_named
-from harnet.media.pdf.notes import write_noted
-from harnet.studio.pdfcheck import check_pdf
-from harnet.studio.pdfnotes import notes_on
+from harnet.studio.pdfs.check import check_pdf
+from harnet.studio.pdfs.notes import notes_on, write_noted
 from tests.media.test_painted import ByHand
 
 

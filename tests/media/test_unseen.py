@@ -204,5 +204,5 @@ def test_a_turned_page_and_its_unit_are_known(by_hand):
     assert image.density.x == pytest.approx(150)
     with opened_pdf(by_hand.path) as pdf:
         [(page, _)] = pages_with_images(pdf, "hand.pdf")
-    assert (page.rotate_deg, page.box) == (270, (0, 0, 800, 800))
+    assert (page.turn_deg, page.box) == (270, (0, 0, 800, 800))
     assert isinstance(pdf, pikepdf.Pdf)

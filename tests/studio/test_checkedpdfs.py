@@ -10,30 +10,25 @@ from PIL import Image
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
+from harnet.core.painted import line_of
 from harnet.core.targetlist import target_named
 from harnet.core.verdict import Verdict
 from harnet.media.errors import UnreadableFile
-from harnet.studio import checkedpdfs
-from harnet.studio.checkedpdfs import (
+from harnet.studio.errors import NotThere, Refused
+from harnet.studio.pdfpages import page_picture
+from harnet.studio.pdfs import kept as kept_pdfs
+from harnet.studio.pdfs import reading
+from harnet.studio.pdfs.check import check_pdf
+from harnet.studio.pdfs.kept import (
     delete_pdf,
-    density_of,
     keep_pdf,
-    line_of,
     pdf_with,
     pictures_in,
     read_pdf,
     target_of_pdf,
 )
-from harnet.studio.checkedreport import (
-    COLUMNS,
-    noted_copy,
-    report_as_json,
-    report_as_rows,
-    report_of_pdf,
-)
-from harnet.studio.errors import NotThere, Refused
-from harnet.studio.pdfcheck import check_pdf
-from harnet.studio.pdfpages import page_picture
+from harnet.studio.pdfs.keptreport import noted_copy, report_of_pdf
+from harnet.studio.pdfs.report import COLUMNS, report_as_json, report_as_rows
 from tests.conftest import photo
 from tests.studio.test_targets import schema
 
@@ -93,23 +88,23 @@ class TestReading:
             (1, 150, 100, 150, Verdict.THIN),
             (2, 400, 300, 300, Verdict.FULL),
         ]
-        assert pictures[2][0].pieces == [400, 50] * 6
+        assert pictures[2][0].pieces == (400, 50) * 6
         assert (pictures[3][0].unseen, pictures[3][1].judged_ppi) == ("off the page", None)
         assert pdf.whole["loose_fonts"] == ["Helvetica"]
 
     def test_the_figures_are_those_of_the_command(self, desk, leaflet):
         _, pictures = found(desk, kept(desk, leaflet))
         checked = check_pdf(leaflet, "leaflet.pdf", COATED)
-        assert density_of(checked.images[0]).judged == pictures[0][1].judged_ppi
+        assert checked.images[0].density.judged == pictures[0][1].judged_ppi
         assert checked.verdict_of(checked.images[1]) is pictures[1][1].verdict
         # The six strips are six images there, and one picture in its report.
         assert (len(checked.images), len(checked.report.pictures)) == (9, 4)
 
     def test_long_ones_are_read_in_stretches_each_seen_at_once(self, desk, leaflet, monkeypatch):
-        monkeypatch.setattr(checkedpdfs, "_FIRST_PAGES", 1)
-        monkeypatch.setattr(checkedpdfs, "_PAGES_AT_ONCE", 1)
+        monkeypatch.setattr(reading, "_FIRST_PAGES", 1)
+        monkeypatch.setattr(reading, "_PAGES_AT_ONCE", 1)
         seen = []
-        real = checkedpdfs._keep
+        real = kept_pdfs._keep
 
         def watched(session, **more):
             kept_it = real(session, **more)
@@ -117,7 +112,7 @@ class TestReading:
             seen.append((pdf.done_steps, len(pictures_in(session, pdf))))
             return kept_it
 
-        monkeypatch.setattr(checkedpdfs, "_keep", watched)
+        monkeypatch.setattr(kept_pdfs, "_keep", watched)
         kept(desk, leaflet)
         assert seen == [(1, 2), (2, 3), (3, 4)]
 
@@ -160,7 +155,7 @@ class TestHostile:
 
     def test_one_that_paints_without_end_is_stopped(self, desk, tmp_path, monkeypatch):
         """Forms that paint themselves and each other, and far too many pictures."""
-        monkeypatch.setattr(checkedpdfs, "_MOST_PICTURES", 100)
+        monkeypatch.setattr(reading, "_MOST_PICTURES", 100)
         path = tmp_path / "endless.pdf"
         canvas = Canvas(str(path))
         reader = ImageReader(Image.fromarray(photo(3, 2)))

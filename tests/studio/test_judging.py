@@ -6,6 +6,7 @@ import pytest
 from sqlalchemy import event, select
 
 from harnet.core.geometry import Box
+from harnet.core.ledgerlines import Wanted, tried_on, verdict_counts, wanted_lines
 from harnet.core.severity import Severity
 from harnet.core.target import own_target
 from harnet.core.verdict import Verdict
@@ -20,7 +21,7 @@ from harnet.studio.gate import gate_settings, passed_of
 from harnet.studio.gestures import Gesture, apply_gesture
 from harnet.studio.jobs import job_with, set_target, target_of
 from harnet.studio.judging import judge_job, settle
-from harnet.studio.ledger import Wanted, lines_of_job, tried_on, verdict_counts, wanted_lines
+from harnet.studio.ledger import lines_of_job
 from harnet.studio.outputs import ask_for_pdf
 from harnet.studio.pictures import path_of, picture_with
 from harnet.studio.placed import placement_of, write_placement

@@ -25,7 +25,6 @@ from harnet.media.pdf.finish import Finish
 from harnet.media.pdf.readback import FoundImage, FoundPage, FoundPdf
 from harnet.media.pdf.write import Promise
 from harnet.studio import making
-from harnet.studio.checkedpdfs import density_of
 from harnet.studio.errors import Refused
 from harnet.studio.jobs import job_with, set_target, target_of
 from harnet.studio.outputmaking import make_output
@@ -36,8 +35,8 @@ from harnet.studio.outputs import (
     cancel,
     output_with,
 )
-from harnet.studio.pdfcheck import check_pdf
 from harnet.studio.pdfreceipt import pdf_receipt
+from harnet.studio.pdfs.check import check_pdf
 from harnet.studio.pictures import path_of
 from harnet.studio.receipts import image_receipt
 from harnet.studio.targets import target_asked
@@ -87,7 +86,7 @@ def test_the_worker_makes_what_is_on_the_queue(settings, desk, laid_out, tmp_pat
     with desk.session() as session:
         placed = placed_in(session, job_with(session, laid_out))
         for one, image in zip(placed, checked.images, strict=True):
-            assert density_of(image).x == pytest.approx(one.figures.density.x, rel=1e-6)
+            assert image.density.x == pytest.approx(one.figures.density.x, rel=1e-6)
             assert checked.verdict_of(image) is one.figures.verdict
 
 

@@ -16,11 +16,11 @@ from harnet.core.errors import ValueOutOfRange
 from harnet.core.targetlist import target_named
 from harnet.media.pagespot import page_spot
 from harnet.media.pdf.painted import pages_with_images
-from harnet.studio.checkedreport import report_as_json
-from harnet.studio.checkedreportpdf import pdf_report_as_pdf
-from harnet.studio.pdfcheck import check_pdf
-from harnet.studio.pdfspots import spot_of
-from harnet.studio.reportfiles import ENDINGS, write_report_file
+from harnet.studio.pdfs.check import check_pdf
+from harnet.studio.pdfs.report import report_as_json
+from harnet.studio.pdfs.reportfile import ENDINGS, write_report_file
+from harnet.studio.pdfs.reportpdf import pdf_report_as_pdf
+from harnet.studio.pdfs.spots import spot_of
 from tests.conftest import photo
 from tests.media.test_painted import ByHand
 

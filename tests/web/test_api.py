@@ -12,8 +12,8 @@ from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
 from harnet.core.density import reach_pt
-from harnet.studio.checkedpdfs import read_pdf
 from harnet.studio.outputmaking import make_output
+from harnet.studio.pdfs.kept import read_pdf
 from harnet.studio.tokens import all_tokens, make_token, withdraw_token
 from tests.cli.test_contract import HARNET
 from tests.conftest import photo

@@ -15,10 +15,8 @@ from harnet.core.target import Target
 from harnet.core.targetlist import target_named
 from harnet.core.wording import counted
 from harnet.media.errors import UnreadableFile
-from harnet.media.pdf.notes import write_noted
-from harnet.studio.pdfcheck import COLUMNS, PdfCheck, check_pdf
-from harnet.studio.pdfnotes import notes_on
-from harnet.studio.reportfiles import write_report_file
+from harnet.studio.pdfs.check import COLUMNS, PdfCheck, check_pdf
+from harnet.studio.pdfs.notes import notes_on, write_noted
 
 _SOME_FALL_SHORT, _CANNOT_READ = 1, 2
 _COLOURS = {"coarse": "red", "thin": "yellow"}
@@ -139,6 +137,9 @@ def _write_notes(path: Path, result: PdfCheck, target: Path) -> bool:
     except OSError as error:
         click.echo(f"{target}: {(error.strerror or str(error)).lower()}", err=True)
         return False
+    except UnreadableFile as error:
+        click.echo(str(error), err=True)
+        return False
     click.echo(f"{target}: {counted(placed, 'note')}", err=True)
     return True
 
@@ -147,6 +148,9 @@ def _write_report(path: Path, result: PdfCheck, target: Path) -> bool:
     if target.resolve() == path.resolve():
         click.echo(f"{target}: {_NEVER_OVER}", err=True)
         return False
+    # Only here: what writes PDF and HTML takes longer to load than most PDFs to read.
+    from harnet.studio.pdfs.reportfile import write_report_file  # noqa: PLC0415
+
     try:
         write_report_file(result.report, path, target)
     except ValueOutOfRange as error:

@@ -12,7 +12,7 @@ from harnet.core.target import Target
 from harnet.core.targetlist import target_named
 from harnet.core.wording import counted
 from harnet.media.errors import UnreadableFile
-from harnet.studio.pdfcheck import check_pdf
+from harnet.studio.pdfs.check import check_pdf
 
 _CANNOT_READ = 2
 _ENDING = ".check.json"

@@ -87,7 +87,7 @@ def sides_without_bleed(
     corners: Sequence[Point], page_w: float, page_h: float, bleed_pt: float
 ) -> dict[Side, float]:
     """The edges that something meets without reaching their bleed, and how far it is short."""
-    if not corners or bleed_pt <= 0 or is_off_page(corners, page_w, page_h):
+    if not corners or bleed_pt <= 0:
         return {}
     xs, ys = [x for x, _ in corners], [y for _, y in corners]
     beyond = {
@@ -96,11 +96,12 @@ def sides_without_bleed(
         Side.RIGHT: max(xs) - page_w,
         Side.BOTTOM: max(ys) - page_h,
     }
-    return {
+    short = {
         side: bleed_pt - reach
         for side, reach in beyond.items()
         if -AT_EDGE_PT <= reach < bleed_pt - _SAME_PT
     }
+    return {} if short and is_off_page(corners, page_w, page_h) else short
 
 
 def is_covered(corners: Sequence[Point], by: Sequence[Point]) -> bool:

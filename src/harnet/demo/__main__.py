@@ -17,12 +17,12 @@ from harnet.standins.tarnholm_agency import TarnholmAgency
 from harnet.store.base import now_utc
 from harnet.store.database import migrate
 from harnet.store.models import Job, Picture
-from harnet.studio.checkedpdfs import keep_pdf, read_pdf
 from harnet.studio.checking import accept, findings_in
 from harnet.studio.copies import ask_for_copy, make_copy
 from harnet.studio.desk import Desk, Settings
 from harnet.studio.judging import settle
 from harnet.studio.links import carry, paste_picture
+from harnet.studio.pdfs.kept import keep_pdf, read_pdf
 from harnet.studio.pictures import path_of, set_rights
 from harnet.studio.shelves import (
     all_shelves,

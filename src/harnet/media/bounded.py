@@ -2,7 +2,7 @@
 
 A decoder that runs away or crashes takes that process down and nothing else. The work is a module
 with a function `work(order, tell)`: it takes plain values, returns plain values, raises
-UnreadableFile, and may tell how far it is, in percent.
+UnreadableFile, and may tell numbers as it goes on, such as how far it is in percent.
 """
 
 import importlib
@@ -88,7 +88,7 @@ def _main(module: str, seconds: int, memory_bytes: int) -> None:
     order = json.load(sys.stdin)
     work = importlib.import_module(module).work
     try:
-        answer = work(order, lambda percent: print(int(percent), flush=True))
+        answer = work(order, lambda number: print(int(number), flush=True))
     except UnreadableFile as error:
         answer = {"trouble": error.trouble, "advice": error.advice}
     print(json.dumps(answer), flush=True)

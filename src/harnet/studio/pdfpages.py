@@ -8,11 +8,7 @@ from pathlib import Path
 from harnet.media.bounded import Order, work_apart
 from harnet.studio.desk import Desk
 from harnet.studio.errors import NotThere
-
-PAGE_SECONDS, PAGE_MEMORY_BYTES = 60, 3_000_000_000
-"""The bounds of the process that draws a page."""
-_EDGE_PX = 1600
-"""The longer edge of a page of a checked PDF as it is looked at."""
+from harnet.studio.pdfs.drawing import PAGE_MEMORY_BYTES, PAGE_SECONDS, page_order
 
 
 def page_picture(desk: Desk, sha256: str, name: str, number: int) -> bytes:
@@ -23,11 +19,6 @@ def page_picture(desk: Desk, sha256: str, name: str, number: int) -> bytes:
         UnreadableFile: the page cannot be drawn.
     """
     return drawn_once(desk, f"{sha256}-seen-{number}.png", sha256, page_order(name, number))
-
-
-def page_order(name: str, number: int) -> Order:
-    """What is ordered of `harnet.media.pagelook` to draw a page as it is seen."""
-    return {"is_pdf": True, "is_whole": True, "page": number, "edge_px": _EDGE_PX, "name": name}
 
 
 def picture_alone(desk: Desk, sha256: str, name: str, object_number: int) -> bytes:

@@ -10,6 +10,7 @@ from operator import attrgetter
 from flask import Blueprint, Response, render_template, request
 from sqlalchemy.orm import Session
 
+from harnet.core.ledgerlines import Line, tried_on, verdict_counts, wanted_lines
 from harnet.core.target import Target
 from harnet.core.wording import (
     density_text,
@@ -21,14 +22,7 @@ from harnet.core.wording import (
 )
 from harnet.store.models import Item, Job
 from harnet.studio.jobs import job_with, target_of
-from harnet.studio.ledger import (
-    Line,
-    lines_of_job,
-    placed_for,
-    tried_on,
-    verdict_counts,
-    wanted_lines,
-)
+from harnet.studio.ledger import lines_of_job, placed_for
 from harnet.studio.pictures import facts_of_picture
 from harnet.studio.placed import Placed, has_own_target, unit_of
 from harnet.studio.placing import item_in

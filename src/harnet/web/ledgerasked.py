@@ -8,11 +8,12 @@ from flask import Response, after_this_request, request, url_for
 from sqlalchemy.orm import Session
 
 from harnet.core.errors import ValueOutOfRange
+from harnet.core.ledgerlines import SORTS, Wanted
 from harnet.core.target import Target, own_target
 from harnet.store.models import Job
 from harnet.studio.errors import Refused, sentence_of
 from harnet.studio.jobs import target_of
-from harnet.studio.ledger import SORTS, Wanted, lines_of_job
+from harnet.studio.ledger import lines_of_job
 from harnet.studio.targets import target_asked
 from harnet.web.ruler import WIDTH_PX, scale_of_lines
 

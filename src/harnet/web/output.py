@@ -6,6 +6,7 @@ from flask import Blueprint, current_app, render_template, request
 from sqlalchemy.orm import Session
 
 from harnet.core.errors import ValueOutOfRange
+from harnet.core.ledgerlines import Wanted, wanted_lines
 from harnet.core.pdfmode import checked_settings
 from harnet.core.preflight.subject import FileState
 from harnet.core.severity import Severity
@@ -16,7 +17,7 @@ from harnet.studio.clearing import KEEP_DAYS, KEEP_LATEST
 from harnet.studio.errors import NotThere, sentence_of
 from harnet.studio.gate import passed_in
 from harnet.studio.jobs import job_with, page_count, page_of, whole_job
-from harnet.studio.ledger import Wanted, lines_of_job, placed_for, wanted_lines
+from harnet.studio.ledger import lines_of_job, placed_for
 from harnet.studio.outputmaking import document_of
 from harnet.studio.outputs import (
     PAGE_IMAGE,

@@ -7,9 +7,9 @@ from dataclasses import replace
 from flask import request, url_for
 from sqlalchemy.orm import Session
 
+from harnet.core.ledgerlines import SORTS, Line, Wanted
 from harnet.core.target import Target, own_target
 from harnet.store.pdfmodels import CheckedPdf
-from harnet.studio.ledger import SORTS, Line, Wanted
 from harnet.web.ledgerasked import Asked, figure_from, say_address, tried_target
 from harnet.web.ruler import WIDTH_PX, Scale, scale_of_lines
 

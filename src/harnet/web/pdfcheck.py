@@ -7,28 +7,28 @@ from flask import Blueprint, Response, current_app, jsonify, render_template, re
 from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
 
+from harnet.core.ledgerlines import Line, verdict_counts, wanted_lines
+from harnet.core.painted import Painted, ReadPage, line_of
 from harnet.core.preflight.check import check
 from harnet.core.preflight.finding import Finding
+from harnet.core.preflight.painted import document_of, findings_on
 from harnet.core.target import Target
 from harnet.core.targetvalues import target_as_values
 from harnet.core.userspace import SeenSpace, seen_space
 from harnet.core.wording import density_text, ppi_text
-from harnet.store.pdfmodels import CheckedPdf, PaintedPicture
-from harnet.studio.checkedpdfs import (
+from harnet.store.pdfmodels import CheckedPdf
+from harnet.studio.errors import Refused
+from harnet.studio.pdfpages import page_picture
+from harnet.studio.pdfs.kept import (
     all_pdfs,
     delete_pdf,
-    density_of,
     keep_pdf,
-    line_of,
+    pages_of,
     pdf_with,
     pictures_in,
     target_of_pdf,
 )
-from harnet.studio.errors import Refused
-from harnet.studio.ledger import Line, verdict_counts, wanted_lines
-from harnet.studio.pdfpages import page_picture
-from harnet.studio.pdfspots import outline_on
-from harnet.studio.pdfsubjects import document_of, findings_on, size_of_painted
+from harnet.studio.pdfs.spots import outline_on
 from harnet.studio.progress import RUNNING
 from harnet.studio.targets import target_asked, target_with
 from harnet.web.ledgerasked import Asked
@@ -45,7 +45,7 @@ _FOREVER = 365 * 24 * 3600
 class PdfRow:
     """A picture of a PDF as the list shows it."""
 
-    picture: PaintedPicture
+    picture: Painted
     line: Line
     ppi: str
     size: str
@@ -57,7 +57,7 @@ class PdfRow:
 class Outline:
     """A picture's outline on the page as it is drawn, in points, and its badge."""
 
-    picture: PaintedPicture
+    picture: Painted
     line: Line
     points: str
     ppi: str
@@ -119,7 +119,7 @@ def show(pdf_id: int) -> str:
 
 
 def _values(session: Session, pdf: CheckedPdf) -> dict[str, object]:
-    own = target_of_pdf(pdf)
+    own, pages = target_of_pdf(pdf), pages_of(pdf)
     pictures = {picture.id: picture for picture in pictures_in(session, pdf)}
     settled = [line_of(picture, own) for picture in pictures.values()]
     scale = scale_for(settled, own)
@@ -130,14 +130,14 @@ def _values(session: Session, pdf: CheckedPdf) -> dict[str, object]:
     chosen = pictures.get(int(parts["select"])) if parts["select"].isdigit() else None
     first = chosen.page_number if chosen else 1
     number = int(parts["page"]) if parts["page"].isdigit() else first
-    number = min(max(1, number), max(1, len(pdf.pages)))
+    number = min(max(1, number), max(1, len(pages)))
     wanted = replace(asked.wanted, page=number) if parts["only"] else asked.wanted
     shown = wanted_lines(lines, wanted, target.density_ppi)
     listed = [pictures[line.item_id] for line in shown[:_MOST_ROWS]]
     found: dict[int, list[Finding]] = {}
-    for finding in findings_on(listed, pdf.pages, target):
+    for finding in findings_on(listed, pages, target):
         found.setdefault(finding.item_id, []).append(finding)
-    drawing = _drawing(pdf, number)
+    drawing = _drawing(pages, number)
     return {
         "pdf": pdf,
         "asked": asked,
@@ -148,14 +148,14 @@ def _values(session: Session, pdf: CheckedPdf) -> dict[str, object]:
         "counts": verdict_counts(line for line in lines if line.judged_ppi is not None),
         "unseen": sum(line.judged_ppi is None for line in lines),
         "ruler": _ruler(settled, lines, own, asked, scale, chosen),
-        "whole_findings": check([document_of(pdf.file_name, pdf.whole, pdf.pages, target)]),
+        "whole_findings": check([document_of(pdf.file_name, pdf.whole, pages, target)]),
         "rows": [
             _row(pictures[line.item_id], line, found.get(line.item_id, ()))
             for line in shown[:_MOST_ROWS]
         ],
         "hidden": max(0, len(shown) - _MOST_ROWS),
         "total": len(lines),
-        "outlines": _outlines(pdf, number, pictures.values(), target),
+        "outlines": _outlines(pages, number, pictures.values(), target),
         "drawing": drawing,
         "badge_pt": _badge_pt(drawing) if drawing else 0,
         "chosen": chosen,
@@ -170,7 +170,7 @@ def _ruler(
     own: Target,
     asked: Asked,
     scale: Scale,
-    chosen: PaintedPicture | None,
+    chosen: Painted | None,
 ) -> Ruler:
     """Dots stand where their densities are; their signs are by the target that is tried."""
     verdicts = {line.item_id: line.verdict for line in lines}
@@ -185,25 +185,23 @@ def _ruler(
     return ruler_of(spots, own, below, scale, selected, asked.tried, brushed)
 
 
-def _row(picture: PaintedPicture, line: Line, findings: Sequence[Finding]) -> PdfRow:
+def _row(picture: Painted, line: Line, findings: Sequence[Finding]) -> PdfRow:
     pieces = list(zip(picture.pieces[::2], picture.pieces[1::2], strict=True))
-    return PdfRow(
-        picture, line, density_text(density_of(picture)), size_of_painted(picture), pieces, findings
-    )
+    return PdfRow(picture, line, density_text(picture.density), picture.size_text, pieces, findings)
 
 
-def _drawing(pdf: CheckedPdf, number: int) -> SeenSpace | None:
+def _drawing(pages: Sequence[ReadPage], number: int) -> SeenSpace | None:
     """A page as it is drawn."""
-    if not 1 <= number <= len(pdf.pages):
+    if not 1 <= number <= len(pages):
         return None
-    page = pdf.pages[number - 1]
-    return seen_space(page["box"], page["turn"])
+    page = pages[number - 1]
+    return seen_space(page.box, page.turn_deg)
 
 
 def _outlines(
-    pdf: CheckedPdf, number: int, pictures: Iterable[PaintedPicture], target: Target
+    pages: Sequence[ReadPage], number: int, pictures: Iterable[Painted], target: Target
 ) -> list[Outline]:
-    drawing = _drawing(pdf, number)
+    drawing = _drawing(pages, number)
     if drawing is None:
         return []
     size_pt = _badge_pt(drawing)
@@ -211,7 +209,7 @@ def _outlines(
     for picture in pictures:
         if picture.page_number != number or picture.unseen:
             continue
-        corners = outline_on(picture, pdf.pages[number - 1])
+        corners = outline_on(picture, pages[number - 1])
         line = line_of(picture, target)
         badge = f"{ppi_text(line.judged_ppi or 0.0)} ppi"
         left = max(0.0, min(x for x, _ in corners))
@@ -223,7 +221,7 @@ def _outlines(
                 picture,
                 line,
                 " ".join(f"{x:.2f},{y:.2f}" for x, y in corners),
-                density_text(density_of(picture)),
+                density_text(picture.density),
                 badge,
                 left,
                 bottom,

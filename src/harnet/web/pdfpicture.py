@@ -3,12 +3,13 @@
 from flask import Blueprint, Response, render_template
 from sqlalchemy.orm import Session
 
+from harnet.core.painted import Painted, line_of
+from harnet.core.preflight.painted import findings_on
 from harnet.core.wording import density_text
-from harnet.store.pdfmodels import CheckedPdf, PaintedPicture
-from harnet.studio.checkedpdfs import density_of, line_of, pdf_with, target_of_pdf
+from harnet.store.pdfmodels import CheckedPdf
 from harnet.studio.errors import NotThere
 from harnet.studio.pdfpages import picture_alone
-from harnet.studio.pdfsubjects import findings_on, size_of_painted
+from harnet.studio.pdfs.kept import pages_of, pdf_with, picture_in, target_of_pdf
 from harnet.web.shared import desk
 
 blueprint = Blueprint("pdfpicture", __name__, url_prefix="/pdf/<int:pdf_id>/pictures")
@@ -27,9 +28,9 @@ def alone(pdf_id: int, picture_id: int) -> str:
             pdf=pdf,
             picture=picture,
             line=line,
-            ppi=density_text(density_of(picture)),
-            size=size_of_painted(picture),
-            findings=findings_on([picture], pdf.pages, target),
+            ppi=density_text(picture.density),
+            size=picture.size_text,
+            findings=findings_on([picture], pages_of(pdf), target),
         )
 
 
@@ -44,11 +45,9 @@ def pixels(pdf_id: int, picture_id: int) -> Response:
     return response
 
 
-def _picture(session: Session, pdf_id: int, picture_id: int) -> tuple[CheckedPdf, PaintedPicture]:
+def _picture(session: Session, pdf_id: int, picture_id: int) -> tuple[CheckedPdf, Painted]:
     pdf = pdf_with(session, pdf_id)
-    picture = session.get(PaintedPicture, picture_id)
-    if picture is None or picture.pdf_id != pdf.id:
-        raise NotThere("This picture is not in the PDF.")
+    picture = picture_in(session, pdf, picture_id)
     if not picture.object_number:
         raise NotThere("This picture was cut into pieces, or stands within the page's own content.")
     return pdf, picture

@@ -9,18 +9,13 @@ from flask import Blueprint, Response, render_template, url_for
 
 from harnet.core.preflight.finding import Finding
 from harnet.store.pdfmodels import CheckedPdf
-from harnet.studio.checkedpdfs import pdf_with
-from harnet.studio.checkedreport import (
-    PdfReport,
-    noted_copy,
-    report_as_csv,
-    report_as_json,
-    report_of_pdf,
-)
-from harnet.studio.checkedreporthtml import pdf_report_as_html
-from harnet.studio.checkedreportpdf import pdf_report_as_pdf
 from harnet.studio.pdfpages import page_picture
-from harnet.studio.pdfspots import Spot, spot_of
+from harnet.studio.pdfs.kept import pdf_with
+from harnet.studio.pdfs.keptreport import noted_copy, report_of_pdf
+from harnet.studio.pdfs.report import PdfReport, report_as_csv, report_as_json
+from harnet.studio.pdfs.reporthtml import pdf_report_as_html
+from harnet.studio.pdfs.reportpdf import pdf_report_as_pdf
+from harnet.studio.pdfs.spots import Spot, spot_of
 from harnet.studio.takein import safe_file_name
 from harnet.web.shared import desk
 

@@ -5,11 +5,11 @@ from sqlalchemy.orm import Session
 
 from harnet.store.models import Job
 from harnet.store.pdfmodels import CheckedPdf
-from harnet.studio.checkedpdfs import pdf_with
-from harnet.studio.checkedreport import report_of_pdf
 from harnet.studio.errors import NotThere
 from harnet.studio.jobs import job_with
 from harnet.studio.pdfpages import page_picture
+from harnet.studio.pdfs.kept import pdf_with
+from harnet.studio.pdfs.keptreport import report_of_pdf
 from harnet.studio.report import report_of, rules_asked
 from harnet.studio.reviews import is_open, link_behind, links_to, make_link, withdraw
 from harnet.web.pdfreport import shown_findings

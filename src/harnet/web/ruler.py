@@ -13,12 +13,12 @@ from operator import attrgetter
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from harnet.core.ledgerlines import Line
 from harnet.core.rulerscale import step_headroom
 from harnet.core.target import HIGHEST_PPI, LOWEST_PPI, Target
 from harnet.core.verdict import Verdict
 from harnet.store.checkmodels import Judgement
 from harnet.store.models import Job, Page
-from harnet.studio.ledger import Line
 
 WIDTH_PX = 1244.0
 _DOT_PX, _FLOOR_PX, _MARGIN_PX = 11.0, 70.0, 20.0

@@ -3,7 +3,6 @@
 from procrastinate import App, PsycopgConnector
 
 from harnet.studio.agency import fetch_picture
-from harnet.studio.checkedpdfs import read_pdf
 from harnet.studio.clearing import clear_old_outputs
 from harnet.studio.copies import make_copy
 from harnet.studio.desk import Desk, Settings
@@ -11,6 +10,7 @@ from harnet.studio.exact import make_exact
 from harnet.studio.handoff.opening import open_pack
 from harnet.studio.joblist import look_at_jobs
 from harnet.studio.outputmaking import make_output
+from harnet.studio.pdfs.kept import read_pdf
 from harnet.studio.printhouses import ask_house
 from harnet.studio.shelves import look_at_shelves, make_waiting_previews
 

@@ -1,26 +1,27 @@
-"""Reading a stretch of a stranger's PDF, in a process of its own with limits.
+"""Reading a stranger's PDF, in a process of its own with limits.
 
-The answer is written to a file as JSON, since it may be long: the pages, and the pictures that they
-paint, those that a producer cut put together again.
+Every stretch of pages is written to a file as JSON, since it may be long: the pages, and the
+pictures that they paint, those that a producer cut put together again.
 """
 
 import json
+from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
 
 import pikepdf
 
 from harnet.core.pagefit import sides_without_bleed
+from harnet.core.painted import ReadPage, page_values
 from harnet.core.placing import Source
 from harnet.core.strips import Piece, Whole, wholes_of
-from harnet.core.userspace import bleed_between, placement_from, seen_space
+from harnet.core.userspace import placement_from, seen_space
 from harnet.media.bounded import Order, Tell
 from harnet.media.pdf.content import NONSENSE
 from harnet.media.pdf.fonts import LooseFonts
 from harnet.media.pdf.opening import opened_pdf
 from harnet.media.pdf.painted import pages_with_images
 from harnet.media.pdf.paintedimage import PaintedImage
-from harnet.media.pdf.seenpage import SeenPage
 
 MOST_PICTURES_A_PAGE = 20_000
 _USUAL_BLEED_PT = 3 * 72 / 25.4
@@ -30,49 +31,61 @@ _USUAL_BLEED_PT = 3 * 72 / 25.4
 def work(order: Order, tell: Tell) -> Order:
     """What happens in the process: see `harnet.media.bounded`.
 
-    Reads the pages from `first` to `last`, None for all; `images` asks for every piece as well.
+    The first stretch has `first_pages`, the others `pages_at_once`; each is written to `folder` and
+    its number told. `images` asks for every piece as well.
     """
-    first, last = int(order["first"]), order["last"]
-    pages: list[dict[str, Any]] = []
-    pictures: list[dict[str, Any]] = []
-    single: list[dict[str, Any]] = []
     loose = LooseFonts()
+    number, stretch = 1, _Stretch()
     with opened_pdf(Path(order["path"]), order["name"]) as pdf:
-        count = len(pdf.pages)
-        for seen, images in pages_with_images(pdf, order["name"], first, last, loose):
-            rows = pictures_of(images)
-            page = page_of(seen) | {"is_bare": is_bare(seen, images)}
-            if len(rows) > MOST_PICTURES_A_PAGE:
-                page["left_out"] = f"pictures beyond the first {MOST_PICTURES_A_PAGE}"
-            pages.append(page)
-            pictures += rows[:MOST_PICTURES_A_PAGE]
-            if order.get("images"):
-                single += images_of(images)
-        whole = _whole(pdf) if first == 1 else {}
-    fonts = sorted(_storable(name)[:200] for name in loose.names)
-    found = {"pages": pages, "pictures": pictures, "images": single, "loose_fonts": fonts}
-    Path(order["answer"]).write_text(json.dumps(found))
-    return {"count": count, "whole": whole}
+        count, whole = len(pdf.pages), _whole(pdf)
+
+        def hand_over() -> None:
+            fonts = sorted(_storable(name)[:200] for name in loose.names)
+            values = stretch.values | {"page_count": count, "whole": whole, "loose_fonts": fonts}
+            file = Path(order["folder"]) / f"stretch {number}.json"
+            file.write_text(json.dumps(values))
+            tell(number)
+
+        for page, images in pages_with_images(pdf, order["name"], loose):
+            stretch.take(page, images, bool(order["images"]))
+            if len(stretch.pages) >= order["first_pages" if number == 1 else "pages_at_once"]:
+                hand_over()
+                number, stretch = number + 1, _Stretch()
+        if stretch.pages:
+            hand_over()
+    return {}
 
 
-def page_of(seen: SeenPage) -> dict[str, Any]:
-    """A page as plain values: its boxes in points, its turn in degrees, what was noticed on it."""
-    return {
-        "box": list(seen.box),
-        "turn": seen.rotate_deg,
-        "trim": list(seen.trim) if seen.trim else None,
-        "bleed": list(seen.bleed) if seen.bleed else None,
-        "is_transparent": seen.is_transparent,
-        "left_out": seen.left_out,
-    }
+@dataclass(slots=True)
+class _Stretch:
+    """Pages in a row as plain values."""
+
+    pages: list[dict[str, Any]] = field(default_factory=list)
+    pictures: list[dict[str, Any]] = field(default_factory=list)
+    images: list[dict[str, Any]] = field(default_factory=list)
+
+    def take(self, page: ReadPage, images: list[PaintedImage], with_images: bool) -> None:
+        """Takes in a page."""
+        rows = pictures_of(images)
+        page = replace(page, is_bare=is_bare(page, images))
+        if len(rows) > MOST_PICTURES_A_PAGE:
+            page = replace(page, left_out=f"pictures beyond the first {MOST_PICTURES_A_PAGE}")
+        self.pages.append(page_values(page))
+        self.pictures += rows[:MOST_PICTURES_A_PAGE]
+        if with_images:
+            self.images += images_of(images)
+
+    @property
+    def values(self) -> dict[str, Any]:
+        """What it holds, by name."""
+        return {"pages": self.pages, "pictures": self.pictures, "images": self.images}
 
 
-def is_bare(seen: SeenPage, images: list[PaintedImage]) -> bool:
+def is_bare(page: ReadPage, images: list[PaintedImage]) -> bool:
     """Whether a picture meets the edge where the page is cut, and nothing lies beyond it."""
-    trim = seen.trim or seen.box
-    if bleed_between(trim, seen.bleed or seen.box):
+    if page.bleed_pt:
         return False
-    space = seen_space(trim, seen.rotate_deg)
+    space = seen_space(page.cut, page.turn_deg)
 
     def meets_edge(image: PaintedImage) -> bool:
         source, matrix = Source(image.px_w, image.px_h), image.matrix.then(space.matrix)

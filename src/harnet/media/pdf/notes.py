@@ -4,29 +4,18 @@ Notes are annotations (ISO 32000-2, 12.5.6.8) with a look of their own, beside t
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from pathlib import Path
 
 import pikepdf
 
-from harnet.core.geometry import Matrix
 from harnet.media.bounded import Order, Tell
 from harnet.media.pdf.clip import Bounds, is_nothing, shared, unit_bounds
+from harnet.media.pdf.noteorder import Note, notes_from
 from harnet.media.pdf.opening import opened_pdf
 from harnet.media.pdf.operators import number
 from harnet.media.pdf.seenpage import seen_page
 
 _LINE_PT = 1.5
-
-
-@dataclass(frozen=True, slots=True)
-class Note:
-    """What is said of a picture: on which page, where, and in which colour, `#rrggbb`."""
-
-    page_number: int
-    matrix: Matrix
-    text: str
-    colour: str
 
 
 def write_noted(path: Path, name: str, notes: Sequence[Note], target: Path) -> int:
@@ -40,7 +29,7 @@ def write_noted(path: Path, name: str, notes: Sequence[Note], target: Path) -> i
         pages = list(pdf.pages)
         for note in notes:
             page = pages[note.page_number - 1]
-            seen, unit = seen_page(page, note.page_number)
+            seen, unit = seen_page(page)
             where = shared(unit_bounds(note.matrix), seen.box)
             if where is None or is_nothing(where):
                 continue
@@ -87,17 +76,7 @@ def _annotation(pdf: pikepdf.Pdf, note: Note, box: Bounds) -> pikepdf.Dictionary
     )
 
 
-def order_of(path: Path, name: str, notes: Sequence[Note], target: Path) -> Order:
-    """The work as plain values, for a process of its own."""
-    said = [[one.page_number, *one.matrix.as_tuple(), one.text, one.colour] for one in notes]
-    return {"path": str(path), "name": name, "notes": said, "target": str(target)}
-
-
 def work(order: Order, tell: Tell) -> Order:
     """What happens in the process: see `harnet.media.bounded`."""
-    notes = [
-        Note(page, Matrix(*numbers), text, colour)
-        for page, *numbers, text, colour in order["notes"]
-    ]
-    placed = write_noted(Path(order["path"]), order["name"], notes, Path(order["target"]))
-    return {"placed": placed}
+    target = Path(order["target"])
+    return {"placed": write_noted(Path(order["path"]), order["name"], notes_from(order), target)}

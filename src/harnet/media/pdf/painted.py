@@ -7,13 +7,14 @@ from pathlib import Path
 import pikepdf
 
 from harnet.core.geometry import Matrix
+from harnet.core.painted import ReadPage
 from harnet.media.errors import UnreadableFile
 from harnet.media.pdf.fonts import LooseFonts
 from harnet.media.pdf.imagefacts import ImageFacts
 from harnet.media.pdf.layers import Key, layers_off
 from harnet.media.pdf.opening import opened_pdf
 from harnet.media.pdf.paintedimage import PaintedImage
-from harnet.media.pdf.seenpage import SeenPage, resources_of, seen_page
+from harnet.media.pdf.seenpage import resources_of, seen_page
 from harnet.media.pdf.transparency import Transparency
 from harnet.media.pdf.walk import MOST_PAINTED, PageWalk, TooManyImages
 
@@ -38,13 +39,9 @@ def painted_images(path: Path, name: str | None = None) -> tuple[int, list[Paint
 
 
 def pages_with_images(
-    pdf: pikepdf.Pdf,
-    name: str,
-    first: int = 1,
-    last: int | None = None,
-    fonts: LooseFonts | None = None,
-) -> Iterator[tuple[SeenPage, list[PaintedImage]]]:
-    """Page by page, from `first` to `last`: what is seen of it, and the images it paints.
+    pdf: pikepdf.Pdf, name: str, fonts: LooseFonts | None = None
+) -> Iterator[tuple[ReadPage, list[PaintedImage]]]:
+    """Page by page: what is seen of it, and the images it paints.
 
     `fonts`, where given, gathers the fonts that are used by name alone.
 
@@ -59,8 +56,8 @@ def pages_with_images(
         return found.has_alpha if found else None
 
     transparency = Transparency(is_see_through)
-    for number, page in enumerate(list(pdf.pages)[first - 1 : last], first):
-        seen, unit = seen_page(page, number)
+    for number, page in enumerate(list(pdf.pages), 1):
+        seen, unit = seen_page(page)
         resources = resources_of(page)
         walk = PageWalk(number, facts, seen.box, off)
         base = Matrix.scaling(unit, unit)

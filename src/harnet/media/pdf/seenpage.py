@@ -1,10 +1,10 @@
 """What is seen of a PDF's page: its boxes, its turn, and what it inherits (ISO 32000-2, 7.7.3)."""
 
-from dataclasses import dataclass
 from typing import Any
 
 import pikepdf
 
+from harnet.core.painted import ReadPage
 from harnet.media.limits import MAX_FORM_DEPTH
 from harnet.media.pdf.clip import Bounds, shared
 from harnet.media.pdf.content import bounds_from, entry
@@ -13,29 +13,12 @@ _LETTER: Bounds = (0.0, 0.0, 612.0, 792.0)
 """Where a page says no size; what readers take then, from memory."""
 
 
-@dataclass(frozen=True, slots=True)
-class SeenPage:
-    """What is seen of a page: the crop box within the media box in points, and its turn.
-
-    `trim` and `bleed` are the boxes that it states, in points. `left_out` says what of its content
-    was not followed, empty where all was.
-    """
-
-    number: int
-    box: Bounds
-    rotate_deg: int
-    trim: Bounds | None = None
-    bleed: Bounds | None = None
-    is_transparent: bool = False
-    left_out: str = ""
-
-
-def seen_page(page: pikepdf.Page, number: int) -> tuple[SeenPage, float]:
+def seen_page(page: pikepdf.Page) -> tuple[ReadPage, float]:
     """What is seen of a page, in points, and its `UserUnit`: points a unit of its own."""
     node = page.obj
     unit = _user_unit(node)
     trim, bleed = (_stated_box(node, name, unit) for name in ("/TrimBox", "/BleedBox"))
-    return SeenPage(number, _seen_box(node, unit), _turn(node), trim, bleed), unit
+    return ReadPage(_seen_box(node, unit), _turn(node), trim, bleed), unit
 
 
 def resources_of(page: pikepdf.Page) -> Any:

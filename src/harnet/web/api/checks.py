@@ -7,19 +7,20 @@ from flask import Response, current_app
 from pydantic import BaseModel, ConfigDict
 from sqlalchemy.orm import Session
 
+from harnet.core.ledgerlines import verdict_counts
+from harnet.core.painted import line_of
 from harnet.store.pdfmodels import CheckedPdf
-from harnet.studio.checkedpdfs import (
+from harnet.studio.errors import Refused
+from harnet.studio.pdfs.kept import (
     all_pdfs,
     delete_pdf,
     keep_pdf_once,
-    line_of,
     pdf_with,
     pictures_in,
     target_of_pdf,
 )
-from harnet.studio.checkedreport import noted_copy, report_as_json, report_of_pdf
-from harnet.studio.errors import Refused
-from harnet.studio.ledger import verdict_counts
+from harnet.studio.pdfs.keptreport import noted_copy, report_of_pdf
+from harnet.studio.pdfs.report import report_as_json
 from harnet.web.api.door import file_answer, resource, same_answer
 from harnet.web.api.schemas import CheckOut, Checks, Key, Ppi, ReportOut, Stretch, TargetIn
 from harnet.web.api.targets import target_meant, target_out

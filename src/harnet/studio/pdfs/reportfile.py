@@ -1,16 +1,14 @@
 """A report of a PDF written to a file; its ending says in which form."""
 
 import json
-import tempfile
 from functools import partial
 from pathlib import Path
 
 from harnet.core.errors import ValueOutOfRange
-from harnet.media.bounded import work_apart
-from harnet.studio.checkedreport import PdfReport, report_as_csv, report_as_json
-from harnet.studio.checkedreporthtml import pdf_report_as_html
-from harnet.studio.checkedreportpdf import pdf_report_as_pdf
-from harnet.studio.pdfpages import PAGE_MEMORY_BYTES, PAGE_SECONDS, page_order
+from harnet.studio.pdfs.drawing import page_of_file
+from harnet.studio.pdfs.report import PdfReport, report_as_csv, report_as_json
+from harnet.studio.pdfs.reporthtml import pdf_report_as_html
+from harnet.studio.pdfs.reportpdf import pdf_report_as_pdf
 
 ENDINGS = (".html", ".pdf", ".csv", ".json")
 
@@ -22,7 +20,7 @@ def write_report_file(report: PdfReport, source: Path, target: Path) -> None:
         ValueOutOfRange: the ending is none of `ENDINGS`.
         OSError: it cannot be written.
     """
-    drawing = partial(_page_of_file, source, report.file)
+    drawing = partial(page_of_file, source, report.file)
     ending = target.suffix.lower()
     if ending == ".json":
         text = json.dumps(report_as_json(report), ensure_ascii=False, indent=1)
@@ -37,17 +35,3 @@ def write_report_file(report: PdfReport, source: Path, target: Path) -> None:
         raise ValueOutOfRange(
             f"a report is written as {', '.join(ENDINGS)}, not as “{target.suffix}”"
         )
-
-
-def _page_of_file(source: Path, name: str, number: int) -> bytes:
-    with tempfile.TemporaryDirectory(prefix="harnet-") as folder:
-        look = Path(folder) / "look.png"
-        order = page_order(name, number) | {"path": str(source), "look": str(look)}
-        work_apart(
-            "harnet.media.pagelook",
-            order,
-            name=name,
-            seconds=PAGE_SECONDS,
-            memory_bytes=PAGE_MEMORY_BYTES,
-        )
-        return look.read_bytes()

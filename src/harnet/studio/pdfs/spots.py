@@ -3,18 +3,15 @@
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from harnet.core.geometry import Matrix
+from harnet.core.ledgerlines import Line
+from harnet.core.painted import Painted, ReadPage
 from harnet.core.preflight.finding import Finding
 from harnet.core.userspace import seen_space
 from harnet.core.wording import density_text, px_text
 from harnet.media.errors import UnreadableFile
 from harnet.media.pagespot import page_spot
 from harnet.media.pdf.clip import bounds_of
-from harnet.store.pdfmodels import PaintedPicture
-from harnet.studio.checkedpdfs import density_of
 from harnet.studio.errors import NotThere
-from harnet.studio.ledger import Line
-from harnet.studio.pdfsubjects import PageValues, size_of_painted
 
 PageDrawing = Callable[[int], bytes]
 """Draws a page by its number, as PNG."""
@@ -39,15 +36,15 @@ class Spot:
     outline: Sequence[tuple[float, float]]
 
 
-def outline_on(picture: PaintedPicture, page: PageValues) -> list[tuple[float, float]]:
+def outline_on(picture: Painted, page: ReadPage) -> list[tuple[float, float]]:
     """The corners of a picture on its page as it is seen, in points from its top left."""
-    matrix = Matrix(*picture.matrix).then(seen_space(page["box"], page["turn"]).matrix)
+    matrix = picture.matrix.then(seen_space(page.box, page.turn_deg).matrix)
     return [matrix.applied(x, y) for x, y in ((0, 0), (1, 0), (1, 1), (0, 1))]
 
 
-def spot_of(picture: PaintedPicture, page: PageValues) -> Spot:
+def spot_of(picture: Painted, page: ReadPage) -> Spot:
     """The picture with some of the page around it, as far as the page goes."""
-    space = seen_space(page["box"], page["turn"])
+    space = seen_space(page.box, page.turn_deg)
     outline = outline_on(picture, page)
     bounds = bounds_of(outline)
     assert bounds is not None
@@ -78,8 +75,8 @@ class Spots:
 
     def __init__(
         self,
-        pictures: Sequence[PaintedPicture],
-        pages: Sequence[PageValues],
+        pictures: Sequence[Painted],
+        pages: Sequence[ReadPage],
         page_drawing: PageDrawing,
     ) -> None:
         self._pictures = {picture.id: picture for picture in pictures}
@@ -128,14 +125,14 @@ class ShownRow:
     colour: str
 
 
-def shown_rows(pictures: Sequence[PaintedPicture], lines: Sequence[Line]) -> list[ShownRow]:
+def shown_rows(pictures: Sequence[Painted], lines: Sequence[Line]) -> list[ShownRow]:
     """The rows of a report's table, in painting order, as many as a person reads."""
     return [
         ShownRow(
             picture.page_number,
             px_text(picture.px_w, picture.px_h),
-            size_of_painted(picture),
-            density_text(density_of(picture)),
+            picture.size_text,
+            density_text(picture.density),
             picture.unseen or line.verdict.value,
             f"{picture.colour}, {picture.bits} bit",
         )

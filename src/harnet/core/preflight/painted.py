@@ -4,7 +4,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from typing import Any
 
 from harnet.core.figures import figures_of
-from harnet.core.geometry import Matrix
+from harnet.core.painted import Painted, ReadPage
 from harnet.core.picture import Colour, Facts, Kind
 from harnet.core.placing import source_from
 from harnet.core.preflight.check import check
@@ -14,27 +14,12 @@ from harnet.core.preflight.rules import all_rules, worst_first
 from harnet.core.preflight.subject import Around, Checked, CheckedDocument, FileState
 from harnet.core.target import Target
 from harnet.core.units import Unit
-from harnet.core.userspace import bleed_between, placement_from, seen_space
-from harnet.core.wording import px_text, size_text
-from harnet.store.pdfmodels import PaintedPicture
+from harnet.core.userspace import placement_from, seen_space
 
-PageValues = Mapping[str, Any]
-"""A page of a checked PDF, as `CheckedPdf.pages` holds it."""
 _CHANNELS = {Colour.RGB: 3, Colour.LAB: 3, Colour.CMYK: 4}
 
 
-def name_of_painted(picture: PaintedPicture) -> str:
-    """By what a picture without a file name is spoken of."""
-    return f"{px_text(picture.px_w, picture.px_h)} px"
-
-
-def size_of_painted(picture: PaintedPicture) -> str:
-    """How large it is on its page, along its own edges, as it is said."""
-    matrix = Matrix(*picture.matrix)
-    return size_text(matrix.u_length, matrix.v_length, Unit.MM, digits=1)
-
-
-def facts_of_painted(picture: PaintedPicture) -> Facts:
+def facts_of(picture: Painted) -> Facts:
     """What a PDF says of a picture in it, in the form of a file's facts."""
     colour = Colour(picture.colour)
     is_lossy = "DCTDecode" in picture.filters
@@ -56,33 +41,27 @@ def facts_of_painted(picture: PaintedPicture) -> Facts:
     )
 
 
-def subject_of(picture: PaintedPicture, page: PageValues, target: Target) -> Checked:
+def subject_of(picture: Painted, page: ReadPage, target: Target) -> Checked:
     """A painted picture in its page's trim, as the rules on placed pictures take it."""
-    space = seen_space(page["trim"] or page["box"], page["turn"])
-    facts = facts_of_painted(picture)
-    matrix = Matrix(*picture.matrix).then(space.matrix)
-    placement = placement_from(source_from(facts), matrix)
+    space = seen_space(page.cut, page.turn_deg)
+    facts = facts_of(picture)
+    placement = placement_from(source_from(facts), picture.matrix.then(space.matrix))
     return Checked(
         picture.id,
         picture.page_number,
-        name_of_painted(picture),
+        picture.name,
         placement,
         figures_of(placement, target),
         FileState.CARRIED,
         Unit.MM,
         facts,
-        Around(space.width_pt, space.height_pt, bleed_of(page)),
+        Around(space.width_pt, space.height_pt, page.bleed_pt),
         target,
     )
 
 
-def bleed_of(page: PageValues) -> float:
-    """How far a page reaches beyond its trim, in points."""
-    return bleed_between(page["trim"] or page["box"], page["bleed"] or page["box"])
-
-
 def findings_on(
-    pictures: Iterable[PaintedPicture], pages: Sequence[PageValues], target: Target
+    pictures: Iterable[Painted], pages: Sequence[ReadPage], target: Target
 ) -> list[Finding]:
     """What the rules find on the pictures that are seen, worst first."""
     subjects = (
@@ -94,7 +73,7 @@ def findings_on(
 
 
 def document_of(
-    name: str, whole: Mapping[str, Any], pages: Sequence[PageValues], target: Target
+    name: str, whole: Mapping[str, Any], pages: Sequence[ReadPage], target: Target
 ) -> CheckedDocument:
     """A PDF as a whole, as the rules on PDFs take it."""
     numbered = list(enumerate(pages, 1))
@@ -103,15 +82,15 @@ def document_of(
         target,
         len(pages),
         tuple(whole.get("loose_fonts", ())),
-        tuple(number for number, page in numbered if page["trim"] is None),
-        tuple(number for number, page in numbered if page.get("is_bare")),
-        tuple(number for number, page in numbered if page["is_transparent"]),
-        tuple((number, page["left_out"]) for number, page in numbered if page["left_out"]),
+        tuple(number for number, page in numbered if page.trim is None),
+        tuple(number for number, page in numbered if page.is_bare),
+        tuple(number for number, page in numbered if page.is_transparent),
+        tuple((number, page.left_out) for number, page in numbered if page.left_out),
     )
 
 
 def all_findings(
-    document: CheckedDocument, pictures: Iterable[PaintedPicture], pages: Sequence[PageValues]
+    document: CheckedDocument, pictures: Iterable[Painted], pages: Sequence[ReadPage]
 ) -> list[Finding]:
     """What is found on a PDF as a whole and on its pictures, worst first."""
     on_pictures = findings_on(pictures, pages, document.target)

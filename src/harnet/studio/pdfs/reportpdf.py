@@ -3,8 +3,8 @@
 from harnet.core.preflight.finding import Finding
 from harnet.core.wording import counted, ppi_text, share_text
 from harnet.media.reportpdf import Heading, Part, Rows, Said, write_report
-from harnet.studio.checkedreport import PdfReport
-from harnet.studio.pdfspots import MOST_FINDINGS, MOST_ROWS, PageDrawing, Spots, shown_rows
+from harnet.studio.pdfs.report import PdfReport
+from harnet.studio.pdfs.spots import MOST_FINDINGS, MOST_ROWS, PageDrawing, Spots, shown_rows
 
 
 def pdf_report_as_pdf(report: PdfReport, page_drawing: PageDrawing) -> bytes:

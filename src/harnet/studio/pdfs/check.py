@@ -1,7 +1,5 @@
 """The check of a PDF file without a database: read apart, judged, reported."""
 
-import json
-import shutil
 import tempfile
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -9,15 +7,12 @@ from hashlib import file_digest
 from pathlib import Path
 from typing import Any
 
+from harnet.core.painted import Painted, line_of, painted_from
 from harnet.core.target import Target
 from harnet.core.verdict import Verdict
-from harnet.media.bounded import work_apart
-from harnet.media.pdf.opening import require_pdf
-from harnet.store.pdfmodels import PaintedPicture
-from harnet.studio.checkedpdfs import line_of
-from harnet.studio.checkedreport import PdfReport, pdf_report, report_as_json, report_row
-
-_SECONDS, _MEMORY_BYTES = 300, 4_000_000_000
+from harnet.media.pdf.signature import require_pdf
+from harnet.studio.pdfs.reading import Stretch, read_apart
+from harnet.studio.pdfs.report import PdfReport, pdf_report, report_as_json, report_row
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,7 +23,7 @@ class PdfCheck:
     """
 
     report: PdfReport
-    images: Sequence[PaintedPicture]
+    images: Sequence[Painted]
 
     @property
     def file(self) -> str:
@@ -40,7 +35,7 @@ class PdfCheck:
         """How many pages it has."""
         return len(self.report.pages)
 
-    def verdict_of(self, image: PaintedPicture) -> Verdict:
+    def verdict_of(self, image: Painted) -> Verdict:
         """The verdict of one image."""
         return line_of(image, self.report.target).verdict
 
@@ -76,7 +71,7 @@ class PdfCheck:
             "summary": self.summary,
         }
 
-    def row(self, image: PaintedPicture) -> dict[str, Any]:
+    def row(self, image: Painted) -> dict[str, Any]:
         """One image of the published form."""
         whole = report_row(image, line_of(image, self.report.target))
         return {column: whole[column] for column in COLUMNS}
@@ -96,24 +91,16 @@ def check_pdf(path: Path, name: str, target: Target) -> PdfCheck:
         UnreadableFile: the PDF cannot be read.
     """
     require_pdf(path, name)
-    folder = Path(tempfile.mkdtemp(prefix="harnet-"))
-    try:
-        answer = folder / "answer.json"
-        order = {"path": str(path), "name": name, "first": 1, "last": None, "images": True}
-        said = work_apart(
-            "harnet.media.pdf.checkwork",
-            order | {"answer": str(answer)},
-            name=name,
-            seconds=_SECONDS,
-            memory_bytes=_MEMORY_BYTES,
-        )
-        found = json.loads(answer.read_text())
-    finally:
-        shutil.rmtree(folder, ignore_errors=True)
-    pictures = [PaintedPicture(id=n, **row) for n, row in enumerate(found["pictures"], 1)]
-    images = [PaintedPicture(id=n, **row) for n, row in enumerate(found["images"], 1)]
+    stretches: list[Stretch] = []
+    with tempfile.TemporaryDirectory(prefix="harnet-") as folder:
+        read_apart(path, name, Path(folder), stretches.append, with_images=True)
+    pages = [page for one in stretches for page in one.pages]
+    rows = (row for one in stretches for row in one.pictures)
+    pictures = [painted_from(number, row) for number, row in enumerate(rows, 1)]
+    rows = (row for one in stretches for row in one.images)
+    images = [painted_from(number, row) for number, row in enumerate(rows, 1)]
     with path.open("rb") as file:
         sha256 = file_digest(file, "sha256").hexdigest()
-    whole = said["whole"] | {"loose_fonts": found["loose_fonts"]}
-    report = pdf_report(name, sha256, target, whole, found["pages"], pictures)
-    return PdfCheck(report, images)
+    last = stretches[-1]
+    whole = {**last.whole, "loose_fonts": last.loose_fonts}
+    return PdfCheck(pdf_report(name, sha256, target, whole, pages, pictures), images)

@@ -5,11 +5,14 @@ from base64 import b64encode
 from jinja2 import Environment, PackageLoader
 
 from harnet.core.wording import counted, ppi_text, share_text
-from harnet.studio.checkedreport import PdfReport
-from harnet.studio.pdfspots import MOST_FINDINGS, MOST_ROWS, PageDrawing, Spots, shown_rows
+from harnet.studio.pdfs.report import PdfReport
+from harnet.studio.pdfs.spots import MOST_FINDINGS, MOST_ROWS, PageDrawing, Spots, shown_rows
 
 _TEMPLATES = Environment(
-    loader=PackageLoader("harnet.studio"), autoescape=True, trim_blocks=True, lstrip_blocks=True
+    loader=PackageLoader("harnet.studio.pdfs"),
+    autoescape=True,
+    trim_blocks=True,
+    lstrip_blocks=True,
 )
 _TEMPLATES.filters.update(counted=counted, ppi=ppi_text, share=share_text)
 
@@ -21,7 +24,7 @@ def pdf_report_as_html(report: PdfReport, page_drawing: PageDrawing) -> str:
     for finding in report.findings[:MOST_FINDINGS]:
         spot = spots.on(finding)
         findings.append((finding, b64encode(spot).decode() if spot else ""))
-    return _TEMPLATES.get_template("pdf_report.html").render(
+    return _TEMPLATES.get_template("report.html").render(
         report=report,
         findings=findings,
         more_findings=max(0, len(report.findings) - MOST_FINDINGS),

@@ -2,31 +2,17 @@
 
 import csv
 import io
-import shutil
-import tempfile
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from pathlib import Path
 from typing import Any
 
-from sqlalchemy.orm import Session
-
-from harnet.core.geometry import Matrix
+from harnet.core.ledgerlines import Line, verdict_counts
+from harnet.core.painted import Painted, ReadPage, line_of
 from harnet.core.preflight.finding import Finding
+from harnet.core.preflight.painted import all_findings, document_of
 from harnet.core.target import Target
 from harnet.core.verdict import Verdict
-from harnet.media.bounded import work_apart
-from harnet.media.pdf.notes import order_of
-from harnet.store.pdfmodels import CheckedPdf, PaintedPicture
-from harnet.studio.checkedpdfs import density_of, line_of, pictures_in, target_of_pdf
-from harnet.studio.desk import Desk
-from harnet.studio.errors import Refused
-from harnet.studio.ledger import Line, verdict_counts
-from harnet.studio.pdfnotes import notes_on
-from harnet.studio.pdfsubjects import PageValues, all_findings, document_of
-from harnet.studio.progress import DONE
 
-_SECONDS, _MEMORY_BYTES = 60, 3_000_000_000
 COLUMNS = (
     "page",
     "px_w",
@@ -57,8 +43,8 @@ class PdfReport:
     sha256: str
     target: Target
     whole: Mapping[str, Any]
-    pages: Sequence[PageValues]
-    pictures: Sequence[PaintedPicture]
+    pages: Sequence[ReadPage]
+    pictures: Sequence[Painted]
     lines: Sequence[Line]
     findings: Sequence[Finding]
 
@@ -80,25 +66,13 @@ class PdfReport:
         return found
 
 
-def report_of_pdf(session: Session, pdf: CheckedPdf, target: Target | None = None) -> PdfReport:
-    """The report of a checked PDF by its own target, or by another that is tried."""
-    return pdf_report(
-        pdf.file_name,
-        pdf.sha256,
-        target or target_of_pdf(pdf),
-        pdf.whole,
-        pdf.pages,
-        pictures_in(session, pdf),
-    )
-
-
 def pdf_report(
     name: str,
     sha256: str,
     target: Target,
     whole: Mapping[str, Any],
-    pages: Sequence[PageValues],
-    pictures: Sequence[PaintedPicture],
+    pages: Sequence[ReadPage],
+    pictures: Sequence[Painted],
 ) -> PdfReport:
     """The report on what was read of a PDF; pictures in painting order, each with its number."""
     document = document_of(name, whole, pages, target)
@@ -165,9 +139,9 @@ def report_as_csv(report: PdfReport) -> str:
     return text.getvalue()
 
 
-def report_row(picture: PaintedPicture, line: Line) -> dict[str, Any]:
+def report_row(picture: Painted, line: Line) -> dict[str, Any]:
     """A picture of the published form: densities in ppi to a thousandth, lengths in points."""
-    density, matrix = density_of(picture), Matrix(*picture.matrix)
+    density, matrix = picture.density, picture.matrix
     return {
         "page": picture.page_number,
         "px_w": picture.px_w,
@@ -199,29 +173,3 @@ def target_json(target: Target) -> dict[str, object]:
         "ceiling_ppi": target.ceiling_ppi,
         "tolerance": target.tolerance,
     }
-
-
-def noted_copy(desk: Desk, session: Session, pdf: CheckedPdf) -> bytes:
-    """The PDF with a note on each picture that falls short; what was handed in stays as it is.
-
-    Raises:
-        Refused: it is not read to its end.
-        UnreadableFile: it cannot be read any more.
-    """
-    if pdf.state != DONE:
-        raise Refused("Notes can be written once the whole PDF is read.")
-    notes = notes_on(pictures_in(session, pdf), target_of_pdf(pdf))
-    folder = Path(tempfile.mkdtemp(dir=desk.settings.scratch_folder))
-    try:
-        source, noted = folder / "source.pdf", folder / "noted.pdf"
-        desk.blobs.copy_to(pdf.sha256, source)
-        work_apart(
-            "harnet.media.pdf.notes",
-            order_of(source, pdf.file_name, notes, noted),
-            name=pdf.file_name,
-            seconds=_SECONDS,
-            memory_bytes=_MEMORY_BYTES,
-        )
-        return noted.read_bytes()
-    finally:
-        shutil.rmtree(folder, ignore_errors=True)

@@ -1,0 +1,1 @@
+"""PDFs made elsewhere: read apart, judged, reported; with a database and without."""
