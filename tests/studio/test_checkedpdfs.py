@@ -10,6 +10,7 @@ from PIL import Image
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
+from harnet.core.ledgerlines import seen_counts
 from harnet.core.painted import line_of
 from harnet.core.targetlist import target_named
 from harnet.core.verdict import Verdict
@@ -20,7 +21,9 @@ from harnet.studio.pdfs import kept as kept_pdfs
 from harnet.studio.pdfs import reading
 from harnet.studio.pdfs.check import check_pdf
 from harnet.studio.pdfs.kept import (
+    counts_of,
     delete_pdf,
+    judge_by,
     keep_pdf,
     pdf_with,
     pictures_in,
@@ -115,6 +118,22 @@ class TestReading:
         monkeypatch.setattr(kept_pdfs, "_keep", watched)
         kept(desk, leaflet)
         assert seen == [(1, 2), (2, 3), (3, 4)]
+
+    def test_verdicts_are_counted_while_it_is_read_and_again_for_another_target(
+        self, desk, leaflet, monkeypatch
+    ):
+        monkeypatch.setattr(reading, "_FIRST_PAGES", 1)
+        monkeypatch.setattr(reading, "_PAGES_AT_ONCE", 1)
+        pdf_id = kept(desk, leaflet)
+        with desk.session() as session:
+            pdf = pdf_with(session, pdf_id)
+            assert pdf.counts == {"coarse": 0, "thin": 1, "near": 0, "full": 2, "surplus": 0}
+            judge_by(pdf, target_named("150"))
+            counts = counts_of(session, pdf)
+            assert counts == seen_counts(
+                line_of(one, target_named("150")) for one in pictures_in(session, pdf)
+            )
+            assert sum(counts.values()) == 3 and counts[Verdict.THIN] == 0
 
     def test_reading_again_after_a_killed_worker_doubles_nothing(self, desk, leaflet):
         pdf_id = kept(desk, leaflet)

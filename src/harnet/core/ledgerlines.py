@@ -74,6 +74,11 @@ def verdict_counts(lines: Iterable[Line]) -> dict[Verdict, int]:
     return {verdict: found[rank] for rank, verdict in enumerate(VERDICTS)}
 
 
+def seen_counts(lines: Iterable[Line]) -> dict[Verdict, int]:
+    """How many of those that are judged have each verdict; what cannot be seen is not."""
+    return verdict_counts(line for line in lines if line.judged_ppi is not None)
+
+
 @dataclass(frozen=True, slots=True)
 class Wanted:
     """What a view of the ledger shows: filters that are empty let everything pass.

@@ -32,6 +32,8 @@ class CheckedPdf(Base):
     not followed."""
     whole: Mapped[dict[str, Any]] = mapped_column(default=dict)
     """What it says of itself: version, producer, title, fonts that are not embedded."""
+    counts: Mapped[dict[str, Any] | None]
+    """How many pictures that are seen have each verdict; None until they are counted."""
     asked_at: Mapped[datetime] = mapped_column(default=now_utc)
     finished_at: Mapped[datetime | None]
 

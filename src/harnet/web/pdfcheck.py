@@ -7,13 +7,12 @@ from flask import Blueprint, Response, current_app, jsonify, render_template, re
 from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
 
-from harnet.core.ledgerlines import Line, verdict_counts, wanted_lines
+from harnet.core.ledgerlines import Line, seen_counts, wanted_lines
 from harnet.core.painted import Painted, ReadPage, line_of
 from harnet.core.preflight.check import check
 from harnet.core.preflight.finding import Finding
 from harnet.core.preflight.painted import document_of, findings_on
 from harnet.core.target import Target
-from harnet.core.targetvalues import target_as_values
 from harnet.core.userspace import SeenSpace, seen_space
 from harnet.core.wording import density_text, ppi_text
 from harnet.store.pdfmodels import CheckedPdf
@@ -21,7 +20,9 @@ from harnet.studio.errors import Refused
 from harnet.studio.pdfpages import page_picture
 from harnet.studio.pdfs.kept import (
     all_pdfs,
+    counts_of,
     delete_pdf,
+    judge_by,
     keep_pdf,
     pages_of,
     pdf_with,
@@ -85,11 +86,7 @@ def rows() -> str:
 
 def _list_values(session: Session) -> dict[str, object]:
     pdfs = all_pdfs(session)
-    counts = {}
-    for pdf in pdfs:
-        target = target_of_pdf(pdf)
-        lines = [line_of(picture, target) for picture in pictures_in(session, pdf)]
-        counts[pdf.id] = verdict_counts(line for line in lines if line.judged_ppi is not None)
+    counts = {pdf.id: counts_of(session, pdf) for pdf in pdfs}
     return {"pdfs": pdfs, "counts": counts, "running": RUNNING}
 
 
@@ -145,7 +142,7 @@ def _values(session: Session, pdf: CheckedPdf) -> dict[str, object]:
         "target": target,
         "own": own,
         "number": number,
-        "counts": verdict_counts(line for line in lines if line.judged_ppi is not None),
+        "counts": seen_counts(lines),
         "unseen": sum(line.judged_ppi is None for line in lines),
         "ruler": _ruler(settled, lines, own, asked, scale, chosen),
         "whole_findings": check([document_of(pdf.file_name, pdf.whole, pages, target)]),
@@ -244,7 +241,7 @@ def set_target(pdf_id: int) -> Response:
     with desk().session() as session:
         pdf = pdf_with(session, pdf_id)
         target = target_asked(session, form.get("target", ""), form.get("own_ppi", ""))
-        pdf.target = target_as_values(target)
+        judge_by(pdf, target)
     return Response("", headers={"HX-Redirect": url_for("pdfcheck.show", pdf_id=pdf_id)})
 
 

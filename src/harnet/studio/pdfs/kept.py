@@ -2,6 +2,7 @@
 
 import shutil
 import tempfile
+from collections.abc import Iterable
 from functools import partial
 from pathlib import Path
 from typing import IO
@@ -9,9 +10,11 @@ from typing import IO
 from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
-from harnet.core.painted import Painted, ReadPage, page_from, page_values, painted_from
+from harnet.core.ledgerlines import seen_counts
+from harnet.core.painted import Painted, ReadPage, line_of, page_from, page_values, painted_from
 from harnet.core.target import Target
 from harnet.core.targetvalues import target_as_values, target_from_values
+from harnet.core.verdict import Verdict
 from harnet.media.errors import UnreadableFile
 from harnet.store.base import now_utc
 from harnet.store.pdfmodels import CheckedPdf, PaintedPicture
@@ -111,6 +114,7 @@ def read_pdf(desk: Desk, pdf_id: int) -> None:
         # A killed worker may have left a stretch or two: it is read anew from the start.
         session.query(PaintedPicture).filter_by(pdf_id=pdf_id).delete()
         pdf.state, pdf.pages, pdf.whole, pdf.done_steps = WORKING, [], {}, 0
+        pdf.counts = _counted([], target_of_pdf(pdf))
         sha256, name = pdf.sha256, pdf.file_name
 
     def keep(stretch: Stretch) -> None:
@@ -145,6 +149,9 @@ def _keep(session: Session, pdf_id: int, stretch: Stretch) -> bool:
     pdf.done_steps, pdf.all_steps = len(pdf.pages), stretch.page_count
     fonts = {*pdf.whole.get("loose_fonts", ()), *stretch.loose_fonts}
     pdf.whole = {**pdf.whole, **stretch.whole, "loose_fonts": sorted(fonts)}
+    if pdf.counts is not None:
+        new = _counted((painted_from(0, one) for one in stretch.pictures), target_of_pdf(pdf))
+        pdf.counts = {verdict: count + new[verdict] for verdict, count in pdf.counts.items()}
     rows = [{"pdf_id": pdf_id, **picture} for picture in stretch.pictures]
     if rows:
         session.execute(insert(PaintedPicture), rows)
@@ -160,6 +167,23 @@ def _finish(session: Session, pdf_id: int, state: str, trouble: str | None = Non
 def target_of_pdf(pdf: CheckedPdf) -> Target:
     """What a checked PDF is judged by."""
     return target_from_values(pdf.target)
+
+
+def judge_by(pdf: CheckedPdf, target: Target) -> None:
+    """Judges a PDF by another target from now on."""
+    pdf.target, pdf.counts = target_as_values(target), None
+
+
+def counts_of(session: Session, pdf: CheckedPdf) -> dict[Verdict, int]:
+    """How many pictures that are seen have each verdict, worst first; counted once, and kept."""
+    if pdf.counts is None:
+        pdf.counts = _counted(pictures_in(session, pdf), target_of_pdf(pdf))
+    return {verdict: pdf.counts[verdict.value] for verdict in Verdict}
+
+
+def _counted(pictures: Iterable[Painted], target: Target) -> dict[str, int]:
+    counts = seen_counts(line_of(picture, target) for picture in pictures)
+    return {verdict.value: count for verdict, count in counts.items()}
 
 
 def pages_of(pdf: CheckedPdf) -> list[ReadPage]:

@@ -6,7 +6,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from harnet.core.ledgerlines import Line, verdict_counts
+from harnet.core.ledgerlines import Line, seen_counts
 from harnet.core.painted import Painted, ReadPage, line_of
 from harnet.core.preflight.finding import Finding
 from harnet.core.preflight.painted import all_findings, document_of
@@ -51,7 +51,7 @@ class PdfReport:
     @property
     def counts(self) -> dict[Verdict, int]:
         """How many pictures that are seen have each verdict, worst first."""
-        return verdict_counts(line for line in self.lines if line.judged_ppi is not None)
+        return seen_counts(self.lines)
 
     @property
     def unseen(self) -> int:

@@ -7,16 +7,14 @@ from flask import Response, current_app
 from pydantic import BaseModel, ConfigDict
 from sqlalchemy.orm import Session
 
-from harnet.core.ledgerlines import verdict_counts
-from harnet.core.painted import line_of
 from harnet.store.pdfmodels import CheckedPdf
 from harnet.studio.errors import Refused
 from harnet.studio.pdfs.kept import (
     all_pdfs,
+    counts_of,
     delete_pdf,
     keep_pdf_once,
     pdf_with,
-    pictures_in,
     target_of_pdf,
 )
 from harnet.studio.pdfs.keptreport import noted_copy, report_of_pdf
@@ -41,8 +39,7 @@ class CheckIn(BaseModel):
 def check_out(session: Session, pdf: CheckedPdf) -> CheckOut:
     """A checked PDF in the API's form."""
     target = target_of_pdf(pdf)
-    lines = [line_of(picture, target) for picture in pictures_in(session, pdf)]
-    counts = verdict_counts(line for line in lines if line.judged_ppi is not None)
+    counts = counts_of(session, pdf)
     return CheckOut(
         id=pdf.id,
         file=pdf.file_name,
