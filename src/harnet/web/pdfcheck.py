@@ -7,7 +7,7 @@ from flask import Blueprint, Response, current_app, jsonify, render_template, re
 from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
 
-from harnet.core.ledgerlines import Line, seen_counts, wanted_lines
+from harnet.core.ledgerlines import Line, seen_counts, tried_on, wanted_lines
 from harnet.core.painted import Painted, ReadPage, line_of
 from harnet.core.preflight.check import check
 from harnet.core.preflight.finding import Finding
@@ -122,7 +122,7 @@ def _values(session: Session, pdf: CheckedPdf) -> dict[str, object]:
     scale = scale_for(settled, own)
     asked = after_the_hand(pdf, pdf_asked(session, request.args), scale)
     target = asked.tried or own
-    lines = [line_of(picture, target) for picture in pictures.values()] if asked.tried else settled
+    lines = tried_on(settled, asked.tried, own) if asked.tried else settled
     parts = asked.parts
     chosen = pictures.get(int(parts["select"])) if parts["select"].isdigit() else None
     first = chosen.page_number if chosen else 1

@@ -5,9 +5,9 @@ import tempfile
 from collections.abc import Iterable
 from functools import partial
 from pathlib import Path
-from typing import IO
+from typing import IO, Any
 
-from sqlalchemy import insert, select
+from sqlalchemy import Row, insert, select
 from sqlalchemy.orm import Session
 
 from harnet.core.ledgerlines import seen_counts
@@ -26,6 +26,7 @@ from harnet.studio.progress import DONE, FAILED, RUNNING, WORKING
 from harnet.studio.takein import handed_in
 
 _COLUMNS = [column for column in PaintedPicture.__table__.columns if column.name != "pdf_id"]
+_NAMES = [column.name for column in _COLUMNS]
 
 
 def keep_pdf(
@@ -197,7 +198,7 @@ def pictures_in(session: Session, pdf: CheckedPdf) -> list[Painted]:
     wanted = wanted.order_by(PaintedPicture.page_number, PaintedPicture.place)
     # Straight from the connection: twenty thousand pictures need no identity map.
     rows = session.connection().execute(wanted)
-    return [painted_from(row.id, row._asdict()) for row in rows]
+    return [_painted(row) for row in rows]
 
 
 def picture_in(session: Session, pdf: CheckedPdf, picture_id: int) -> Painted:
@@ -212,4 +213,9 @@ def picture_in(session: Session, pdf: CheckedPdf, picture_id: int) -> Painted:
     row = session.connection().execute(wanted).first()
     if row is None:
         raise NotThere("This picture is not in the PDF.")
-    return painted_from(picture_id, row._asdict())
+    return _painted(row)
+
+
+def _painted(row: Row[Any]) -> Painted:
+    stored = dict(zip(_NAMES, row, strict=True))
+    return painted_from(stored["id"], stored)
