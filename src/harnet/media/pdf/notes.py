@@ -13,7 +13,7 @@ from harnet.media.pdf.clip import Bounds, is_nothing, shared, unit_bounds
 from harnet.media.pdf.noteorder import Note, notes_from
 from harnet.media.pdf.opening import opened_pdf
 from harnet.media.pdf.operators import number
-from harnet.media.pdf.seenpage import seen_page
+from harnet.media.pdf.seenpage import attributes_of, seen_page
 
 _LINE_PT = 1.5
 
@@ -29,7 +29,7 @@ def write_noted(path: Path, name: str, notes: Sequence[Note], target: Path) -> i
         pages = list(pdf.pages)
         for note in notes:
             page = pages[note.page_number - 1]
-            seen, unit = seen_page(page)
+            seen, unit = seen_page(attributes_of(page))
             where = shared(unit_bounds(note.matrix), seen.box)
             if where is None or is_nothing(where):
                 continue

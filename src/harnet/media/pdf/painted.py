@@ -14,7 +14,7 @@ from harnet.media.pdf.imagefacts import ImageFacts
 from harnet.media.pdf.layers import Key, layers_off
 from harnet.media.pdf.opening import opened_pdf
 from harnet.media.pdf.paintedimage import PaintedImage
-from harnet.media.pdf.seenpage import resources_of, seen_page
+from harnet.media.pdf.seenpage import attributes_of, resources_of, seen_page
 from harnet.media.pdf.transparency import Transparency
 from harnet.media.pdf.walk import MOST_PAINTED, PageWalk, TooManyImages
 
@@ -57,8 +57,9 @@ def pages_with_images(
 
     transparency = Transparency(is_see_through)
     for number, page in enumerate(list(pdf.pages), 1):
-        seen, unit = seen_page(page)
-        resources = resources_of(page)
+        stated = attributes_of(page)
+        seen, unit = seen_page(stated)
+        resources = resources_of(stated)
         walk = PageWalk(number, facts, seen.box, off)
         base = Matrix.scaling(unit, unit)
         try:

@@ -1,5 +1,6 @@
 """What is seen of a PDF's page: its boxes, its turn, and what it inherits (ISO 32000-2, 7.7.3)."""
 
+from collections.abc import Mapping
 from typing import Any
 
 import pikepdf
@@ -7,52 +8,72 @@ import pikepdf
 from harnet.core.painted import ReadPage
 from harnet.media.limits import MAX_FORM_DEPTH
 from harnet.media.pdf.clip import Bounds, shared
-from harnet.media.pdf.content import bounds_from, entry
+from harnet.media.pdf.content import bounds_from
 
 _LETTER: Bounds = (0.0, 0.0, 612.0, 792.0)
 """Where a page says no size; what readers take then, from memory."""
 
 
-def seen_page(page: pikepdf.Page) -> tuple[ReadPage, float]:
+_INHERITED = frozenset({"/Resources", "/MediaBox", "/CropBox", "/Rotate"})
+_STATED = _INHERITED | {"/TrimBox", "/BleedBox", "/UserUnit"}
+Attributes = Mapping[str, Any]
+"""What a page states and inherits, by its keys."""
+
+
+def attributes_of(page: pikepdf.Page) -> Attributes:
+    """What a page states itself, and what it inherits from the nodes above (7.7.3.4)."""
+    found: dict[str, Any] = {}
+    node: Any = page.obj
+    for depth in range(MAX_FORM_DEPTH):
+        # All keys at once: asking for each takes longer.
+        names = node.keys()
+        for name in names & (_INHERITED - found.keys() if depth else _STATED):
+            found[name] = node[name]
+        node = node["/Parent"] if "/Parent" in names else None
+        if not isinstance(node, pikepdf.Dictionary):
+            break
+    return found
+
+
+def seen_page(stated: Attributes) -> tuple[ReadPage, float]:
     """What is seen of a page, in points, and its `UserUnit`: points a unit of its own."""
-    node = page.obj
-    unit = _user_unit(node)
-    trim, bleed = (_stated_box(node, name, unit) for name in ("/TrimBox", "/BleedBox"))
-    return ReadPage(_seen_box(node, unit), _turn(node), trim, bleed), unit
+    unit = _user_unit(stated)
+    trim, bleed = (_stated_box(stated, name, unit) for name in ("/TrimBox", "/BleedBox"))
+    return ReadPage(_seen_box(stated, unit), _turn(stated), trim, bleed), unit
 
 
-def resources_of(page: pikepdf.Page) -> Any:
+def resources_of(stated: Attributes) -> Any:
     """The resources of a page, empty where it has none."""
-    found = _inherited(page.obj, "/Resources")
+    found = stated.get("/Resources")
     return found if isinstance(found, pikepdf.Dictionary) else pikepdf.Dictionary()
 
 
-def _stated_box(node: pikepdf.Object, name: str, unit: float) -> Bounds | None:
-    """A box of the page itself; trim and bleed are not inherited (ISO 32000-2, 7.7.3.3)."""
-    box = bounds_from(entry(node, name))
+def _stated_box(stated: Attributes, name: str, unit: float) -> Bounds | None:
+    """A box of the page itself; trim and bleed are not inherited (7.7.3.3)."""
+    box = bounds_from(stated.get(name))
     if box is None or box[2] <= box[0] or box[3] <= box[1]:
         return None
     return _scaled(box, unit)
 
 
-def _user_unit(node: pikepdf.Object) -> float:
+def _user_unit(stated: Attributes) -> float:
     try:
-        unit = float(entry(node, "/UserUnit", 1))
+        unit = float(stated.get("/UserUnit", 1))
     except (TypeError, ValueError):
         return 1.0
     return unit if unit > 0 else 1.0
 
 
-def _turn(node: pikepdf.Object) -> int:
+def _turn(stated: Attributes) -> int:
     try:
-        return int(_inherited(node, "/Rotate") or 0) % 360 // 90 * 90
+        return int(stated.get("/Rotate") or 0) % 360 // 90 * 90
     except (TypeError, ValueError):
         return 0
 
 
-def _seen_box(node: pikepdf.Object, unit: float) -> Bounds:
-    media = bounds_from(_inherited(node, "/MediaBox")) or _LETTER
-    crop = bounds_from(_inherited(node, "/CropBox"))
+def _seen_box(stated: Attributes, unit: float) -> Bounds:
+    media = bounds_from(stated.get("/MediaBox")) or _LETTER
+    crop = bounds_from(stated.get("/CropBox"))
     left, bottom, right, top = shared(media, crop) or media
     is_empty = right <= left or top <= bottom
     return _scaled(media if is_empty else (left, bottom, right, top), unit)
@@ -61,14 +82,3 @@ def _seen_box(node: pikepdf.Object, unit: float) -> Bounds:
 def _scaled(box: Bounds, unit: float) -> Bounds:
     left, bottom, right, top = box
     return left * unit, bottom * unit, right * unit, top * unit
-
-
-def _inherited(page: pikepdf.Object, name: str) -> Any:
-    """An attribute of the page or of the nodes above it (ISO 32000-2, 7.7.3.4)."""
-    node: Any = page
-    seen = 0
-    while isinstance(node, pikepdf.Dictionary) and seen < MAX_FORM_DEPTH:
-        if name in node:
-            return node[name]
-        node, seen = entry(node, "/Parent"), seen + 1
-    return None
