@@ -10,12 +10,16 @@ import subprocess
 
 import cairosvg
 import img2pdf
+import numpy
 import pikepdf
 import pytest
 from fpdf import FPDF
+from matplotlib.figure import Figure
+from matplotlib.transforms import Affine2D
 from PIL import Image
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
+from weasyprint import HTML
 
 from harnet.core.picture import Colour
 from harnet.media.pdf.painted import painted_images
@@ -166,6 +170,34 @@ class TestOtherPrograms:
         painted = agrees_with_poppler(path)
         # 300 pixels over 300 CSS pixels of 1/96 inch.
         assert painted[0].density.x == pytest.approx(96, rel=0.01)
+
+    def test_matplotlib(self, tmp_path):
+        """Pixels as they are, scaled, skewed and turned; a colour map makes a palette."""
+        path = tmp_path / "a.pdf"
+        figure = Figure(figsize=(6, 4))
+        for place, mode in enumerate(("RGB", "L", "RGBA"), 1):
+            axes = figure.add_subplot(1, 3, place)
+            shear = Affine2D().rotate_deg(20 * place).skew_deg(10, 0) + axes.transData
+            pixels = numpy.asarray(Image.open(picture(mode, size=(90, 60 + place))))
+            axes.imshow(pixels, interpolation="none", cmap="viridis", transform=shear)
+        figure.figimage(photo(50, 40), 20, 30)
+        figure.savefig(path)
+        assert len(agrees_with_poppler(path)) == 4
+
+    def test_weasyprint(self, tmp_path):
+        """A page of HTML set for print: turned, scaled, as a vector's picture."""
+        path = tmp_path / "a.pdf"
+        png, jpeg = (
+            f"data:image/{form.lower()};base64,"
+            + base64.b64encode(picture(form=form, seed=seed).read()).decode()
+            for seed, form in enumerate(("PNG", "JPEG"))
+        )
+        page = f'''<style>@page {{ size: A4 }} img {{ width: 60mm; display: block }}</style>
+            <img src="{png}"><img src="{jpeg}" style="transform: rotate(25deg) scale(1.4, 0.6)">
+            <p style="break-before: page"><img src="{png}" style="width: 20mm; height: 90mm">
+            <svg width="200" height="100"><image href="{jpeg}" width="120" height="80"/></svg>'''
+        HTML(string=page).write_pdf(path)
+        assert len(agrees_with_poppler(path)) == 4
 
     def test_ghostscript_and_poppler_writing_a_pdf_anew(self, tmp_path):
         """A PDF of reportlab's as Ghostscript distils it, and as poppler and cairo print it."""
