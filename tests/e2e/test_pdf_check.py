@@ -141,6 +141,26 @@ def test_a_picture_alone_and_the_report_with_every_finding(page, tmp_path):
     assert "2 fonts are not embedded" in text and "84 short of 300" in text
 
 
+def test_a_finding_is_accepted_with_a_reason_and_taken_back(page):
+    page.goto("/pdf")
+    page.locator(".pdf-row", has_text="harbour festival leaflet.pdf").click()
+    page.get_by_role("button", name="Take along").click()
+    follow(page.get_by_role("link", name="Report every finding"))
+    fonts = page.locator(".report-finding", has_text="fonts are not embedded")
+    fonts.get_by_text("Accept as it is…").click()
+    fonts.get_by_label("Reason").fill("The print house has both")
+    fonts.get_by_label("Your name").fill("Edda Voss")
+    fonts.get_by_label("Your name").press("Enter")
+    heading = page.get_by_role("heading", name="Accepted")
+    expect(heading).to_be_visible()
+    expect(fonts).to_contain_text("The print house has both")
+    page.reload()
+    expect(fonts).to_contain_text("Edda Voss")
+    fonts.get_by_role("button", name="take back").click()
+    expect(heading).to_have_count(0)
+    expect(fonts.get_by_text("Accept as it is…")).to_be_visible()
+
+
 def test_a_review_link_shows_findings_and_nothing_to_change(page, browser, live):
     page.goto(job_address(page, "Tarnholm Light: visitor handbook").replace("/pages", "/report"))
     follow(page.get_by_role("link", name="Review links"))

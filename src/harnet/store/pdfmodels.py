@@ -1,9 +1,18 @@
-"""The tables of checked PDFs: each file, its pages, and every picture that they paint."""
+"""The tables of checked PDFs: each file, every picture on its pages, what was accepted."""
 
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import ARRAY, BigInteger, Float, ForeignKey, Integer, String, Text
+from sqlalchemy import (
+    ARRAY,
+    BigInteger,
+    Float,
+    ForeignKey,
+    Integer,
+    String,
+    Text,
+    UniqueConstraint,
+)
 from sqlalchemy.orm import Mapped, mapped_column
 
 from harnet.store.base import Base, now_utc
@@ -66,3 +75,21 @@ class PaintedPicture(Base):
     source: Mapped[str] = mapped_column(String(12))
     pieces: Mapped[list[int]] = mapped_column(ARRAY(Integer), default=list)
     """Width and height of each piece in turn, where a producer cut it; empty for a whole one."""
+
+
+class PdfAcceptance(Base):
+    """A finding on a checked PDF that somebody let pass; it holds until the figures get worse."""
+
+    __tablename__ = "pdf_acceptance"
+    __table_args__ = (UniqueConstraint("pdf_id", "picture_id", "rule_id"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    pdf_id: Mapped[int] = mapped_column(ForeignKey("checked_pdf.id", ondelete="CASCADE"))
+    picture_id: Mapped[int]
+    """0 for the PDF as a whole."""
+    rule_id: Mapped[str] = mapped_column(String(40))
+    badness: Mapped[float]
+    headline: Mapped[str] = mapped_column(Text)
+    reason: Mapped[str] = mapped_column(Text)
+    name: Mapped[str] = mapped_column(String(120))
+    accepted_at: Mapped[datetime] = mapped_column(default=now_utc)

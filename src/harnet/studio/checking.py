@@ -15,9 +15,10 @@ from harnet.store.checkmodels import Acceptance, FindingRow
 from harnet.store.history import recorded
 from harnet.store.models import Item, Job, Page
 from harnet.store.tally import FIGURES, Tally
-from harnet.studio.errors import NotThere, Refused
+from harnet.studio.errors import NotThere
 from harnet.studio.jobs import page_count
 from harnet.studio.placed import PICTURE, TEXT
+from harnet.studio.reasons import reason_given
 
 _SEVERITIES = list(Severity)
 _VERDICTS = list(Verdict)
@@ -166,11 +167,7 @@ def accept(session: Session, job: Job, item_id: int, rule_id: str, reason: str, 
     Raises:
         Refused: no reason, or nobody's name.
     """
-    reason, name = " ".join(reason.split())[:1000], " ".join(name.split())[:120]
-    if not reason:
-        raise Refused("Say why this may pass; whoever prints it will read it.")
-    if not name:
-        raise Refused("Say who lets it pass.")
+    reason, name = reason_given(reason, name)
     listed = finding_on(session, job, item_id, rule_id)
     row = listed.row
     with recorded(session, job, f"Accept {row.name}: {row.headline}"):

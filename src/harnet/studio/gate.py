@@ -15,6 +15,7 @@ from harnet.store.outputmodels import Output
 from harnet.studio.checking import findings_in
 from harnet.studio.errors import Refused
 from harnet.studio.judging import catch_up
+from harnet.studio.reasons import trimmed
 
 _KEY = "passed_gate"
 _MOST_LISTED = 50
@@ -41,7 +42,7 @@ def gate_settings(session: Session, job: Job, reason: str = "", name: str = "") 
     blocking = [one for one in findings_in(session, job) if one.severity is Severity.BLOCKING]
     if not blocking:
         return {}
-    reason, name = " ".join(reason.split())[:1000], " ".join(name.split())[:120]
+    reason, name = trimmed(reason, name)
     if not reason or not name:
         found = counted(len(blocking), "finding blocks", "findings block")
         raise Refused(

@@ -18,6 +18,7 @@ from harnet.core.wording import density_text, ppi_text
 from harnet.store.pdfmodels import CheckedPdf
 from harnet.studio.errors import Refused
 from harnet.studio.pdfpages import page_picture
+from harnet.studio.pdfs.accepting import acceptances_of
 from harnet.studio.pdfs.kept import (
     all_pdfs,
     counts_of,
@@ -29,6 +30,7 @@ from harnet.studio.pdfs.kept import (
     pictures_in,
     target_of_pdf,
 )
+from harnet.studio.pdfs.report import split_by
 from harnet.studio.pdfs.spots import outline_on
 from harnet.studio.progress import RUNNING
 from harnet.studio.targets import target_asked, target_with
@@ -132,8 +134,12 @@ def _values(session: Session, pdf: CheckedPdf) -> dict[str, object]:
     shown = wanted_lines(lines, wanted, target.density_ppi)
     listed = [pictures[line.item_id] for line in shown[:_MOST_ROWS]]
     found: dict[int, list[Finding]] = {}
-    for finding in findings_on(listed, pages, target):
+    acceptances = acceptances_of(session, pdf)
+    on_pictures, passed = split_by(findings_on(listed, pages, target), acceptances)
+    for finding in on_pictures:
         found.setdefault(finding.item_id, []).append(finding)
+    document = document_of(pdf.file_name, pdf.whole, pages, target)
+    on_whole, _ = split_by(check([document]), acceptances)
     drawing = _drawing(pages, number)
     return {
         "pdf": pdf,
@@ -145,7 +151,8 @@ def _values(session: Session, pdf: CheckedPdf) -> dict[str, object]:
         "counts": seen_counts(lines),
         "unseen": sum(line.judged_ppi is None for line in lines),
         "ruler": _ruler(settled, lines, own, asked, scale, chosen),
-        "whole_findings": check([document_of(pdf.file_name, pdf.whole, pages, target)]),
+        "whole_findings": on_whole,
+        "passed": {finding.item_id for finding, _ in passed},
         "rows": [
             _row(pictures[line.item_id], line, found.get(line.item_id, ()))
             for line in shown[:_MOST_ROWS]

@@ -1,22 +1,26 @@
 """The report of a checked PDF: a page, and files of the same; the copy with notes."""
 
 import json
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from functools import partial
 
-from flask import Blueprint, Response, render_template, url_for
+from flask import Blueprint, Response, render_template, request, url_for
+from sqlalchemy.orm import Session
 
-from harnet.core.preflight.finding import Finding
+from harnet.core.preflight.finding import Accepted, Finding
 from harnet.store.pdfmodels import CheckedPdf
 from harnet.studio.pdfpages import page_picture
+from harnet.studio.pdfs.accepting import accept_on, take_back_on
 from harnet.studio.pdfs.kept import pdf_with
 from harnet.studio.pdfs.keptreport import noted_copy, report_of_pdf
 from harnet.studio.pdfs.report import PdfReport, report_as_csv, report_as_json
 from harnet.studio.pdfs.reporthtml import pdf_report_as_html
 from harnet.studio.pdfs.reportpdf import pdf_report_as_pdf
 from harnet.studio.pdfs.spots import Spot, spot_of
+from harnet.studio.progress import DONE
 from harnet.studio.takein import safe_file_name
+from harnet.web.preferences import own_name, remember_name
 from harnet.web.shared import desk
 
 blueprint = Blueprint("pdfreport", __name__, url_prefix="/pdf/<int:pdf_id>")
@@ -28,32 +32,79 @@ class ShownFinding:
     """A finding beside the spot of the page where it is; a whole PDF has none."""
 
     finding: Finding
+    said: Accepted | None
+    """What was accepted: of one that may pass, or of one that got worse since."""
     spot: Spot | None
     page_address: str
     points: str
 
 
-def shown_findings(report: PdfReport, page_address: Callable[[int], str]) -> list[ShownFinding]:
-    """The worst findings of a report with their spots; `page_address` is where a page is drawn."""
+@dataclass(frozen=True, slots=True)
+class ShownFindings:
+    """The worst findings of a report that are open, and those that were accepted."""
+
+    still_open: Sequence[ShownFinding]
+    accepted: Sequence[ShownFinding]
+
+
+def shown_findings(report: PdfReport, page_address: Callable[[int], str]) -> ShownFindings:
+    """The worst findings with their spots; `page_address` is where a page is drawn."""
     pictures = {picture.id: picture for picture in report.pictures}
-    shown = []
-    for finding in report.findings[:_MOST_SHOWN]:
+
+    def shown(finding: Finding, said: Accepted | None) -> ShownFinding:
         picture = pictures.get(finding.item_id)
         spot = spot_of(picture, report.pages[picture.page_number - 1]) if picture else None
         points = " ".join(f"{x:.2f},{y:.2f}" for x, y in spot.outline) if spot else ""
         address = page_address(spot.page_number) if spot else ""
-        shown.append(ShownFinding(finding, spot, address, points))
-    return shown
+        return ShownFinding(finding, said, spot, address, points)
+
+    return ShownFindings(
+        [
+            shown(one, report.lapsed.get((one.item_id, one.rule_id)))
+            for one in report.findings[:_MOST_SHOWN]
+        ],
+        [shown(one, said) for one, said in report.accepted[:_MOST_SHOWN]],
+    )
 
 
 @blueprint.get("/report")
 def page(pdf_id: int) -> str:
     """The report as a page."""
     with desk().session() as session:
+        return _view(session, pdf_with(session, pdf_id))
+
+
+@blueprint.post("/accept/<int:picture_id>/<rule_id>")
+def let_pass(pdf_id: int, picture_id: int, rule_id: str) -> str:
+    """Accepts a finding with a reason and a name, which is remembered for the next."""
+    name = request.form.get("name", "")
+    with desk().session() as session:
         pdf = pdf_with(session, pdf_id)
-        report = report_of_pdf(session, pdf)
-        shown = shown_findings(report, lambda number: _page_address(pdf_id, number))
-        return render_template("pdf_report.html", pdf=pdf, report=report, shown=shown)
+        accept_on(session, pdf, picture_id, rule_id, request.form.get("reason", ""), name)
+        remember_name(name)
+        session.flush()
+        return _view(session, pdf)
+
+
+@blueprint.post("/take-back/<int:picture_id>/<rule_id>")
+def no_longer(pdf_id: int, picture_id: int, rule_id: str) -> str:
+    """Takes an acceptance back."""
+    with desk().session() as session:
+        pdf = pdf_with(session, pdf_id)
+        take_back_on(session, pdf, picture_id, rule_id)
+        return _view(session, pdf)
+
+
+def _view(session: Session, pdf: CheckedPdf) -> str:
+    report = report_of_pdf(session, pdf)
+    return render_template(
+        "pdf_report.html",
+        pdf=pdf,
+        report=report,
+        shown=shown_findings(report, lambda number: _page_address(pdf.id, number)),
+        own_name=own_name(),
+        may_accept=pdf.state == DONE,
+    )
 
 
 def _page_address(pdf_id: int, number: int) -> str:

@@ -1,6 +1,7 @@
 """What a rule reports."""
 
 from dataclasses import dataclass
+from datetime import datetime
 from enum import Enum
 
 from harnet.core.severity import Severity
@@ -67,3 +68,18 @@ class Finding:
     sentence: str
     fixes: tuple[Fix, ...]
     badness: float = 1.0
+
+
+@dataclass(frozen=True, slots=True)
+class Accepted:
+    """What somebody let pass: why, who, when, and how it stood then."""
+
+    badness: float
+    headline: str
+    reason: str
+    name: str
+    accepted_at: datetime
+
+    def holds_for(self, finding: Finding) -> bool:
+        """Whether the finding may pass still: its figures are no worse."""
+        return finding.badness <= self.badness + SAME_BADNESS

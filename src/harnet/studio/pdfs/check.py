@@ -65,7 +65,7 @@ class PdfCheck:
             "target": report["target"],
             "images": [self.row(image) for image in self.images],
             "findings": [
-                {key: value for key, value in one.items() if key != "picture"}
+                {key: one[key] for key in ("rule", "severity", "page", "headline", "sentence")}
                 for one in report["findings"]
             ],
             "summary": self.summary,

@@ -10,6 +10,7 @@ from harnet.core.target import Target
 from harnet.store.pdfmodels import CheckedPdf
 from harnet.studio.desk import Desk
 from harnet.studio.errors import Refused
+from harnet.studio.pdfs.accepting import acceptances_of
 from harnet.studio.pdfs.kept import pages_of, pictures_in, target_of_pdf
 from harnet.studio.pdfs.notes import notes_on, write_noted
 from harnet.studio.pdfs.report import PdfReport, pdf_report
@@ -25,6 +26,7 @@ def report_of_pdf(session: Session, pdf: CheckedPdf, target: Target | None = Non
         pdf.whole,
         pages_of(pdf),
         pictures_in(session, pdf),
+        acceptances_of(session, pdf),
     )
 
 

@@ -3,16 +3,19 @@
 import csv
 import io
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from types import MappingProxyType
 from typing import Any
 
 from harnet.core.ledgerlines import Line, seen_counts
 from harnet.core.painted import Painted, ReadPage, line_of
-from harnet.core.preflight.finding import Finding
+from harnet.core.preflight.finding import Accepted, Finding
 from harnet.core.preflight.painted import all_findings, document_of
 from harnet.core.target import Target
 from harnet.core.verdict import Verdict
 
+Acceptances = Mapping[tuple[int, str], Accepted]
+"""What was accepted, by the number of a picture, 0 for the whole PDF, and by rule."""
 COLUMNS = (
     "page",
     "px_w",
@@ -37,7 +40,11 @@ COLUMNS = (
 
 @dataclass(frozen=True, slots=True)
 class PdfReport:
-    """Everything that a report of a PDF says."""
+    """Everything that a report of a PDF says.
+
+    `findings` are open, `accepted` may pass; where a finding is worse than what was accepted of it,
+    it is open, and `lapsed` says what was accepted.
+    """
 
     file: str
     sha256: str
@@ -47,6 +54,8 @@ class PdfReport:
     pictures: Sequence[Painted]
     lines: Sequence[Line]
     findings: Sequence[Finding]
+    accepted: Sequence[tuple[Finding, Accepted]] = ()
+    lapsed: Acceptances = field(default_factory=dict)
 
     @property
     def counts(self) -> dict[Verdict, int]:
@@ -58,13 +67,6 @@ class PdfReport:
         """How many pictures cannot be seen."""
         return sum(line.judged_ppi is None for line in self.lines)
 
-    def findings_by_picture(self) -> dict[int, list[Finding]]:
-        """The findings on each picture that has any, worst first; 0 is the PDF as a whole."""
-        found: dict[int, list[Finding]] = {}
-        for finding in self.findings:
-            found.setdefault(finding.item_id, []).append(finding)
-        return found
-
 
 def pdf_report(
     name: str,
@@ -73,21 +75,47 @@ def pdf_report(
     whole: Mapping[str, Any],
     pages: Sequence[ReadPage],
     pictures: Sequence[Painted],
+    acceptances: Acceptances = MappingProxyType({}),
 ) -> PdfReport:
     """The report on what was read of a PDF; pictures in painting order, each with its number."""
     document = document_of(name, whole, pages, target)
     lines = [line_of(picture, target) for picture in pictures]
-    findings = all_findings(document, pictures, pages)
-    return PdfReport(name, sha256, target, whole, pages, pictures, lines, findings)
+    found = all_findings(document, pictures, pages)
+    findings, accepted = split_by(found, acceptances)
+    lapsed = {
+        key: acceptances[key]
+        for key in ((one.item_id, one.rule_id) for one in findings)
+        if key in acceptances
+    }
+    return PdfReport(
+        name, sha256, target, whole, pages, pictures, lines, findings, accepted, lapsed
+    )
+
+
+def split_by(
+    findings: Sequence[Finding], acceptances: Acceptances
+) -> tuple[list[Finding], list[tuple[Finding, Accepted]]]:
+    """The findings that are open, and those that may pass, in their order."""
+    still_open: list[Finding] = []
+    passed: list[tuple[Finding, Accepted]] = []
+    for finding in findings:
+        accepted = acceptances.get((finding.item_id, finding.rule_id))
+        if accepted is not None and accepted.holds_for(finding):
+            passed.append((finding, accepted))
+        else:
+            still_open.append(finding)
+    return still_open, passed
 
 
 def report_as_json(report: PdfReport) -> dict[str, Any]:
     """The report in its published form, docs/schemas/pdf-report.schema.json.
 
     Densities in ppi to a thousandth, lengths in points; pictures in painting order, to which
-    findings point by number from 1, or by null where they are on the PDF as a whole.
+    findings point by number from 1, or by null where they are on the PDF as a whole. Those that
+    were accepted follow those that are open.
     """
     order = {picture.id: number for number, picture in enumerate(report.pictures, 1)}
+    findings = [*((one, None) for one in report.findings), *report.accepted]
     return {
         "format": "harnet pdf report",
         "version": 1,
@@ -109,23 +137,31 @@ def report_as_json(report: PdfReport) -> dict[str, Any]:
                 "picture": order.get(one.item_id),
                 "headline": one.headline,
                 "sentence": one.sentence,
+                "accepted": accepted and _accepted_json(accepted),
             }
-            for one in report.findings
+            for one, accepted in findings
         ],
         "summary": {verdict.value: count for verdict, count in report.counts.items()},
     }
 
 
+def _accepted_json(accepted: Accepted) -> dict[str, str]:
+    return {
+        "reason": accepted.reason,
+        "name": accepted.name,
+        "at": accepted.accepted_at.isoformat(),
+    }
+
+
 def report_as_rows(report: PdfReport) -> list[dict[str, Any]]:
     """The lines below `COLUMNS`; what was found on a picture stands in the last."""
-    found = report.findings_by_picture()
+    found: dict[int, list[str]] = {}
+    for one in report.findings:
+        found.setdefault(one.item_id, []).append(f"{one.severity.value}: {one.headline}")
+    for one, accepted in report.accepted:
+        found.setdefault(one.item_id, []).append(f"accepted by {accepted.name}: {one.headline}")
     return [
-        report_row(picture, line)
-        | {
-            "findings": "; ".join(
-                f"{one.severity.value}: {one.headline}" for one in found.get(picture.id, [])
-            )
-        }
+        report_row(picture, line) | {"findings": "; ".join(found.get(picture.id, ()))}
         for picture, line in zip(report.pictures, report.lines, strict=True)
     ]
 

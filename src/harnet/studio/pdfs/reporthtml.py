@@ -4,6 +4,7 @@ from base64 import b64encode
 
 from jinja2 import Environment, PackageLoader
 
+from harnet.core.preflight.finding import Finding
 from harnet.core.wording import counted, ppi_text, share_text
 from harnet.studio.pdfs.report import PdfReport
 from harnet.studio.pdfs.spots import MOST_FINDINGS, MOST_ROWS, PageDrawing, Spots, shown_rows
@@ -20,13 +21,17 @@ _TEMPLATES.filters.update(counted=counted, ppi=ppi_text, share=share_text)
 def pdf_report_as_html(report: PdfReport, page_drawing: PageDrawing) -> str:
     """The report as a file that needs nothing beside it."""
     spots = Spots(report.pictures, report.pages, page_drawing)
-    findings = []
-    for finding in report.findings[:MOST_FINDINGS]:
+
+    def with_spot(finding: Finding) -> tuple[Finding, str]:
         spot = spots.on(finding)
-        findings.append((finding, b64encode(spot).decode() if spot else ""))
+        return finding, b64encode(spot).decode() if spot else ""
+
+    findings = [with_spot(finding) for finding in report.findings[:MOST_FINDINGS]]
+    passed = [(*with_spot(one), said) for one, said in report.accepted[:MOST_FINDINGS]]
     return _TEMPLATES.get_template("report.html").render(
         report=report,
         findings=findings,
+        passed=passed,
         more_findings=max(0, len(report.findings) - MOST_FINDINGS),
         rows=shown_rows(report.pictures, report.lines),
         more_rows=max(0, len(report.pictures) - MOST_ROWS),

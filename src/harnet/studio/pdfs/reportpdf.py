@@ -1,6 +1,6 @@
 """The report of a checked PDF as PDF: in words and tables, with pictures of the poor spots."""
 
-from harnet.core.preflight.finding import Finding
+from harnet.core.preflight.finding import Accepted, Finding
 from harnet.core.wording import counted, ppi_text, share_text
 from harnet.media.reportpdf import Heading, Part, Rows, Said, write_report
 from harnet.studio.pdfs.report import PdfReport
@@ -26,7 +26,9 @@ def pdf_report_as_pdf(report: PdfReport, page_drawing: PageDrawing) -> bytes:
             f"Pictures: {verdicts or 'none'}{hidden}.",
         ),
     ]
-    parts += _found(report, page_drawing)
+    spots = Spots(report.pictures, report.pages, page_drawing)
+    parts += _found(report, spots)
+    parts += _passed(report, spots)
     if report.pictures:
         parts.append(Heading("Every picture", "in the order in which they are painted"))
         parts.append(_table(report))
@@ -36,17 +38,33 @@ def pdf_report_as_pdf(report: PdfReport, page_drawing: PageDrawing) -> bytes:
     return write_report(f"{report.file}: report", parts)
 
 
-def _found(report: PdfReport, page_drawing: PageDrawing) -> list[Part]:
+def _found(report: PdfReport, spots: Spots) -> list[Part]:
+    if not report.findings and report.accepted:
+        return [Said("Nothing is open", "All that was found was accepted.")]
     if not report.findings:
         return [Said("Nothing was found", "Every rule that looks at PDFs was asked.")]
     parts: list[Part] = [Heading("Found")]
-    spots = Spots(report.pictures, report.pages, page_drawing)
     for finding in report.findings[:MOST_FINDINGS]:
         parts.append(Said(finding_text(finding), finding.sentence, spots.on(finding)))
     if len(report.findings) > MOST_FINDINGS:
         more = counted(len(report.findings) - MOST_FINDINGS, "finding")
         parts.append(Said(f"and {more} more", "The report as CSV lists them all."))
     return parts
+
+
+def _passed(report: PdfReport, spots: Spots) -> list[Part]:
+    if not report.accepted:
+        return []
+    parts: list[Part] = [Heading("Accepted")]
+    for finding, accepted in report.accepted[:MOST_FINDINGS]:
+        said = f"{finding.sentence} {accepted_text(accepted)}"
+        parts.append(Said(finding_text(finding), said, spots.on(finding)))
+    return parts
+
+
+def accepted_text(accepted: Accepted) -> str:
+    """Who let a finding pass, when and why."""
+    return f"{accepted.name}, {accepted.accepted_at:%-d %B %Y}: {accepted.reason}"
 
 
 def finding_text(finding: Finding) -> str:
