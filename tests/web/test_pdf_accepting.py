@@ -16,7 +16,8 @@ from harnet.studio.pdfs.accepting import WHOLE, accept_on, acceptances_of, take_
 from harnet.studio.pdfs.kept import judge_by, keep_pdf, pdf_with, pictures_in, read_pdf
 from harnet.studio.pdfs.keptreport import report_of_pdf
 from harnet.studio.reviews import make_link
-from tests.conftest import photo, schema
+from tests.conftest import photo
+from tests.studio.test_targets import schema
 
 THIN = "density-below-tolerance"
 WHY = ("The client insists; it is seen from afar", "Edda Voss")
