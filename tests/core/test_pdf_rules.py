@@ -26,6 +26,7 @@ CASES = {
         replace(SOUND, transparent_pages=(4,), target=replace(COATED, expects=Expectations())),
     ),
     "content-not-followed": (replace(SOUND, left_out=((2, "what is nested"),)), SOUND),
+    "pdf-damaged": (replace(SOUND, is_damaged=True), SOUND),
 }
 
 

@@ -28,6 +28,15 @@ def soft_mask(hand):
     return PLACE
 
 
+def soft_mask_of_the_graphics_state(hand):
+    mask = hand.form(PLACE, Resources=Dictionary(XObject=Dictionary(X=hand.image(30, 20))))
+    mask.Group = Dictionary(S=Name.Transparency, CS=Name.DeviceGray)
+    state = Dictionary(SMask=Dictionary(Type=Name.Mask, S=Name.Luminosity, G=mask))
+    hand.resources.ExtGState = Dictionary(M=state)
+    hand.resources.XObject.X = hand.image()
+    return b"/M gs " + PLACE
+
+
 def stencil_behind_a_picture(hand):
     mask = hand.image(30, 20)
     mask.ImageMask, mask.BitsPerComponent = True, 1
@@ -120,6 +129,7 @@ WHOLE = (300, 200)
 CASES = {
     user_unit: ([(WHOLE, 300)], [(WHOLE, 150, "")]),
     soft_mask: ([(WHOLE, 300), ((30, 20), 30)], [(WHOLE, 300, "")]),
+    soft_mask_of_the_graphics_state: ([((30, 20), 30), (WHOLE, 300)], [(WHOLE, 300, "")]),
     stencil_behind_a_picture: ([(WHOLE, 300), ((30, 20), 30)], [(WHOLE, 300, "")]),
     off_the_page: ([(WHOLE, 300)], [(WHOLE, 300, "off the page")]),
     clipped_away: ([(WHOLE, 300)], [(WHOLE, 300, "clipped away")]),

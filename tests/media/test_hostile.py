@@ -209,6 +209,50 @@ class TestNonsense:
         assert len(report_on(by_hand.path).pictures) in (0, 1)
 
 
+class TestMended:
+    """Damaged so that common readers show them all the same."""
+
+    @pytest.fixture
+    def path(self, tmp_path):
+        path = tmp_path / "leaflet.pdf"
+        path.write_bytes(sound_pdf())
+        return path
+
+    def test_a_lost_table_of_objects_is_put_together_and_told(self, path):
+        assert "pdf-damaged" not in rules_in(report_on(path))
+        data = path.read_bytes()
+        path.write_bytes(data.replace(b"startxref", b"startnone"))
+        report = report_on(path)
+        assert "pdf-damaged" in rules_in(report) and len(report.pictures) == 2
+
+    def test_zeros_behind_the_end_do_no_harm(self, path):
+        path.write_bytes(path.read_bytes() + b"\0" * 20_000)
+        assert len(report_on(path).pictures) == 2
+
+    def test_one_that_breaks_off_is_refused_even_with_zeros_behind(self, path):
+        data = path.read_bytes()
+        path.write_bytes(data[: len(data) // 2] + b"\0" * 20_000)
+        with pytest.raises(UnreadableFile, match="breaks off before its end"):
+            report_on(path)
+
+    def test_an_empty_node_that_stands_several_times_in_the_page_tree(self, path):
+        """As programs leave it that take pages out."""
+        with pikepdf.open(path) as pdf:
+            tree = pdf.Root.Pages
+            kids = list(tree.Kids)
+            empty = pdf.make_indirect(
+                pikepdf.Dictionary(Type=pikepdf.Name.Pages, Count=0, Kids=[], Parent=tree)
+            )
+            saved = path.with_name("cut.pdf")
+            tree.Kids = pikepdf.Array([kids[0], empty, empty, kids[1], empty])
+            pdf.save(saved)
+        with pytest.raises(pikepdf.PdfError, match="Loop"):
+            pikepdf.open(saved)
+        report = report_on(saved)
+        assert [one.page_number for one in report.pictures] == [1, 2]
+        assert "pdf-damaged" in rules_in(report)
+
+
 class TestEncrypted:
     def test_with_an_empty_user_password_it_is_read(self, by_hand):
         by_hand.resources.XObject.X = by_hand.image()

@@ -49,6 +49,12 @@ class TestUnseen:
     def test_clips_and_the_page(self, by_hand, content, unseen):
         assert seen(by_hand, content) == [unseen]
 
+    def test_inline_images_among_paths_that_clip_and_paths_that_do_not(self, by_hand):
+        inline = " q 72 0 0 72 %d 100 cm BI /W 1 /H 1 /CS /G /BPC 8 ID a EI Q "
+        content = "0 0 50 50 re f 90 90 300 300 re W n 1 1 m 9 9 l S" + inline % 100
+        content += "0 0 99 99 re f q 0 0 9 9 re W* n" + inline % 100 + "Q" + inline % 200
+        assert [image.unseen for image in by_hand.painted(content)] == ["", "clipped away", ""]
+
     def test_the_crop_box_is_what_is_seen(self, by_hand):
         assert seen(by_hand, PLACED, CropBox=Array([0, 0, 90, 400])) == ["off the page"]
 

@@ -86,6 +86,7 @@ def document_of(
         tuple(number for number, page in numbered if page.is_bare),
         tuple(number for number, page in numbered if page.is_transparent),
         tuple((number, page.left_out) for number, page in numbered if page.left_out),
+        bool(whole.get("is_damaged")),
     )
 
 

@@ -142,3 +142,21 @@ def content_not_followed(checked: CheckedDocument) -> Found | None:
         " one, which lays its content out flat, and check that.",
         badness=len(checked.left_out),
     )
+
+
+@rule(
+    "pdf-damaged",
+    "What was not read",
+    Severity.WARNING,
+    "in PDFs: damage that readers mend as they open them",
+    CheckedDocument,
+)
+def pdf_damaged(checked: CheckedDocument) -> Found | None:
+    """Each reader mends it in its own way, and some not at all."""
+    if not checked.is_damaged:
+        return None
+    return Found(
+        "the PDF is damaged",
+        "Its structure had to be put together again to read it. Every reader does that in its own"
+        " way, and some do not. Make the PDF again, or fetch it again.",
+    )

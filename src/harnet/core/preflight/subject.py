@@ -98,7 +98,7 @@ class CheckedDocument:
     """A PDF made elsewhere, as a whole; page numbers from 1.
 
     `bare_pages` have pictures at their edge and nothing beyond it; `left_out` are pages with what
-    of them was not followed.
+    of them was not followed; `is_damaged` says that it had to be mended to be read.
     """
 
     name: str
@@ -109,6 +109,7 @@ class CheckedDocument:
     bare_pages: tuple[int, ...] = ()
     transparent_pages: tuple[int, ...] = ()
     left_out: tuple[tuple[int, str], ...] = ()
+    is_damaged: bool = False
     item_id: int = 0
     page_number: int = 0
     """0: the whole."""

@@ -19,7 +19,7 @@ from harnet.core.userspace import placement_from, seen_space
 from harnet.media.bounded import Order, Tell
 from harnet.media.pdf.content import NONSENSE
 from harnet.media.pdf.fonts import LooseFonts
-from harnet.media.pdf.opening import opened_pdf
+from harnet.media.pdf.opening import opened_and_told
 from harnet.media.pdf.painted import pages_with_images
 from harnet.media.pdf.paintedimage import PaintedImage
 
@@ -36,8 +36,8 @@ def work(order: Order, tell: Tell) -> Order:
     """
     loose = LooseFonts()
     number, stretch = 1, _Stretch()
-    with opened_pdf(Path(order["path"]), order["name"]) as pdf:
-        count, whole = len(pdf.pages), _whole(pdf)
+    with opened_and_told(Path(order["path"]), order["name"]) as (pdf, is_damaged):
+        count, whole = len(pdf.pages), _whole(pdf) | {"is_damaged": is_damaged}
 
         def hand_over() -> None:
             fonts = sorted(_storable(name)[:200] for name in loose.names)

@@ -66,29 +66,33 @@ def is_nothing(box: Bounds | None) -> bool:
 
 @dataclass(slots=True)
 class Path:
-    """The path under construction, as points on the page, and whether it is to clip."""
+    """The path under construction, and whether it is to clip."""
 
-    points: list[tuple[float, float]] = field(default_factory=list)
+    parts: list[tuple[str, list[Any], Matrix]] = field(default_factory=list)
     clips: bool = False
 
     def add(self, name: str, operands: list[Any], ctm: Matrix) -> None:
-        """Takes in an operator that builds a path."""
-        try:
-            numbers = [float(number) for number in operands]
-        except (TypeError, ValueError):
-            return
-        if name == "re" and len(numbers) == 4:
-            x, y, width, height = numbers
-            corners = ((x, y), (x + width, y), (x + width, y + height), (x, y + height))
-            self.points += [ctm.applied(*corner) for corner in corners]
-        else:
-            pairs = zip(numbers[::2], numbers[1::2], strict=False)
-            self.points += [ctm.applied(x, y) for x, y in pairs]
+        """Takes in an operator that builds a path; most paths never clip, and are not looked at."""
+        self.parts.append((name, operands, ctm))
 
     def ended(self, clip: Bounds | None) -> Bounds | None:
         """The clip after the path was painted; the path begins anew."""
         if self.clips:
             # An empty path clips everything away (ISO 32000-2, 8.5.4).
-            clip = shared(clip, bounds_of(self.points) or (0.0, 0.0, 0.0, 0.0))
-        self.points, self.clips = [], False
+            points = [point for part in self.parts for point in _points_of(*part)]
+            clip = shared(clip, bounds_of(points) or (0.0, 0.0, 0.0, 0.0))
+        self.parts, self.clips = [], False
         return clip
+
+
+def _points_of(name: str, operands: list[Any], ctm: Matrix) -> list[tuple[float, float]]:
+    """The points on the page that an operator adds to a path."""
+    try:
+        numbers = [float(number) for number in operands]
+    except (TypeError, ValueError):
+        return []
+    if name == "re" and len(numbers) == 4:
+        x, y, width, height = numbers
+        corners = ((x, y), (x + width, y), (x + width, y + height), (x, y + height))
+        return [ctm.applied(*corner) for corner in corners]
+    return [ctm.applied(x, y) for x, y in zip(numbers[::2], numbers[1::2], strict=False)]

@@ -47,20 +47,43 @@ class Parsed:
 def _instructions(
     stream: pikepdf.Object | pikepdf.Page, wanted: frozenset[str]
 ) -> Instructions | None:
-    found = _parsed(stream, wanted)
-    if found and any(name in CLIP_OPERATORS for name, _ in found):
-        return _parsed(stream, wanted | PATH_OPERATORS | PAINT_OPERATORS)
+    try:
+        found = _parsed(stream, wanted)
+        if any(name in CLIP_OPERATORS for name, _ in found):
+            return _with_clips(stream, wanted)
+    except NONSENSE:
+        return None
     return found
 
 
-def _parsed(
-    stream: pikepdf.Object | pikepdf.Page, operators: frozenset[str]
-) -> Instructions | None:
-    try:
-        found = pikepdf.parse_content_stream(stream, " ".join(operators))
-        return [(str(one.operator), one.operands) for one in found]
-    except NONSENSE:
-        return None
+def _parsed(stream: pikepdf.Object | pikepdf.Page, wanted: frozenset[str]) -> Instructions:
+    found = pikepdf.parse_content_stream(stream, " ".join(wanted))
+    return [(str(one.operator), one.operands) for one in found]
+
+
+def _with_clips(stream: pikepdf.Object | pikepdf.Page, wanted: frozenset[str]) -> Instructions:
+    """The operators that are wanted, and before them the paths that clip; a map has few of those.
+
+    What paints a path that clips is among them, as that is where the clip begins.
+    """
+    kept: Instructions = []
+    path: list[Any] = []
+    clips = False
+    operators = wanted | PATH_OPERATORS | PAINT_OPERATORS
+    for one in pikepdf.parse_content_stream(stream, " ".join(operators)):
+        name = str(one.operator)
+        if name in PATH_OPERATORS or name in CLIP_OPERATORS:
+            path.append(one)
+            clips = clips or name in CLIP_OPERATORS
+            continue
+        if clips and name in PAINT_OPERATORS:
+            kept += [(str(part.operator), part.operands) for part in path]
+            kept.append((name, one.operands))
+        elif name in wanted or name not in PAINT_OPERATORS:
+            kept.append((name, one.operands))
+        if name in PAINT_OPERATORS:
+            path, clips = [], False
+    return kept
 
 
 def entry(dictionary: Any, key: str, otherwise: Any = None) -> Any:

@@ -1,6 +1,6 @@
 """Type 3 fonts, whose glyphs are small pages that may paint images (ISO 32000-2, 9.6.4)."""
 
-from collections.abc import Iterator
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -10,21 +10,45 @@ from harnet.core.geometry import Matrix
 from harnet.media.pdf.content import dictionary_in, entry, matrix_from, name_text, number_from
 
 _UNMOVED = Matrix()
+_SPACE, _MOST_CODES = 32, 256
 _THOUSANDTH = Matrix(0.001, 0, 0, 0.001, 0, 0)
 TEXT_OPERATORS = "BT ET Tf Td TD Tm T* Tj TJ ' \" Tc Tw Tz TL Ts"
 
 
-def type3_fonts(resources: pikepdf.Object) -> dict[str, pikepdf.Object]:
+@dataclass(frozen=True, slots=True)
+class Type3Font:
+    """A Type 3 font: the content of glyphs and their widths by code; `matrix` is its own."""
+
+    glyphs: Mapping[int, pikepdf.Object]
+    widths: Mapping[int, float]
+    matrix: Matrix
+    resources: Any
+
+
+def type3_fonts(resources: pikepdf.Object) -> dict[str, Type3Font]:
     """The Type 3 fonts of resources, by name."""
     fonts = entry(resources, "/Font")
     if not isinstance(fonts, pikepdf.Dictionary):
         return {}
     return {
         # Keys come with bytes that are not UTF-8 escaped; names as they are looked for do not.
-        name.encode("utf-8", "surrogateescape").decode("utf-8", "replace"): font
+        name.encode("utf-8", "surrogateescape").decode("utf-8", "replace"): _type3_font(font)
         for name, font in fonts.items()
         if isinstance(font, pikepdf.Dictionary) and font.get("/Subtype") == "/Type3"
     }
+
+
+def _type3_font(font: pikepdf.Object) -> Type3Font:
+    procedures, stated = dictionary_in(font, "/CharProcs"), font.get("/Widths")
+    first = int(number_from(font.get("/FirstChar")))
+    widths = list(stated) if isinstance(stated, pikepdf.Array) else []
+    contents = {code: procedures.get(name) for code, name in _names(font).items()}
+    return Type3Font(
+        {code: found for code, found in contents.items() if isinstance(found, pikepdf.Stream)},
+        {code: number_from(width) for code, width in enumerate(widths[:_MOST_CODES], first)},
+        matrix_from(font.get("/FontMatrix")) or _THOUSANDTH,
+        dictionary_in(font, "/Resources"),
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -91,31 +115,23 @@ class Glyph:
     matrix: Matrix
 
 
-def shown(
-    font: pikepdf.Object, state: TextState, strings: list[Any]
-) -> Iterator[tuple[Glyph | None, TextState]]:
-    """Each glyph of shown strings and numbers, with the state after it."""
-    glyphs, names = dictionary_in(font, "/CharProcs"), _names(font)
-    to_text = matrix_from(font.get("/FontMatrix")) or _THOUSANDTH
-    stated, first = font.get("/Widths"), int(number_from(font.get("/FirstChar")))
-    widths = list(stated) if isinstance(stated, pikepdf.Array) else []
+def shown(font: Type3Font, state: TextState, strings: list[Any]) -> tuple[list[Glyph], TextState]:
+    """Each glyph of shown strings and numbers where it is shown first, and the state after all."""
+    size = Matrix(state.size * state.stretch, 0, 0, state.size, 0, state.rise)
+    to_text = font.matrix.then(size)
+    found: dict[int, Glyph] = {}
+    x = 0.0
     for piece in strings:
         if not isinstance(piece, pikepdf.String):
-            state = state.moved(-number_from(piece) / 1000 * state.size * state.stretch)
-            yield None, state
+            x -= number_from(piece) / 1000 * state.size * state.stretch
             continue
         for code in bytes(piece):
-            name = names.get(code)
-            content = glyphs.get(name) if name is not None else None
-            size = Matrix(state.size * state.stretch, 0, 0, state.size, 0, state.rise)
-            glyph = None
-            if isinstance(content, pikepdf.Stream):
-                glyph = Glyph(content, to_text.then(size).then(state.matrix))
-            index = code - first
-            width = number_from(widths[index]) if 0 <= index < len(widths) else 0.0
-            space = state.char_space + (state.word_space if code == 32 else 0.0)
-            state = state.moved((width * to_text.a * state.size + space) * state.stretch)
-            yield glyph, state
+            if code in font.glyphs and code not in found:
+                found[code] = Glyph(font.glyphs[code], to_text.then(state.moved(x).matrix))
+            space = state.char_space + (state.word_space if code == _SPACE else 0.0)
+            width = font.widths.get(code, 0.0) * font.matrix.a * state.size
+            x += (width + space) * state.stretch
+    return list(found.values()), state.moved(x)
 
 
 def _names(font: pikepdf.Object) -> dict[int, pikepdf.Object]:

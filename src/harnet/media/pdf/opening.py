@@ -8,9 +8,13 @@ import pikepdf
 
 from harnet.media.errors import UnreadableFile
 from harnet.media.limits import MAX_PDF_PAGES
+from harnet.media.pdf.mending import mended
 from harnet.media.pdf.signature import FETCH_AGAIN, require_pdf
 
 _TAIL_BYTES = 2048
+_REFUSED = (pikepdf.PdfError, ValueError, RuntimeError, TypeError)
+_DAMAGED = "file is damaged"
+"""What qpdf warns of where it puts the table of objects together again."""
 
 
 @contextmanager
@@ -20,37 +24,67 @@ def opened_pdf(path: Path, name: str | None = None) -> Iterator[pikepdf.Pdf]:
     Raises:
         UnreadableFile: no PDF, encrypted with a password, cut off, damaged, or without pages.
     """
+    with opened_and_told(path, name) as (pdf, _):
+        yield pdf
+
+
+@contextmanager
+def opened_and_told(path: Path, name: str | None = None) -> Iterator[tuple[pikepdf.Pdf, bool]]:
+    """The open PDF, and whether it is damaged and was mended to be read; closed on leaving.
+
+    Raises:
+        UnreadableFile: no PDF, encrypted with a password, cut off, too damaged, or without pages.
+    """
     shown = name or path.name
     require_pdf(path, shown)
-    try:
-        pdf = pikepdf.open(path)
-    except pikepdf.PasswordError:
-        raise UnreadableFile(
-            shown, "the PDF is encrypted and needs a password", "Save it without one and try again"
-        ) from None
-    except (pikepdf.PdfError, ValueError, RuntimeError):
-        raise UnreadableFile(shown, _damage(path), FETCH_AGAIN) from None
+    pdf, is_damaged = _open(path, shown)
     with pdf:
-        try:
-            is_mended = bool(pdf.get_warnings())
-            page_count = len(pdf.pages)
-        except (pikepdf.PdfError, ValueError, RuntimeError, TypeError):
-            raise UnreadableFile(shown, _damage(path), FETCH_AGAIN) from None
-        if is_mended and not _has_end(path):
+        if is_damaged and not _has_end(path):
             raise UnreadableFile(shown, _damage(path), FETCH_AGAIN)
+        page_count = len(pdf.pages)
         if page_count == 0:
             raise UnreadableFile(shown, "the PDF has no pages")
         if page_count > MAX_PDF_PAGES:
             raise UnreadableFile(
                 shown, f"the PDF has {page_count} pages; the limit is {MAX_PDF_PAGES}"
             )
-        yield pdf
+        yield pdf, is_damaged
+
+
+def _open(path: Path, shown: str) -> tuple[pikepdf.Pdf, bool]:
+    """The PDF with its pages counted, and whether it had to be mended."""
+    try:
+        pdf = pikepdf.open(path)
+        # A look at the pages finds what opening does not.
+        len(pdf.pages)
+        return pdf, any(_DAMAGED in str(warning) for warning in pdf.get_warnings())
+    except pikepdf.PasswordError:
+        raise UnreadableFile(
+            shown, "the PDF is encrypted and needs a password", "Save it without one and try again"
+        ) from None
+    except _REFUSED:
+        again = mended(path)
+    try:
+        if again is not None:
+            pdf = pikepdf.open(again)
+            len(pdf.pages)
+            return pdf, True
+    except _REFUSED:
+        pass
+    raise UnreadableFile(shown, _damage(path), FETCH_AGAIN)
 
 
 def _has_end(path: Path) -> bool:
+    """Whether the end is there; some storage fills files up with zeros behind it."""
     with path.open("rb") as file:
-        file.seek(max(0, path.stat().st_size - _TAIL_BYTES))
-        return b"%%EOF" in file.read()
+        at = path.stat().st_size
+        end = b""
+        while at > 0 and len(end) < _TAIL_BYTES:
+            start = max(0, at - _TAIL_BYTES)
+            file.seek(start)
+            end = (file.read(at - start) + end).rstrip(b"\0 \t\r\n")
+            at = start
+        return b"%%EOF" in end
 
 
 def _damage(path: Path) -> str:

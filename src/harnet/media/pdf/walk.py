@@ -33,7 +33,7 @@ from harnet.media.pdf.content import (
     pattern_of,
     strings_of,
 )
-from harnet.media.pdf.glyphs import TEXT_OPERATORS, TextState, shown, type3_fonts
+from harnet.media.pdf.glyphs import TEXT_OPERATORS, TextState, Type3Font, shown, type3_fonts
 from harnet.media.pdf.imagefacts import ImageFacts, image_facts
 from harnet.media.pdf.layers import Key, is_off
 from harnet.media.pdf.paintedimage import PaintedImage
@@ -240,15 +240,12 @@ class PageWalk:
         return False
 
     def _shown(
-        self, font: pikepdf.Object, strings: list[Any], state: _State
+        self, font: Type3Font, strings: list[Any], state: _State
     ) -> Generator[PaintedImage, None, TextState]:
         """The images of glyphs; each glyph once a page and size, however often it is shown."""
-        text = state.text
         before = self.source
-        for glyph, after in shown(font, state.text, strings):
-            text = after
-            if glyph is None:
-                continue
+        glyphs, text = shown(font, state.text, strings)
+        for glyph in glyphs:
             ctm = glyph.matrix.then(state.ctm)
             shape = tuple(round(value, 4) for value in (ctm.a, ctm.b, ctm.c, ctm.d))
             if (glyph.content.objgen, *shape) in self.glyphs:
@@ -259,8 +256,7 @@ class PageWalk:
             self.open_streams.append(glyph.content.objgen)
             self.source = "glyph"
             inner = _State(ctm, state.clip, state.unseen)
-            resources = dictionary_in(font, "/Resources")
-            yield from self._content(glyph.content, resources, inner)
+            yield from self._content(glyph.content, font.resources, inner)
             self.open_streams.pop()
             self.source = before
         return text

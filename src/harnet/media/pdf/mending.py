@@ -1,0 +1,27 @@
+"""A second chance for PDFs that strict readers refuse, though others show their pages."""
+
+import io
+import logging
+from pathlib import Path
+
+import pypdf
+
+
+def mended(path: Path) -> io.BytesIO | None:
+    """The PDF written anew by a lenient reader, its page tree flat; None where it cannot either.
+
+    Programs that take pages out may leave a tree in which an empty node stands several times;
+    page, content and layers are sound in it. Call it in a process with bounds: it is slow.
+    """
+    logging.getLogger("pypdf").setLevel(logging.CRITICAL)
+    out = io.BytesIO()
+    try:
+        writer = pypdf.PdfWriter(clone_from=path)
+        if not writer.pages:
+            return None
+        writer.write(out)
+    # It raises whatever goes wrong within, and the file is hostile.
+    except Exception:
+        return None
+    out.seek(0)
+    return out
