@@ -3,12 +3,13 @@
 Written operator by operator, so that what is expected is known by construction.
 """
 
-import pikepdf
 import pypdfium2
 import pytest
 from pikepdf import Array, Dictionary, Name
 
 from harnet.core.picture import Colour
+from harnet.media.pdf.opening import opened_pdf
+from harnet.media.pdf.painted import pages_with_images
 from tests.media.test_painted import ByHand
 
 PLACED = "q 72 0 0 48 100 100 cm /X Do Q"
@@ -200,15 +201,46 @@ class TestAnnotations:
         assert image.unseen == "in a hidden annotation"
 
 
-def test_a_turned_page_and_its_unit_are_known(by_hand):
-    from harnet.media.pdf.opening import opened_pdf  # noqa: PLC0415
-    from harnet.media.pdf.painted import pages_with_images  # noqa: PLC0415
-
-    by_hand.page.obj.Rotate, by_hand.page.obj.UserUnit = -90, 2
+def page_of(by_hand):
+    """What is seen of the one page."""
     by_hand.resources.XObject["/X"] = by_hand.image()
-    [image] = by_hand.painted(PLACED)
-    assert image.density.x == pytest.approx(150)
+    by_hand.painted(PLACED)
     with opened_pdf(by_hand.path) as pdf:
         [(page, _)] = pages_with_images(pdf, "hand.pdf")
+    return page
+
+
+def test_a_turned_page_and_its_unit_are_known(by_hand):
+    by_hand.page.obj.Rotate, by_hand.page.obj.UserUnit = -90, 2
+    page = page_of(by_hand)
     assert (page.turn_deg, page.box) == (270, (0, 0, 800, 800))
-    assert isinstance(pdf, pikepdf.Pdf)
+    [image] = by_hand.painted(PLACED)
+    assert image.density.x == pytest.approx(150)
+
+
+@pytest.mark.parametrize(
+    "stated, expected",
+    [
+        ([10, 10, 390, 390], (10, 10, 390, 390)),
+        # ISO 32000-2, 14.11.2.1: boxes are cut to the media box.
+        ([10, 10, 900, 390], (10, 10, 400, 390)),
+        ([390, 390, 10, 10], (10, 10, 390, 390)),
+        ([500, 500, 900, 900], None),
+        ([10, 10, 10, 390], None),
+        ([10, 10], None),
+    ],
+)
+def test_boxes_that_a_page_states(by_hand, stated, expected):
+    by_hand.page.obj.TrimBox, by_hand.page.obj.BleedBox = Array(stated), Array(stated)
+    page = page_of(by_hand)
+    assert (page.trim, page.bleed) == (expected, expected)
+
+
+def test_what_a_page_inherits(by_hand):
+    """Turn and boxes from the nodes above, the nearest first; trim is never inherited."""
+    tree = by_hand.pdf.Root.Pages
+    tree.Rotate, tree.CropBox, tree.TrimBox = 90, Array([5, 5, 99, 99]), Array([7, 7, 90, 90])
+    page = page_of(by_hand)
+    assert (page.turn_deg, page.box, page.trim) == (90, (5, 5, 99, 99), None)
+    by_hand.page.obj.CropBox = Array([6, 6, 80, 80])
+    assert page_of(by_hand).box == (6, 6, 80, 80)

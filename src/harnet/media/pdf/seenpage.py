@@ -7,7 +7,7 @@ import pikepdf
 
 from harnet.core.painted import ReadPage
 from harnet.media.limits import MAX_FORM_DEPTH
-from harnet.media.pdf.clip import Bounds, shared
+from harnet.media.pdf.clip import Bounds, is_nothing, shared
 from harnet.media.pdf.content import bounds_from
 
 _LETTER: Bounds = (0.0, 0.0, 612.0, 792.0)
@@ -38,8 +38,17 @@ def attributes_of(page: pikepdf.Page) -> Attributes:
 def seen_page(stated: Attributes) -> tuple[ReadPage, float]:
     """What is seen of a page, in points, and its `UserUnit`: points a unit of its own."""
     unit = _user_unit(stated)
-    trim, bleed = (_stated_box(stated, name, unit) for name in ("/TrimBox", "/BleedBox"))
-    return ReadPage(_seen_box(stated, unit), _turn(stated), trim, bleed), unit
+    media = bounds_from(stated.get("/MediaBox")) or _LETTER
+    crop = _within(media, stated.get("/CropBox")) or media
+    # Trim and bleed are the page's own, never inherited (7.7.3.3).
+    trim, bleed = (_within(media, stated.get(name)) for name in ("/TrimBox", "/BleedBox"))
+    page = ReadPage(
+        _scaled(crop, unit),
+        _turn(stated),
+        _scaled(trim, unit) if trim else None,
+        _scaled(bleed, unit) if bleed else None,
+    )
+    return page, unit
 
 
 def resources_of(stated: Attributes) -> Any:
@@ -48,12 +57,11 @@ def resources_of(stated: Attributes) -> Any:
     return found if isinstance(found, pikepdf.Dictionary) else pikepdf.Dictionary()
 
 
-def _stated_box(stated: Attributes, name: str, unit: float) -> Bounds | None:
-    """A box of the page itself; trim and bleed are not inherited (7.7.3.3)."""
-    box = bounds_from(stated.get(name))
-    if box is None or box[2] <= box[0] or box[3] <= box[1]:
-        return None
-    return _scaled(box, unit)
+def _within(media: Bounds, stated: Any) -> Bounds | None:
+    """What the media box leaves of a box (14.11.2.1); None where nothing is stated or left."""
+    box = bounds_from(stated)
+    left = shared(media, box) if box else None
+    return None if is_nothing(left) else left
 
 
 def _user_unit(stated: Attributes) -> float:
@@ -69,14 +77,6 @@ def _turn(stated: Attributes) -> int:
         return int(stated.get("/Rotate") or 0) % 360 // 90 * 90
     except (TypeError, ValueError):
         return 0
-
-
-def _seen_box(stated: Attributes, unit: float) -> Bounds:
-    media = bounds_from(stated.get("/MediaBox")) or _LETTER
-    crop = bounds_from(stated.get("/CropBox"))
-    left, bottom, right, top = shared(media, crop) or media
-    is_empty = right <= left or top <= bottom
-    return _scaled(media if is_empty else (left, bottom, right, top), unit)
 
 
 def _scaled(box: Bounds, unit: float) -> Bounds:
