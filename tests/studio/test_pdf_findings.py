@@ -51,6 +51,35 @@ class TestColour:
         found = found_in(by_hand, FULL)
         assert "profile-missing" in found and "colour-unfit" not in found
 
+    def test_a_default_space_stands_for_the_devices(self, by_hand):
+        profile = by_hand.pdf.make_stream(b"")
+        profile.N = 4
+        space = pikepdf.Array([pikepdf.Name.ICCBased, profile])
+        by_hand.resources.ColorSpace = pikepdf.Dictionary(DefaultCMYK=space)
+        image_of(by_hand, pikepdf.Name.DeviceCMYK)
+        assert "profile-missing" not in found_in(by_hand, FULL)
+
+    @pytest.mark.parametrize(
+        "intent, is_profiled",
+        [
+            ({"channels": 4}, True),
+            ({"channels": 3}, False),
+            ({"S": pikepdf.Name.GTS_PDFX, "OutputConditionIdentifier": "CGATS TR 001"}, True),
+            ({"S": pikepdf.Name.GTS_PDFX}, False),
+            ({}, False),
+        ],
+    )
+    def test_the_output_intent_explains_the_figures(self, by_hand, intent, is_profiled):
+        """ISO 32000-2, 14.11.5: a profile of the same colour model, or a registered condition."""
+        stated = {key: value for key, value in intent.items() if key != "channels"}
+        channels = intent.get("channels")
+        values = pikepdf.Dictionary(Type=pikepdf.Name.OutputIntent, **stated)
+        if channels:
+            values.DestOutputProfile = by_hand.pdf.make_stream(b"", N=channels)
+        by_hand.pdf.Root.OutputIntents = pikepdf.Array([values])
+        image_of(by_hand, pikepdf.Name.DeviceCMYK)
+        assert ("profile-missing" not in found_in(by_hand, FULL)) is is_profiled
+
     def test_a_palette(self, by_hand):
         palette = pikepdf.Array([pikepdf.Name.Indexed, pikepdf.Name.DeviceRGB, 1, b"\0" * 6])
         image_of(by_hand, palette)
@@ -242,7 +271,7 @@ class TestReports:
 
     def test_a_spot_is_the_picture_with_some_page_around_it(self, poster):
         report = check_pdf(poster, "poster.pdf", COATED).report
-        spot = spot_of(report.pictures[0], report.pages[0])
+        spot = spot_of(report.pictures[0], report.read.pages[0])
         # Drawn at 40 to 360 across and, from the top, at 137 to 350 down.
         assert spot.left < 40 and spot.left + spot.width > 360
         assert spot.top < 137 and spot.top + spot.height > 350

@@ -80,6 +80,35 @@ def _edges(stored: Sequence[float]) -> Edges:
 
 
 @dataclass(frozen=True, slots=True)
+class ReadPdf:
+    """A PDF as it was read: its pages, and what it says of itself.
+
+    `loose_fonts` are the names of fonts that are not embedded. `intent` is the colour model whose
+    figures its output intent explains, empty where it has none. `is_damaged` says that it had to be
+    mended to be read.
+    """
+
+    name: str
+    pages: Sequence[ReadPage]
+    version: str = ""
+    loose_fonts: tuple[str, ...] = ()
+    intent: str = ""
+    is_damaged: bool = False
+
+
+def read_from(name: str, stored: Mapping[str, Any], pages: Sequence[ReadPage]) -> ReadPdf:
+    """A PDF from what is kept of it as a whole; what was not asked for then is empty."""
+    return ReadPdf(
+        name,
+        pages,
+        stored.get("version", ""),
+        tuple(stored.get("loose_fonts", ())),
+        stored.get("intent", ""),
+        stored.get("is_damaged", False),
+    )
+
+
+@dataclass(frozen=True, slots=True)
 class Painted:
     """A picture as one page of a PDF paints it; a cut one is put together again.
 

@@ -9,9 +9,8 @@ from sqlalchemy.orm import Session
 
 from harnet.core.ledgerlines import Line, seen_counts, tried_on, wanted_lines
 from harnet.core.painted import Painted, ReadPage, line_of
-from harnet.core.preflight.check import check
 from harnet.core.preflight.finding import Finding
-from harnet.core.preflight.painted import document_of, findings_on
+from harnet.core.preflight.painted import findings_on, findings_on_whole
 from harnet.core.target import Target
 from harnet.core.userspace import SeenSpace, seen_space
 from harnet.core.wording import density_text, ppi_text
@@ -25,9 +24,9 @@ from harnet.studio.pdfs.kept import (
     delete_pdf,
     judge_by,
     keep_pdf,
-    pages_of,
     pdf_with,
     pictures_in,
+    read_of,
     target_of_pdf,
 )
 from harnet.studio.pdfs.report import split_by
@@ -118,7 +117,7 @@ def show(pdf_id: int) -> str:
 
 
 def _values(session: Session, pdf: CheckedPdf) -> dict[str, object]:
-    own, pages = target_of_pdf(pdf), pages_of(pdf)
+    own, read = target_of_pdf(pdf), read_of(pdf)
     pictures = {picture.id: picture for picture in pictures_in(session, pdf)}
     settled = [line_of(picture, own) for picture in pictures.values()]
     scale = scale_for(settled, own)
@@ -129,18 +128,17 @@ def _values(session: Session, pdf: CheckedPdf) -> dict[str, object]:
     chosen = pictures.get(int(parts["select"])) if parts["select"].isdigit() else None
     first = chosen.page_number if chosen else 1
     number = int(parts["page"]) if parts["page"].isdigit() else first
-    number = min(max(1, number), max(1, len(pages)))
+    number = min(max(1, number), max(1, len(read.pages)))
     wanted = replace(asked.wanted, page=number) if parts["only"] else asked.wanted
     shown = wanted_lines(lines, wanted, target.density_ppi)
     listed = [pictures[line.item_id] for line in shown[:_MOST_ROWS]]
     found: dict[int, list[Finding]] = {}
     acceptances = acceptances_of(session, pdf)
-    on_pictures, passed = split_by(findings_on(listed, pages, target), acceptances)
+    on_pictures, passed = split_by(findings_on(listed, read, target), acceptances)
     for finding in on_pictures:
         found.setdefault(finding.item_id, []).append(finding)
-    document = document_of(pdf.file_name, pdf.whole, pages, target)
-    on_whole, _ = split_by(check([document]), acceptances)
-    drawing = _drawing(pages, number)
+    on_whole, _ = split_by(findings_on_whole(read, target), acceptances)
+    drawing = _drawing(read.pages, number)
     return {
         "pdf": pdf,
         "asked": asked,
@@ -159,7 +157,7 @@ def _values(session: Session, pdf: CheckedPdf) -> dict[str, object]:
         ],
         "hidden": max(0, len(shown) - _MOST_ROWS),
         "total": len(lines),
-        "outlines": _outlines(pages, number, pictures.values(), target),
+        "outlines": _outlines(read.pages, number, pictures.values(), target),
         "drawing": drawing,
         "badge_pt": _badge_pt(drawing) if drawing else 0,
         "chosen": chosen,

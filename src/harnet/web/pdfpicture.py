@@ -9,7 +9,7 @@ from harnet.core.wording import density_text
 from harnet.store.pdfmodels import CheckedPdf
 from harnet.studio.errors import NotThere
 from harnet.studio.pdfpages import picture_alone
-from harnet.studio.pdfs.kept import pages_of, pdf_with, picture_in, target_of_pdf
+from harnet.studio.pdfs.kept import pdf_with, picture_in, read_of, target_of_pdf
 from harnet.web.shared import desk
 
 blueprint = Blueprint("pdfpicture", __name__, url_prefix="/pdf/<int:pdf_id>/pictures")
@@ -30,7 +30,7 @@ def alone(pdf_id: int, picture_id: int) -> str:
             line=line,
             ppi=density_text(picture.density),
             size=picture.size_text,
-            findings=findings_on([picture], pages_of(pdf), target),
+            findings=findings_on([picture], read_of(pdf), target),
         )
 
 

@@ -53,7 +53,7 @@ def shown_findings(report: PdfReport, page_address: Callable[[int], str]) -> Sho
 
     def shown(finding: Finding, said: Accepted | None) -> ShownFinding:
         picture = pictures.get(finding.item_id)
-        spot = spot_of(picture, report.pages[picture.page_number - 1]) if picture else None
+        spot = spot_of(picture, report.read.pages[picture.page_number - 1]) if picture else None
         points = " ".join(f"{x:.2f},{y:.2f}" for x, y in spot.outline) if spot else ""
         address = page_address(spot.page_number) if spot else ""
         return ShownFinding(finding, said, spot, address, points)

@@ -1,10 +1,9 @@
 """A PDF and the pictures that it paints, as the preflight rules see them."""
 
-from collections.abc import Iterable, Mapping, Sequence
-from typing import Any
+from collections.abc import Iterable
 
 from harnet.core.figures import figures_of
-from harnet.core.painted import Painted, ReadPage
+from harnet.core.painted import Painted, ReadPdf
 from harnet.core.picture import Colour, Facts, Kind
 from harnet.core.placing import source_from
 from harnet.core.preflight.check import check
@@ -19,10 +18,15 @@ from harnet.core.userspace import placement_from, seen_space
 _CHANNELS = {Colour.RGB: 3, Colour.LAB: 3, Colour.CMYK: 4}
 
 
-def facts_of(picture: Painted) -> Facts:
-    """What a PDF says of a picture in it, in the form of a file's facts."""
+def facts_of(picture: Painted, intent: str = "") -> Facts:
+    """What a PDF says of a picture in it, in the form of a file's facts.
+
+    The output intent is the profile of what has none of its own in the same colour model
+    (ISO 32000-2, 14.11.5).
+    """
     colour = Colour(picture.colour)
     is_lossy = "DCTDecode" in picture.filters
+    profile = "embedded" if picture.has_profile else "output intent"
     return Facts(
         kind=Kind.RASTER,
         format="pdf",
@@ -35,16 +39,17 @@ def facts_of(picture: Painted) -> Facts:
         channels=_CHANNELS.get(colour, 1),
         alpha=picture.has_alpha,
         lossy=is_lossy,
-        icc="embedded" if picture.has_profile else None,
+        icc=profile if picture.has_profile or picture.colour == intent else None,
         frames=1,
         size_bytes=0,
     )
 
 
-def subject_of(picture: Painted, page: ReadPage, target: Target) -> Checked:
+def subject_of(picture: Painted, read: ReadPdf, target: Target) -> Checked:
     """A painted picture in its page's trim, as the rules on placed pictures take it."""
+    page = read.pages[picture.page_number - 1]
     space = seen_space(page.cut, page.turn_deg)
-    facts = facts_of(picture)
+    facts = facts_of(picture, read.intent)
     placement = placement_from(source_from(facts), picture.matrix.then(space.matrix))
     return Checked(
         picture.id,
@@ -60,39 +65,33 @@ def subject_of(picture: Painted, page: ReadPage, target: Target) -> Checked:
     )
 
 
-def findings_on(
-    pictures: Iterable[Painted], pages: Sequence[ReadPage], target: Target
-) -> list[Finding]:
+def findings_on(pictures: Iterable[Painted], read: ReadPdf, target: Target) -> list[Finding]:
     """What the rules find on the pictures that are seen, worst first."""
     subjects = (
-        subject_of(picture, pages[picture.page_number - 1], target)
+        subject_of(picture, read, target)
         for picture in pictures
-        if not picture.unseen and picture.page_number <= len(pages)
+        if not picture.unseen and picture.page_number <= len(read.pages)
     )
     return check(subjects, [one for one in all_rules() if one.id in RULES_ON_PAINTED])
 
 
-def document_of(
-    name: str, whole: Mapping[str, Any], pages: Sequence[ReadPage], target: Target
-) -> CheckedDocument:
-    """A PDF as a whole, as the rules on PDFs take it."""
-    numbered = list(enumerate(pages, 1))
-    return CheckedDocument(
-        name,
+def findings_on_whole(read: ReadPdf, target: Target) -> list[Finding]:
+    """What is found on the PDF as a whole, worst first."""
+    numbered = list(enumerate(read.pages, 1))
+    document = CheckedDocument(
+        read.name,
         target,
-        len(pages),
-        tuple(whole.get("loose_fonts", ())),
+        len(read.pages),
+        read.loose_fonts,
         tuple(number for number, page in numbered if page.trim is None),
         tuple(number for number, page in numbered if page.is_bare),
         tuple(number for number, page in numbered if page.is_transparent),
         tuple((number, page.left_out) for number, page in numbered if page.left_out),
-        bool(whole.get("is_damaged")),
+        read.is_damaged,
     )
+    return check([document])
 
 
-def all_findings(
-    document: CheckedDocument, pictures: Iterable[Painted], pages: Sequence[ReadPage]
-) -> list[Finding]:
+def all_findings(pictures: Iterable[Painted], read: ReadPdf, target: Target) -> list[Finding]:
     """What is found on a PDF as a whole and on its pictures, worst first."""
-    on_pictures = findings_on(pictures, pages, document.target)
-    return worst_first([*check([document]), *on_pictures])
+    return worst_first([*findings_on_whole(read, target), *findings_on(pictures, read, target)])

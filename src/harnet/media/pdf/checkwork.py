@@ -19,6 +19,7 @@ from harnet.core.userspace import placement_from, seen_space
 from harnet.media.bounded import Order, Tell
 from harnet.media.pdf.content import NONSENSE
 from harnet.media.pdf.fonts import LooseFonts
+from harnet.media.pdf.intent import intent_colour
 from harnet.media.pdf.opening import opened_and_told
 from harnet.media.pdf.painted import pages_with_images
 from harnet.media.pdf.paintedimage import PaintedImage
@@ -153,7 +154,7 @@ def _whole(pdf: pikepdf.Pdf) -> dict[str, Any]:
         "version": pdf.pdf_version,
         "producer": _text(pdf, "/Producer"),
         "title": _text(pdf, "/Title"),
-        "has_intent": "/OutputIntents" in pdf.Root,
+        "intent": intent_colour(pdf),
     }
 
 

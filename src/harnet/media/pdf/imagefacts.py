@@ -7,7 +7,7 @@ from typing import Any
 import pikepdf
 
 from harnet.core.picture import Colour
-from harnet.media.pdf.content import NONSENSE, dictionary_in, name_text
+from harnet.media.pdf.content import NONSENSE, dictionary_in, entry, name_text
 from harnet.media.pdf.transparency import has_soft_mask
 
 _DEVICE = {
@@ -24,6 +24,14 @@ _DEVICE = {
     "/I": Colour.PALETTE,
     "/Separation": Colour.SPOT,
     "/DeviceN": Colour.SPOT,
+}
+_DEFAULTS = {
+    "/DeviceGray": "/DefaultGray",
+    "/G": "/DefaultGray",
+    "/DeviceRGB": "/DefaultRGB",
+    "/RGB": "/DefaultRGB",
+    "/DeviceCMYK": "/DefaultCMYK",
+    "/CMYK": "/DefaultCMYK",
 }
 Stated = Mapping[str, Any]
 """What an image's dictionary states, by its keys."""
@@ -115,9 +123,9 @@ def _colour(space: pikepdf.Object | None, resources: pikepdf.Object, depth: int 
 def _has_profile(space: pikepdf.Object | None, resources: pikepdf.Object, depth: int = 0) -> bool:
     """Whether an ICC profile says what the samples mean, also behind a palette."""
     if isinstance(space, pikepdf.Name):
-        if name_text(space) in _DEVICE:
-            return False
-        space = dictionary_in(resources, "/ColorSpace").get(space)
+        # A device's colours may stand for others by default (8.6.5.6).
+        spaces, default = dictionary_in(resources, "/ColorSpace"), _DEFAULTS.get(name_text(space))
+        space = entry(spaces, default) if default else spaces.get(space)
     if not isinstance(space, pikepdf.Array) or len(space) < 2 or depth > 4:
         return False
     if name_text(space[0]) in ("/Indexed", "/I"):

@@ -3,12 +3,11 @@
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
-from harnet.core.preflight.check import check
 from harnet.core.preflight.finding import Accepted, Finding
-from harnet.core.preflight.painted import document_of, findings_on
+from harnet.core.preflight.painted import findings_on, findings_on_whole
 from harnet.store.pdfmodels import CheckedPdf, PdfAcceptance
 from harnet.studio.errors import NotThere, Refused
-from harnet.studio.pdfs.kept import pages_of, picture_in, target_of_pdf
+from harnet.studio.pdfs.kept import picture_in, read_of, target_of_pdf
 from harnet.studio.pdfs.report import Acceptances
 from harnet.studio.progress import DONE
 from harnet.studio.reasons import reason_given
@@ -66,11 +65,11 @@ def take_back_on(session: Session, pdf: CheckedPdf, picture_id: int, rule_id: st
 
 
 def _finding_on(session: Session, pdf: CheckedPdf, picture_id: int, rule_id: str) -> Finding:
-    target, pages = target_of_pdf(pdf), pages_of(pdf)
+    target, read = target_of_pdf(pdf), read_of(pdf)
     if picture_id == WHOLE:
-        found = check([document_of(pdf.file_name, pdf.whole, pages, target)])
+        found = findings_on_whole(read, target)
     else:
-        found = findings_on([picture_in(session, pdf, picture_id)], pages, target)
+        found = findings_on([picture_in(session, pdf, picture_id)], read, target)
     for finding in found:
         if finding.rule_id == rule_id:
             return finding

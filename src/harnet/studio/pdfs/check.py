@@ -7,7 +7,7 @@ from hashlib import file_digest
 from pathlib import Path
 from typing import Any
 
-from harnet.core.painted import Painted, line_of, painted_from
+from harnet.core.painted import Painted, line_of, painted_from, read_from
 from harnet.core.target import Target
 from harnet.core.verdict import Verdict
 from harnet.media.pdf.signature import require_pdf
@@ -28,12 +28,12 @@ class PdfCheck:
     @property
     def file(self) -> str:
         """The file's name as it was given."""
-        return self.report.file
+        return self.report.read.name
 
     @property
     def pages(self) -> int:
         """How many pages it has."""
-        return len(self.report.pages)
+        return len(self.report.read.pages)
 
     def verdict_of(self, image: Painted) -> Verdict:
         """The verdict of one image."""
@@ -102,5 +102,5 @@ def check_pdf(path: Path, name: str, target: Target) -> PdfCheck:
     with path.open("rb") as file:
         sha256 = file_digest(file, "sha256").hexdigest()
     last = stretches[-1]
-    whole = {**last.whole, "loose_fonts": last.loose_fonts}
-    return PdfCheck(pdf_report(name, sha256, target, whole, pages, pictures), images)
+    read = read_from(name, {**last.whole, "loose_fonts": last.loose_fonts}, pages)
+    return PdfCheck(pdf_report(read, sha256, target, pictures), images)

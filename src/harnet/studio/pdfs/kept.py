@@ -11,7 +11,15 @@ from sqlalchemy import Row, insert, select
 from sqlalchemy.orm import Session
 
 from harnet.core.ledgerlines import seen_counts
-from harnet.core.painted import Painted, ReadPage, line_of, page_from, page_values, painted_from
+from harnet.core.painted import (
+    Painted,
+    ReadPdf,
+    line_of,
+    page_from,
+    page_values,
+    painted_from,
+    read_from,
+)
 from harnet.core.target import Target
 from harnet.core.targetvalues import target_as_values, target_from_values
 from harnet.core.verdict import Verdict
@@ -187,9 +195,9 @@ def _counted(pictures: Iterable[Painted], target: Target) -> dict[str, int]:
     return {verdict.value: count for verdict, count in counts.items()}
 
 
-def pages_of(pdf: CheckedPdf) -> list[ReadPage]:
-    """The pages that were read, in order."""
-    return [page_from(page) for page in pdf.pages]
+def read_of(pdf: CheckedPdf) -> ReadPdf:
+    """What was read of a PDF so far."""
+    return read_from(pdf.file_name, pdf.whole, [page_from(page) for page in pdf.pages])
 
 
 def pictures_in(session: Session, pdf: CheckedPdf) -> list[Painted]:

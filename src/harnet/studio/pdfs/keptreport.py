@@ -11,7 +11,7 @@ from harnet.store.pdfmodels import CheckedPdf
 from harnet.studio.desk import Desk
 from harnet.studio.errors import Refused
 from harnet.studio.pdfs.accepting import acceptances_of
-from harnet.studio.pdfs.kept import pages_of, pictures_in, target_of_pdf
+from harnet.studio.pdfs.kept import pictures_in, read_of, target_of_pdf
 from harnet.studio.pdfs.notes import notes_on, write_noted
 from harnet.studio.pdfs.report import PdfReport, pdf_report
 from harnet.studio.progress import DONE
@@ -20,11 +20,9 @@ from harnet.studio.progress import DONE
 def report_of_pdf(session: Session, pdf: CheckedPdf, target: Target | None = None) -> PdfReport:
     """The report of a checked PDF by its own target, or by another that is tried."""
     return pdf_report(
-        pdf.file_name,
+        read_of(pdf),
         pdf.sha256,
         target or target_of_pdf(pdf),
-        pdf.whole,
-        pages_of(pdf),
         pictures_in(session, pdf),
         acceptances_of(session, pdf),
     )

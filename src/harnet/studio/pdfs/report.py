@@ -8,9 +8,9 @@ from types import MappingProxyType
 from typing import Any
 
 from harnet.core.ledgerlines import Line, seen_counts
-from harnet.core.painted import Painted, ReadPage, line_of
+from harnet.core.painted import Painted, ReadPdf, line_of
 from harnet.core.preflight.finding import Accepted, Finding
-from harnet.core.preflight.painted import all_findings, document_of
+from harnet.core.preflight.painted import all_findings
 from harnet.core.target import Target
 from harnet.core.verdict import Verdict
 
@@ -46,11 +46,9 @@ class PdfReport:
     it is open, and `lapsed` says what was accepted.
     """
 
-    file: str
+    read: ReadPdf
     sha256: str
     target: Target
-    whole: Mapping[str, Any]
-    pages: Sequence[ReadPage]
     pictures: Sequence[Painted]
     lines: Sequence[Line]
     findings: Sequence[Finding]
@@ -69,27 +67,22 @@ class PdfReport:
 
 
 def pdf_report(
-    name: str,
+    read: ReadPdf,
     sha256: str,
     target: Target,
-    whole: Mapping[str, Any],
-    pages: Sequence[ReadPage],
     pictures: Sequence[Painted],
     acceptances: Acceptances = MappingProxyType({}),
 ) -> PdfReport:
     """The report on what was read of a PDF; pictures in painting order, each with its number."""
-    document = document_of(name, whole, pages, target)
     lines = [line_of(picture, target) for picture in pictures]
-    found = all_findings(document, pictures, pages)
+    found = all_findings(pictures, read, target)
     findings, accepted = split_by(found, acceptances)
     lapsed = {
         key: acceptances[key]
         for key in ((one.item_id, one.rule_id) for one in findings)
         if key in acceptances
     }
-    return PdfReport(
-        name, sha256, target, whole, pages, pictures, lines, findings, accepted, lapsed
-    )
+    return PdfReport(read, sha256, target, pictures, lines, findings, accepted, lapsed)
 
 
 def split_by(
@@ -119,11 +112,12 @@ def report_as_json(report: PdfReport) -> dict[str, Any]:
     return {
         "format": "harnet pdf report",
         "version": 1,
-        "file": report.file,
+        "file": report.read.name,
         "sha256": report.sha256,
-        "pages": len(report.pages),
-        "pdf_version": report.whole.get("version", ""),
-        "fonts_not_embedded": list(report.whole.get("loose_fonts", [])),
+        "pages": len(report.read.pages),
+        "pdf_version": report.read.version,
+        "output_intent": report.read.intent or None,
+        "fonts_not_embedded": list(report.read.loose_fonts),
         "target": target_json(report.target),
         "pictures": [
             report_row(picture, line)

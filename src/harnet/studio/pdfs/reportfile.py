@@ -20,7 +20,7 @@ def write_report_file(report: PdfReport, source: Path, target: Path) -> None:
         ValueOutOfRange: the ending is none of `ENDINGS`.
         OSError: it cannot be written.
     """
-    drawing = partial(page_of_file, source, report.file)
+    drawing = partial(page_of_file, source, report.read.name)
     ending = target.suffix.lower()
     if ending == ".json":
         text = json.dumps(report_as_json(report), ensure_ascii=False, indent=1)

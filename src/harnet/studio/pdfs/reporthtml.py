@@ -20,7 +20,7 @@ _TEMPLATES.filters.update(counted=counted, ppi=ppi_text, share=share_text)
 
 def pdf_report_as_html(report: PdfReport, page_drawing: PageDrawing) -> str:
     """The report as a file that needs nothing beside it."""
-    spots = Spots(report.pictures, report.pages, page_drawing)
+    spots = Spots(report.pictures, report.read.pages, page_drawing)
 
     def with_spot(finding: Finding) -> tuple[Finding, str]:
         spot = spots.on(finding)

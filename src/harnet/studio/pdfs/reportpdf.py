@@ -16,8 +16,8 @@ def pdf_report_as_pdf(report: PdfReport, page_drawing: PageDrawing) -> bytes:
     hidden = f"; {counted(report.unseen, 'picture')} cannot be seen" if report.unseen else ""
     parts: list[Part] = [
         Heading(
-            report.file,
-            f"{counted(len(report.pages), 'page')}, judged by {target.name.lower()},"
+            report.read.name,
+            f"{counted(len(report.read.pages), 'page')}, judged by {target.name.lower()},"
             f" {ppi_text(target.density_ppi)} ppi ± {share_text(target.tolerance)}",
         ),
         Said(
@@ -26,7 +26,7 @@ def pdf_report_as_pdf(report: PdfReport, page_drawing: PageDrawing) -> bytes:
             f"Pictures: {verdicts or 'none'}{hidden}.",
         ),
     ]
-    spots = Spots(report.pictures, report.pages, page_drawing)
+    spots = Spots(report.pictures, report.read.pages, page_drawing)
     parts += _found(report, spots)
     parts += _passed(report, spots)
     if report.pictures:
@@ -35,7 +35,7 @@ def pdf_report_as_pdf(report: PdfReport, page_drawing: PageDrawing) -> bytes:
         if len(report.pictures) > MOST_ROWS:
             more = counted(len(report.pictures) - MOST_ROWS, "picture")
             parts.append(Said(f"and {more} more", "The report as CSV lists them all."))
-    return write_report(f"{report.file}: report", parts)
+    return write_report(f"{report.read.name}: report", parts)
 
 
 def _found(report: PdfReport, spots: Spots) -> list[Part]:
