@@ -64,9 +64,11 @@ class TestWholes:
         finer = [Piece(900, 150, strip.matrix, "rgb") for strip in strips[2:]]
         assert len(wholes_of([*strips[:2], *finer])) == 4
 
-    def test_a_missing_tile_leaves_them_apart(self):
+    def test_where_a_tile_is_missing_no_picture_reaches_over_the_hole(self):
         tiles = cut(600, 400, PLACED, 3, 3)
-        assert len(wholes_of([*tiles[:4], *tiles[5:]])) == 8
+        wholes = wholes_of([*tiles[:4], *tiles[5:]])
+        assert [number for whole in wholes for number in whole.pieces] == list(range(8))
+        assert [len(whole.pieces) for whole in wholes] == [3, 1, 1, 3]
 
     def test_the_same_picture_painted_over_itself_is_not_a_cut_one(self):
         assert len(wholes_of([Piece(600, 400, PLACED)] * 4)) == 4
@@ -75,3 +77,38 @@ class TestWholes:
         far = PLACED.then(Matrix.translation(500, 0))
         wholes = wholes_of([*cut(600, 400, PLACED, 1, 5), *cut(600, 400, far, 1, 5)])
         assert [len(whole.pieces) for whole in wholes] == [5, 5]
+
+    def test_strips_on_a_grid_of_device_dots(self):
+        """As a printer's driver places them: on 1/300 inch, the last one a little shorter."""
+        dot = 72 / 300
+        heights = [161 * dot, 162 * dot, 162 * dot, 158 * dot]
+        pieces, y = [], 0.0
+        for px_h, height in zip((162, 162, 162, 160), heights, strict=True):
+            y -= height
+            pieces.append(Piece(4961, px_h, Matrix(1190.64, 0, 0, height, 0.4, y)))
+        [whole] = wholes_of(pieces)
+        assert (whole.px_w, whole.px_h) == (4961, 646)
+        assert whole.matrix.v_length == pytest.approx(sum(heights))
+
+    def test_strips_whose_widths_differ_by_a_dot(self):
+        sizes = [(417, 127, 300.29, 91.2), (419, 106, 300.54, 76.56), (417, 127, 300.29, 91.44)]
+        pieces, y = [], 0.0
+        for px_w, px_h, width, height in sizes:
+            y -= height
+            pieces.append(Piece(px_w, px_h, Matrix(width, 0, 0, height, 0, y)))
+        [whole] = wholes_of(pieces)
+        assert whole.px_w in (417, 418) and whole.px_h == 360
+
+    def test_a_second_cut_picture_within_the_first(self):
+        """Its strips touch those below and have their density; they are a picture of their own."""
+        inner = Matrix(200, 0, 0, 120, 50, 60)
+        wholes = wholes_of([*cut(600, 400, PLACED, 1, 5), *cut(500, 300, inner, 1, 6)])
+        assert [(whole.px_w, whole.px_h, len(whole.pieces)) for whole in wholes] == [
+            (600, 400, 5),
+            (500, 300, 6),
+        ]
+
+    def test_two_cut_pictures_that_touch(self):
+        beside = Matrix(240, 0, 0, 120, 270, 40)
+        wholes = wholes_of([*cut(600, 400, PLACED, 1, 5), *cut(600, 300, beside, 1, 4)])
+        assert [(whole.px_h, len(whole.pieces)) for whole in wholes] == [(400, 5), (300, 4)]

@@ -7,7 +7,12 @@ from harnet.core.geometry import Matrix
 
 FEWEST_PIECES = 3
 """Two pictures may touch by chance; three that fit to the pixel hardly do."""
-_SAME_SCALE, _TOUCHING_PX, _FILLED = 0.002, 0.75, 0.99
+_SAME_SHARE, _TOUCHING_PX, _FILLED = 0.002, 0.75, 0.99
+_GRID_PT, _GRID_PX, _MOST_SHARE = 0.5, 3.0, 0.05
+"""Printer drivers place strips on a grid of device dots and round their pixels, by as much.
+
+Common practice, no source; pictures of three drivers were seen to.
+"""
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,61 +43,84 @@ def wholes_of(pieces: Sequence[Piece]) -> list[Whole]:
     found: list[Whole] = []
     first = 0
     while first < len(pieces):
-        group = _Group(pieces[first])
-        after = first + 1
-        while after < len(pieces) and group.takes(pieces[after]):
-            after += 1
-        if after - first >= FEWEST_PIECES and group.is_filled:
-            found.append(group.whole(range(first, after)))
-        else:
-            found += [
-                Whole(piece.px_w, piece.px_h, piece.matrix, (first + index,))
-                for index, piece in enumerate(pieces[first:after])
-            ]
-        first = after
+        whole = _picture_from(pieces, first)
+        found.append(whole)
+        first += len(whole.pieces)
     return found
 
 
+def _picture_from(pieces: Sequence[Piece], first: int) -> Whole:
+    """The picture that a piece makes with as many of those after it as fill a box with it."""
+    piece = pieces[first]
+    longest = Whole(piece.px_w, piece.px_h, piece.matrix, (first,))
+    group = _Group(piece)
+    for number in range(first + 1, len(pieces)):
+        # Pieces of the next picture may touch these and be alike: they fill no box with them.
+        if not group.takes(pieces[number]):
+            break
+        if number - first + 1 >= FEWEST_PIECES and group.is_filled:
+            longest = group.whole(range(first, number + 1))
+    return longest
+
+
 class _Group:
-    """Pieces that touch, in pixels of the first, whose top left corner is the origin."""
+    """Pieces that touch, in points along the edges of the first, from its lower left corner."""
 
     def __init__(self, first: Piece) -> None:
         a, b, c, d, e, f = first.matrix.as_tuple()
-        self._kind = first.kind
-        self._to_page = Matrix(
-            a / first.px_w, b / first.px_w, -c / first.px_h, -d / first.px_h, e + c, f + d
-        )
-        self._is_flat = abs(self._to_page.determinant) < 1e-12
-        self._box = (0.0, 0.0, float(first.px_w), float(first.px_h))
-        self._area = first.px_w * first.px_h
+        self._first, width, height = first, first.matrix.u_length, first.matrix.v_length
+        self._is_flat = abs(first.matrix.determinant) < 1e-9
+        self._box = (0.0, 0.0, width, height)
+        self._area = self._px_across = self._px_up = 0.0
+        if not self._is_flat:
+            self._to_page = Matrix(a / width, b / width, c / height, d / height, e, f)
+            self._from_page = self._to_page.inverse
+            self._pt_a_px = (width / first.px_w, height / first.px_h)
+            self._add(first)
 
     def takes(self, piece: Piece) -> bool:
         """Takes a piece in if it is of the same make and touches what is there."""
-        if self._is_flat or piece.kind != self._kind or not self._has_same_scale(piece):
+        if self._is_flat or piece.kind != self._first.kind or not self._is_alike(piece):
             return False
-        c, d, e, f = piece.matrix.as_tuple()[2:]
-        left, top = self._to_page.inverse.applied(e + c, f + d)
-        right, bottom = left + piece.px_w, top + piece.px_h
+        width, height = piece.matrix.u_length, piece.matrix.v_length
+        left, bottom = self._from_page.applied(piece.matrix.e, piece.matrix.f)
+        right, top = left + width, bottom + height
         x1, y1, x2, y2 = self._box
-        near = _TOUCHING_PX
-        if left > x2 + near or right < x1 - near or top > y2 + near or bottom < y1 - near:
+        across, up = _reach(width, self._pt_a_px[0]), _reach(height, self._pt_a_px[1])
+        if left > x2 + across or right < x1 - across or bottom > y2 + up or top < y1 - up:
             return False
-        overlap = (min(right, x2) - max(left, x1)) * (min(bottom, y2) - max(top, y1))
+        overlap_w = min(right, x2) - max(left, x1)
+        overlap_h = min(top, y2) - max(bottom, y1)
         is_inside = (
-            left > x1 - near and right < x2 + near and top > y1 - near and bottom < y2 + near
+            left > x1 - across and right < x2 + across and bottom > y1 - up and top < y2 + up
         )
-        if not is_inside and overlap > 2 * near * max(piece.px_w, piece.px_h):
+        if not is_inside and overlap_w > 2 * across and overlap_h > 2 * up:
             return False
-        self._box = (min(x1, left), min(y1, top), max(x2, right), max(y2, bottom))
-        self._area += piece.px_w * piece.px_h
+        self._box = (min(x1, left), min(y1, bottom), max(x2, right), max(y2, top))
+        self._add(piece)
         return True
 
-    def _has_same_scale(self, piece: Piece) -> bool:
-        a, b, c, d = piece.matrix.as_tuple()[:4]
-        mine = self._to_page.as_tuple()[:4]
-        theirs = (a / piece.px_w, b / piece.px_w, -c / piece.px_h, -d / piece.px_h)
-        size = max(map(abs, mine))
-        return all(abs(x - y) <= _SAME_SCALE * size for x, y in zip(mine, theirs, strict=True))
+    def _add(self, piece: Piece) -> None:
+        width, height = piece.matrix.u_length, piece.matrix.v_length
+        self._area += width * height
+        self._px_across += piece.px_w * height
+        self._px_up += piece.px_h * width
+
+    def _is_alike(self, piece: Piece) -> bool:
+        """Whether it lies the same way round and its pixels are as large."""
+        edges = (
+            (self._to_page.a, self._to_page.b, piece.matrix.a, piece.matrix.b),
+            (self._to_page.c, self._to_page.d, piece.matrix.c, piece.matrix.d),
+        )
+        for (x, y, u, v), px, pt in zip(
+            edges, (piece.px_w, piece.px_h), self._pt_a_px, strict=True
+        ):
+            length = px * pt
+            grid = max(_GRID_PT, _GRID_PX * pt)
+            within = max(_SAME_SHARE * length, min(grid, _MOST_SHARE * length))
+            if abs(x * length - u) > within or abs(y * length - v) > within:
+                return False
+        return True
 
     @property
     def is_filled(self) -> bool:
@@ -103,8 +131,16 @@ class _Group:
     def whole(self, numbers: Sequence[int]) -> Whole:
         """The picture that the pieces make."""
         x1, y1, x2, y2 = self._box
-        px_w, px_h = round(x2 - x1), round(y2 - y1)
-        left, bottom = self._to_page.applied(x1, y2)
+        left, bottom = self._to_page.applied(x1, y1)
         a, b, c, d = self._to_page.as_tuple()[:4]
-        matrix = Matrix(a * px_w, b * px_w, -c * px_h, -d * px_h, left, bottom)
+        width, height = x2 - x1, y2 - y1
+        matrix = Matrix(a * width, b * width, c * height, d * height, left, bottom)
+        # Pixels a point, by how much of the picture each piece is.
+        px_w = round(width * self._px_across / self._area)
+        px_h = round(height * self._px_up / self._area)
         return Whole(px_w, px_h, matrix, tuple(numbers))
+
+
+def _reach(length_pt: float, pt_a_px: float) -> float:
+    """How far apart edges may lie that are meant to touch, in points."""
+    return max(_TOUCHING_PX * pt_a_px, min(_GRID_PT, _MOST_SHARE * length_pt))
