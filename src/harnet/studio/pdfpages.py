@@ -29,7 +29,7 @@ def picture_alone(desk: Desk, sha256: str, name: str, object_number: int) -> byt
         UnreadableFile: the image cannot be taken out.
     """
     order = {"number": object_number, "name": name}
-    kept_as = f"{sha256}-alone-{object_number}.png"
+    kept_as = f"{sha256}-pixels-{object_number}.png"
     return drawn_once(desk, kept_as, sha256, order, by="harnet.media.pdf.alone")
 
 
