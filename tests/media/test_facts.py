@@ -116,6 +116,16 @@ class TestAgainstPillow:
         facts = facts_of(saved(tmp_path, "a.jpg", quality=quality))
         assert facts.jpeg_quality == pytest.approx(quality, abs=2)
 
+    @pytest.mark.parametrize("stated, frames", [(0, 1), (1, 1), (7, 7), (2**31, 1), (2**32 - 1, 1)])
+    def test_a_number_of_frames_that_no_png_can_have_counts_as_one(self, tmp_path, stated, frames):
+        path = tmp_path / "a.png"
+        Image.fromarray(photo(8, 6)).save(path)
+        body = b"acTL" + struct.pack(">II", stated, 0)
+        chunk = struct.pack(">I", 8) + body + struct.pack(">I", zlib.crc32(body))
+        data = path.read_bytes()
+        path.write_bytes(data[:33] + chunk + data[33:])
+        assert facts_of(path).frames == frames
+
     def test_frames(self, tmp_path):
         pages = [Image.fromarray(photo(40, 30, seed=seed)) for seed in range(3)]
         for name in ("a.tif", "a.gif", "a.webp", "a.png"):

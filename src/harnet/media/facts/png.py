@@ -60,9 +60,15 @@ def read_png(source: HeaderSource) -> Header:
         density_x=density[0],
         density_y=density[1],
         icc=_profile(chunks.get(b"iCCP", b"")),
-        frames=int.from_bytes(chunks[b"acTL"][:4], "big") if b"acTL" in chunks else 1,
+        frames=_frames(chunks.get(b"acTL", b"")),
         orientation=exif.number(274, 1) if exif else 1,
     )
+
+
+def _frames(control: bytes) -> int:
+    """acTL begins with the number of frames, 1 to 2³¹ − 1 (PNG, third edition, 11.3.6.1)."""
+    stated = int.from_bytes(control[:4], "big")
+    return stated if 1 <= stated < 2**31 else 1
 
 
 def _density(phys: bytes) -> tuple[float | None, float | None]:
