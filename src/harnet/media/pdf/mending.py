@@ -4,10 +4,11 @@ import io
 import logging
 from pathlib import Path
 
+import pikepdf
 import pypdf
 
 
-def mended(path: Path) -> io.BytesIO | None:
+def mended(path: Path) -> pikepdf.Pdf | None:
     """The PDF written anew by a lenient reader, its page tree flat; None where it cannot either.
 
     Programs that take pages out may leave a tree in which an empty node stands several times;
@@ -16,12 +17,9 @@ def mended(path: Path) -> io.BytesIO | None:
     logging.getLogger("pypdf").setLevel(logging.CRITICAL)
     out = io.BytesIO()
     try:
-        writer = pypdf.PdfWriter(clone_from=path)
-        if not writer.pages:
-            return None
-        writer.write(out)
-    # It raises whatever goes wrong within, and the file is hostile.
+        pypdf.PdfWriter(clone_from=path).write(out)
+        pdf = pikepdf.open(out)
+        return pdf if len(pdf.pages) else None
+    # Both raise whatever goes wrong within, and the file is hostile.
     except Exception:
         return None
-    out.seek(0)
-    return out

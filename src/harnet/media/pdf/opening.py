@@ -39,8 +39,6 @@ def opened_and_told(path: Path, name: str | None = None) -> Iterator[tuple[pikep
     require_pdf(path, shown)
     pdf, is_damaged = _open(path, shown)
     with pdf:
-        if is_damaged and not _has_end(path):
-            raise UnreadableFile(shown, _damage(path), FETCH_AGAIN)
         page_count = len(pdf.pages)
         if page_count == 0:
             raise UnreadableFile(shown, "the PDF has no pages")
@@ -53,25 +51,26 @@ def opened_and_told(path: Path, name: str | None = None) -> Iterator[tuple[pikep
 
 def _open(path: Path, shown: str) -> tuple[pikepdf.Pdf, bool]:
     """The PDF with its pages counted, and whether it had to be mended."""
+    has_end = _has_end(path)
     try:
         pdf = pikepdf.open(path)
         # A look at the pages finds what opening does not.
         len(pdf.pages)
-        return pdf, any(_DAMAGED in str(warning) for warning in pdf.get_warnings())
+        warnings = pdf.get_warnings()
+        if has_end or not warnings:
+            return pdf, any(_DAMAGED in str(warning) for warning in warnings)
+        pdf.close()
     except pikepdf.PasswordError:
         raise UnreadableFile(
             shown, "the PDF is encrypted and needs a password", "Save it without one and try again"
         ) from None
     except _REFUSED:
-        again = mended(path)
-    try:
-        if again is not None:
-            pdf = pikepdf.open(again)
-            len(pdf.pages)
-            return pdf, True
-    except _REFUSED:
         pass
-    raise UnreadableFile(shown, _damage(path), FETCH_AGAIN)
+    again = mended(path) if has_end else None
+    if again is not None:
+        return again, True
+    trouble = "the PDF is damaged" if has_end else "the PDF breaks off before its end"
+    raise UnreadableFile(shown, trouble, FETCH_AGAIN)
 
 
 def _has_end(path: Path) -> bool:
@@ -85,7 +84,3 @@ def _has_end(path: Path) -> bool:
             end = (file.read(at - start) + end).rstrip(b"\0 \t\r\n")
             at = start
         return b"%%EOF" in end
-
-
-def _damage(path: Path) -> str:
-    return "the PDF is damaged" if _has_end(path) else "the PDF breaks off before its end"

@@ -151,7 +151,8 @@ def read_pdf(desk: Desk, pdf_id: int) -> None:
 
 def _keep(session: Session, pdf_id: int, stretch: Stretch) -> bool:
     """Keeps a stretch; whether the PDF is still wanted."""
-    pdf = session.get(CheckedPdf, pdf_id)
+    # Locked, so that nobody changes its target while the verdicts are counted by the old one.
+    pdf = session.get(CheckedPdf, pdf_id, with_for_update=True)
     if pdf is None or pdf.state not in RUNNING:
         return False
     pdf.pages = [*pdf.pages, *(page_values(page) for page in stretch.pages)]
@@ -185,9 +186,12 @@ def judge_by(pdf: CheckedPdf, target: Target) -> None:
 
 def counts_of(session: Session, pdf: CheckedPdf) -> dict[Verdict, int]:
     """How many pictures that are seen have each verdict, worst first; counted once, and kept."""
-    if pdf.counts is None:
-        pdf.counts = _counted(pictures_in(session, pdf), target_of_pdf(pdf))
-    return {verdict: pdf.counts[verdict.value] for verdict in Verdict}
+    counts = pdf.counts
+    if counts is None:
+        counts = _counted(pictures_in(session, pdf), target_of_pdf(pdf))
+        if pdf.state not in RUNNING:
+            pdf.counts = counts
+    return {verdict: counts[verdict.value] for verdict in Verdict}
 
 
 def _counted(pictures: Iterable[Painted], target: Target) -> dict[str, int]:
