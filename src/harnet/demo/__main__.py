@@ -22,7 +22,8 @@ from harnet.studio.copies import ask_for_copy, make_copy
 from harnet.studio.desk import Desk, Settings
 from harnet.studio.judging import settle
 from harnet.studio.links import carry, paste_picture
-from harnet.studio.pdfs.kept import keep_pdf, read_pdf
+from harnet.studio.pdfs.accepting import WHOLE, accept_on
+from harnet.studio.pdfs.kept import keep_pdf, pdf_with, read_pdf
 from harnet.studio.pictures import path_of, set_rights
 from harnet.studio.shelves import (
     all_shelves,
@@ -85,6 +86,9 @@ def _check_a_pdf(desk: Desk, pictures: Path) -> None:
     with desk.session() as session, path.open("rb") as file:
         pdf_id = keep_pdf(desk, session, path.name, file, target_with(session, "coated")).id
     read_pdf(desk, pdf_id)
+    with desk.session() as session:
+        reason = "The copy shop cuts to the page that is seen"
+        accept_on(session, pdf_with(session, pdf_id), WHOLE, "trim-box-missing", reason, "I. Varga")
 
 
 def _fill_shelf(desk: Desk, pictures: Path) -> None:

@@ -137,7 +137,7 @@ def _values(session: Session, pdf: CheckedPdf) -> dict[str, object]:
     on_pictures, passed = split_by(findings_on(listed, read, target), acceptances)
     for finding in on_pictures:
         found.setdefault(finding.item_id, []).append(finding)
-    on_whole, _ = split_by(findings_on_whole(read, target), acceptances)
+    on_whole, whole_passed = split_by(findings_on_whole(read, target), acceptances)
     drawing = _drawing(read.pages, number)
     return {
         "pdf": pdf,
@@ -150,6 +150,7 @@ def _values(session: Session, pdf: CheckedPdf) -> dict[str, object]:
         "unseen": sum(line.judged_ppi is None for line in lines),
         "ruler": _ruler(settled, lines, own, asked, scale, chosen),
         "whole_findings": on_whole,
+        "whole_passed": whole_passed,
         "passed": {finding.item_id for finding, _ in passed},
         "rows": [
             _row(pictures[line.item_id], line, found.get(line.item_id, ()))
