@@ -135,6 +135,13 @@ class TestNonsense:
         report = report_of(by_hand, f"q {size} 0 0 {size} 0 0 cm /X Do Q ".encode() + PLACE)
         assert report.lines[-1].judged_ppi == pytest.approx(300)
 
+    @pytest.mark.parametrize("stated", [9, "words", [1, 2], True])
+    def test_a_forms_resources_of_another_kind(self, by_hand, stated):
+        by_hand.resources.XObject.X = by_hand.image()
+        value = pikepdf.Array(stated) if isinstance(stated, list) else stated
+        by_hand.resources.XObject.F = by_hand.form(PLACE, Resources=value)
+        assert len(report_of(by_hand, b"/F Do " + PLACE).pictures) == 2
+
     @pytest.mark.parametrize("box", [[0, 0, 0, 0], [0, 0, 10**15, 10**15], ["a"], [5, 5, 5, 5]])
     def test_absurd_pages(self, by_hand, box):
         by_hand.resources.XObject.X = by_hand.image()

@@ -223,7 +223,9 @@ class PageWalk:
         box = bounds_from(stream.get("/BBox"))
         clip = shared(state.clip, bounds_under(box, ctm)) if box and clips else state.clip
         inner = _State(ctm, clip, state.unseen)
-        yield from self._content(stream, stream.get("/Resources", outer), inner)
+        own = stream.get("/Resources")
+        resources = own if isinstance(own, pikepdf.Dictionary) else outer
+        yield from self._content(stream, resources, inner)
         self.open_streams.pop()
 
     def _may_enter(self, stream: pikepdf.Object) -> bool:
