@@ -5,7 +5,7 @@ from collections.abc import Collection
 from sqlalchemy import and_, func, select
 from sqlalchemy.orm import Session
 
-from harnet.core.preflight.finding import SAME_BADNESS
+from harnet.core.preflight.finding import SAME_BADNESS, is_no_worse
 from harnet.store.checkmodels import Acceptance, FindingRow
 
 is_about = and_(Acceptance.item_id == FindingRow.item_id, Acceptance.rule_id == FindingRow.rule_id)
@@ -23,4 +23,4 @@ def acceptances_on(session: Session, item_ids: Collection[int]) -> dict[tuple[in
 
 def still_holds(badness: float, accepted_badness: float | None) -> bool:
     """Whether a finding passes by what was accepted of it; `holds` says the same in SQL."""
-    return accepted_badness is not None and badness <= accepted_badness + SAME_BADNESS
+    return accepted_badness is not None and is_no_worse(badness, accepted_badness)

@@ -86,7 +86,18 @@ class FindingRow(Base):
     badness: Mapped[float]
 
 
-class Acceptance(Base):
+class LetPass:
+    """What tables of accepted findings share: how it stood, and who let it pass, and why."""
+
+    rule_id: Mapped[str] = mapped_column(String(40))
+    badness: Mapped[float]
+    headline: Mapped[str] = mapped_column(Text)
+    reason: Mapped[str] = mapped_column(Text)
+    name: Mapped[str] = mapped_column(String(120))
+    accepted_at: Mapped[datetime] = mapped_column(default=now_utc)
+
+
+class Acceptance(LetPass, Base):
     """A finding that somebody let pass, with a reason; it holds until the figures get worse."""
 
     __tablename__ = "acceptance"
@@ -96,12 +107,6 @@ class Acceptance(Base):
     job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), index=True)
     item_id: Mapped[int]
     """No key, so that it waits for an item that was taken off and comes back by undo."""
-    rule_id: Mapped[str] = mapped_column(String(40))
-    badness: Mapped[float]
-    headline: Mapped[str] = mapped_column(Text)
-    reason: Mapped[str] = mapped_column(Text)
-    name: Mapped[str] = mapped_column(String(120))
-    accepted_at: Mapped[datetime] = mapped_column(default=now_utc)
     version: Mapped[int] = mapped_column()
 
     __mapper_args__ = {"version_id_col": version}

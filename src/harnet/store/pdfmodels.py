@@ -16,6 +16,7 @@ from sqlalchemy import (
 from sqlalchemy.orm import Mapped, mapped_column
 
 from harnet.store.base import Base, now_utc
+from harnet.store.checkmodels import LetPass
 
 
 class CheckedPdf(Base):
@@ -77,7 +78,7 @@ class PaintedPicture(Base):
     """Width and height of each piece in turn, where a producer cut it; empty for a whole one."""
 
 
-class PdfAcceptance(Base):
+class PdfAcceptance(LetPass, Base):
     """A finding on a checked PDF that somebody let pass; it holds until the figures get worse."""
 
     __tablename__ = "pdf_acceptance"
@@ -87,9 +88,3 @@ class PdfAcceptance(Base):
     pdf_id: Mapped[int] = mapped_column(ForeignKey("checked_pdf.id", ondelete="CASCADE"))
     picture_id: Mapped[int]
     """0 for the PDF as a whole."""
-    rule_id: Mapped[str] = mapped_column(String(40))
-    badness: Mapped[float]
-    headline: Mapped[str] = mapped_column(Text)
-    reason: Mapped[str] = mapped_column(Text)
-    name: Mapped[str] = mapped_column(String(120))
-    accepted_at: Mapped[datetime] = mapped_column(default=now_utc)

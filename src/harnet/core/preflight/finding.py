@@ -10,6 +10,11 @@ SAME_BADNESS = 1e-9
 """Figures that differ by less are no worse."""
 
 
+def is_no_worse(badness: float, accepted_badness: float) -> bool:
+    """Whether figures are no worse than those that were accepted."""
+    return badness <= accepted_badness + SAME_BADNESS
+
+
 class Fix(Enum):
     """A remedy that a finding offers."""
 
@@ -82,4 +87,4 @@ class Accepted:
 
     def holds_for(self, finding: Finding) -> bool:
         """Whether the finding may pass still: its figures are no worse."""
-        return finding.badness <= self.badness + SAME_BADNESS
+        return is_no_worse(finding.badness, self.badness)
