@@ -5,6 +5,7 @@ import "./exact.js";
 import "./keys.js";
 import "./upload.js";
 import "./forms.js";
+import "./typing.js";
 import "./compare.js";
 import "./outputs.js";
 import "./crop.js";
