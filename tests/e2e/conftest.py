@@ -7,6 +7,8 @@ import subprocess
 import sys
 import time
 import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import psycopg
@@ -117,6 +119,29 @@ def follow(locator) -> None:
         locator.click()
 
 
+@contextmanager
+def answer_shown(page: Page, address: str) -> Iterator[None]:
+    """Does what asks for an address, given in part, and waits until the page shows the answer.
+
+    The answer's arrival is too soon: the parts that it replaces are still on the page then.
+    """
+    page.evaluate(
+        """(address) => {
+            window.answerShown = new Promise((done, fail) => {
+                setTimeout(() => fail(new Error(`no answer from ${address}`)), 30000);
+                document.addEventListener("htmx:afterRequest", ({ detail }) => {
+                    if (detail.successful && detail.pathInfo.finalRequestPath.includes(address)) {
+                        done();
+                    }
+                });
+            });
+        }""",
+        address,
+    )
+    yield
+    page.evaluate("window.answerShown")
+
+
 def job_address(page: Page, title: str) -> str:
     """The address of a job's Pages view, found the way a person finds it."""
     page.goto("/jobs")
@@ -132,7 +157,7 @@ def drag(page: Page, start: tuple[float, float], by: tuple[float, float], steps:
     page.mouse.down()
     page.mouse.move(x + by[0], y + by[1], steps=steps)
     page.wait_for_timeout(150)
-    with page.expect_response("**/gesture"):
+    with answer_shown(page, "/gesture"):
         page.mouse.up()
     page.wait_for_timeout(100)
 

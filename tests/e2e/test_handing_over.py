@@ -9,7 +9,7 @@ from PIL import Image
 from playwright.sync_api import expect
 
 from tests.conftest import photo
-from tests.e2e.conftest import follow, job_address
+from tests.e2e.conftest import answer_shown, follow, job_address
 from tests.e2e.test_output import LONG, finished, got
 
 CSV = "name,picture\nStorm watch,storm-watch.jpg\nFog,fog-signal.jpg\nLost,not-there.jpg\n"
@@ -50,7 +50,7 @@ def own_job(page, tmp_path):
 
 def chosen(page, label, value):
     """Chooses in the form and waits for what follows from it."""
-    with page.expect_response(lambda answer: "/output?" in answer.url):
+    with answer_shown(page, "/output?"):
         page.get_by_label(label).select_option(value)
 
 
@@ -90,7 +90,7 @@ def test_for_a_print_house_by_a_preset_until_it_accepts(output_view, tmp_path):
     page.get_by_label("crop marks").check()
     page.get_by_text("Keep these settings as a preset").click()
     page.get_by_label("Name of the preset").fill("Skerry")
-    page.get_by_role("button", name="Keep", exact=True).click()
+    follow(page.get_by_role("button", name="Keep", exact=True))
     expect(page.get_by_label("Preset", exact=True)).to_have_value("1")
     expect(page.get_by_label("Standard")).to_have_value("pdf-x-4")
     path = got(page, made_pdf(page, "PDF/X-4, inks of the output intent"), tmp_path / "x4.pdf")
@@ -197,7 +197,7 @@ def test_rows_become_pages_and_one_undo_takes_them_back(page, tmp_path):
         page.get_by_role("button", name="Add", exact=True).click()
         page.get_by_role("button", name=kind, exact=True).click()
         sheet = page.locator("#canvas").bounding_box()
-        with page.expect_response("**/draw"):
+        with answer_shown(page, "/draw"):
             page.mouse.move(
                 sheet["x"] + box[0] * sheet["width"], sheet["y"] + box[1] * sheet["height"]
             )
@@ -208,7 +208,7 @@ def test_rows_become_pages_and_one_undo_takes_them_back(page, tmp_path):
             page.mouse.up()
     words = page.get_by_label("Words")
     words.fill("{name}")
-    with page.expect_response("**/style"):
+    with answer_shown(page, "/style"):
         page.get_by_role("button", name="Set the text").click()
     follow(page.get_by_role("link", name="From rows"))
     page.locator("#rows-file").set_input_files(table)

@@ -12,7 +12,7 @@ from PIL import Image
 from playwright.sync_api import expect
 
 from tests.conftest import photo
-from tests.e2e.conftest import follow, job_address, middle, paste_picture
+from tests.e2e.conftest import answer_shown, follow, job_address, middle, paste_picture
 
 DONE = 60_000
 
@@ -34,7 +34,7 @@ def open_picture(page, name):
 def set_field(page, label, text):
     field = page.get_by_label(label, exact=True)
     field.fill(text)
-    with page.expect_response("**/copy/form*"):
+    with answer_shown(page, "/copy/form"):
         field.press("Tab")
 
 
@@ -59,16 +59,16 @@ def test_a_print_copy_from_the_calculator_to_the_shelf_and_back(page, live, copi
     page.mouse.move(box["x"] + box["width"] * 0.25, box["y"] + box["height"] * 0.25)
     page.mouse.down()
     page.mouse.move(box["x"] + box["width"] * 0.75, box["y"] + box["height"] * 0.75, steps=4)
-    with page.expect_response("**/copy/form*"):
+    with answer_shown(page, "/copy/form"):
         page.mouse.up()
     left = int(page.get_by_label("From left, px").input_value())
     assert left == pytest.approx(5184 * 0.25, abs=20)
     set_field(page, "Width, px", "600")
     expect(said).to_contain_text("600 × 400 px")
     expect(said).to_contain_text("the sharper one for shrinking")
-    with page.expect_response("**/copy/form*"):
+    with answer_shown(page, "/copy/form"):
         page.get_by_label("Format").select_option("TIFF")
-    with page.expect_response("**/copy/form*"):
+    with answer_shown(page, "/copy/form"):
         page.get_by_label("Byte order").select_option("big-endian")
     expect(make).to_be_enabled()
     make.click()
@@ -112,7 +112,7 @@ def test_the_copy_that_a_frame_needs(page, live, copies):
         page.get_by_label(label).fill(figure)
     page.get_by_role("button", name="Set").click()
     expect(page.locator("#card-head")).to_contain_text("709 × 473 px")
-    with page.expect_response("**/fit"):
+    with answer_shown(page, "/fit"):
         page.get_by_role("button", name="cover the frame").click()
     expect(page.locator("#card-head")).to_contain_text("surplus", ignore_case=True)
     page.wait_for_load_state("networkidle")
