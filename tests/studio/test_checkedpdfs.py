@@ -104,8 +104,8 @@ class TestReading:
         assert (len(checked.images), len(checked.report.pictures)) == (9, 4)
 
     def test_long_ones_are_read_in_stretches_each_seen_at_once(self, desk, leaflet, monkeypatch):
-        monkeypatch.setattr(reading, "_FIRST_PAGES", 1)
-        monkeypatch.setattr(reading, "_PAGES_AT_ONCE", 1)
+        monkeypatch.setattr(reading, "FIRST_PAGES", 1)
+        monkeypatch.setattr(reading, "PAGES_AT_ONCE", 1)
         seen = []
         real = kept_pdfs._keep
 
@@ -122,8 +122,8 @@ class TestReading:
     def test_verdicts_are_counted_while_it_is_read_and_again_for_another_target(
         self, desk, leaflet, monkeypatch
     ):
-        monkeypatch.setattr(reading, "_FIRST_PAGES", 1)
-        monkeypatch.setattr(reading, "_PAGES_AT_ONCE", 1)
+        monkeypatch.setattr(reading, "FIRST_PAGES", 1)
+        monkeypatch.setattr(reading, "PAGES_AT_ONCE", 1)
         pdf_id = kept(desk, leaflet)
         with desk.session() as session:
             pdf = pdf_with(session, pdf_id)

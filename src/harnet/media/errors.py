@@ -11,6 +11,10 @@ class UnreadableFile(Exception):
         sentence = f"{name}: {trouble}."
         super().__init__(f"{sentence} {advice}." if advice else sentence)
 
+    def __reduce__(self) -> tuple[type["UnreadableFile"], tuple[str, str, str]]:
+        """How it goes from one process to another."""
+        return UnreadableFile, (self.name, self.trouble, self.advice)
+
 
 class TooLarge(Exception):
     """What was to be made does not fit its limit; the text is a sentence for the designer."""

@@ -18,11 +18,11 @@ from harnet.core.strips import Piece, Whole, wholes_of
 from harnet.core.userspace import placement_from, seen_space
 from harnet.media.bounded import Order, Tell
 from harnet.media.pdf.content import NONSENSE
-from harnet.media.pdf.fonts import LooseFonts
 from harnet.media.pdf.intent import intent_colour
 from harnet.media.pdf.opening import opened_and_told
-from harnet.media.pdf.painted import pages_with_images
+from harnet.media.pdf.painted import PageReader
 from harnet.media.pdf.paintedimage import PaintedImage
+from harnet.media.pdf.sidebyside import HANDS, in_order, stretches_of
 
 MOST_PICTURES_A_PAGE = 20_000
 _USUAL_BLEED_PT = 3 * 72 / 25.4
@@ -35,25 +35,25 @@ def work(order: Order, tell: Tell) -> Order:
     The first stretch has `first_pages`, the others `pages_at_once`; each is written to `folder` and
     its number told. `images` asks for every piece as well.
     """
-    loose = LooseFonts()
-    number, stretch = 1, _Stretch()
-    with opened_and_told(Path(order["path"]), order["name"]) as (pdf, is_damaged):
+    path = Path(order["path"])
+    with opened_and_told(path, order["name"]) as (pdf, is_damaged):
         count, whole = len(pdf.pages), _whole(pdf) | {"is_damaged": is_damaged}
 
-        def hand_over() -> None:
-            fonts = sorted(_storable(name)[:200] for name in loose.names)
+        def look(reader: PageReader, number: int, pages: range) -> int:
+            stretch = _Stretch()
+            for page in pages:
+                stretch.take(*reader.page(page, looks_at_fonts=True), bool(order["images"]))
+            fonts = sorted(_storable(name)[:200] for name in reader.fonts.names)
             values = stretch.values | {"page_count": count, "whole": whole, "loose_fonts": fonts}
             file = Path(order["folder"]) / f"stretch {number}.json"
             file.write_text(json.dumps(values))
-            tell(number)
+            return number
 
-        for page, images in pages_with_images(pdf, order["name"], loose):
-            stretch.take(page, images, bool(order["images"]))
-            if len(stretch.pages) >= order["first_pages" if number == 1 else "pages_at_once"]:
-                hand_over()
-                number, stretch = number + 1, _Stretch()
-        if stretch.pages:
-            hand_over()
+        stretches = stretches_of(count, order["first_pages"], order["pages_at_once"])
+        # A damaged PDF would be mended once more by each of several processes.
+        hands = 1 if is_damaged else HANDS
+        for number in in_order(path, PageReader(pdf, order["name"]), stretches, look, hands):
+            tell(number)
     return {}
 
 

@@ -16,6 +16,7 @@ NONSENSE = (pikepdf.PdfError, TypeError, ValueError, LookupError, AttributeError
 FAR = 1e9
 """Points, or units: what lies farther, or is larger, is no page's business; 350 km."""
 _MOST_KEPT = 200_000
+_WITH_KEYS = (pikepdf.Dictionary, pikepdf.Stream)
 
 
 @dataclass(slots=True)
@@ -93,7 +94,7 @@ def entry(dictionary: Any, key: str, otherwise: Any = None) -> Any:
 
 def dictionary_in(thing: Any, key: str) -> Any:
     """The dictionary under a key; an empty one for anything else."""
-    if isinstance(thing, pikepdf.Dictionary | pikepdf.Stream) and key in thing:
+    if isinstance(thing, _WITH_KEYS) and key in thing:
         found = thing[key]
         if isinstance(found, pikepdf.Dictionary):
             return found

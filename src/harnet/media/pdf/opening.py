@@ -8,7 +8,6 @@ import pikepdf
 
 from harnet.media.errors import UnreadableFile
 from harnet.media.limits import MAX_PDF_PAGES
-from harnet.media.pdf.mending import mended
 from harnet.media.pdf.signature import FETCH_AGAIN, require_pdf
 
 _TAIL_BYTES = 2048
@@ -66,11 +65,18 @@ def _open(path: Path, shown: str) -> tuple[pikepdf.Pdf, bool]:
         ) from None
     except _REFUSED:
         pass
-    again = mended(path) if has_end else None
+    again = _mended(path) if has_end else None
     if again is not None:
         return again, True
     trouble = "the PDF is damaged" if has_end else "the PDF breaks off before its end"
     raise UnreadableFile(shown, trouble, FETCH_AGAIN)
+
+
+def _mended(path: Path) -> pikepdf.Pdf | None:
+    # Its library takes as long to import as a hundred pages to read, and few PDFs need it.
+    from harnet.media.pdf.mending import mended  # noqa: PLC0415
+
+    return mended(path)
 
 
 def _has_end(path: Path) -> bool:

@@ -38,37 +38,57 @@ def painted_images(path: Path, name: str | None = None) -> tuple[int, list[Paint
     return count, found
 
 
-def pages_with_images(
-    pdf: pikepdf.Pdf, name: str, fonts: LooseFonts | None = None
-) -> Iterator[tuple[ReadPage, list[PaintedImage]]]:
+def pages_with_images(pdf: pikepdf.Pdf, name: str) -> Iterator[tuple[ReadPage, list[PaintedImage]]]:
     """Page by page: what is seen of it, and the images it paints.
-
-    `fonts`, where given, gathers the fonts that are used by name alone.
 
     Raises:
         UnreadableFile: a page paints more images than anybody could look at.
     """
-    facts: dict[Key, ImageFacts | None] = {}
-    off = layers_off(pdf)
+    reader = PageReader(pdf, name)
+    for number in range(1, len(reader.pages) + 1):
+        yield reader.page(number)
 
-    def is_see_through(key: Key) -> bool | None:
-        found = facts.get(key)
-        return found.has_alpha if found else None
 
-    transparency = Transparency(is_see_through)
-    for number, page in enumerate(list(pdf.pages), 1):
+class PageReader:
+    """Reads pages of an open PDF; what one of them has shown is known for the others.
+
+    `name` is the file's, for errors. `fonts` gathers the fonts that are used by name alone on the
+    pages that it is asked to look at.
+    """
+
+    def __init__(self, pdf: pikepdf.Pdf, name: str) -> None:
+        self.name = name
+        self.pages = list(pdf.pages)
+        self.fonts = LooseFonts()
+        self._facts: dict[Key, ImageFacts | None] = {}
+        self._off = layers_off(pdf)
+        self._transparency = Transparency(self._is_see_through)
+
+    def page(
+        self, number: int, looks_at_fonts: bool = False
+    ) -> tuple[ReadPage, list[PaintedImage]]:
+        """What is seen of a page, counted from 1, and the images that it paints.
+
+        Raises:
+            UnreadableFile: it paints more images than anybody could look at.
+        """
+        page = self.pages[number - 1]
         stated = attributes_of(page)
         seen, unit = seen_page(stated)
         resources = resources_of(stated)
-        walk = PageWalk(number, facts, seen.box, off)
-        base = Matrix.scaling(unit, unit)
+        walk = PageWalk(number, self._facts, seen.box, self._off)
         try:
-            images = list(walk.page(page, resources, base))
+            walk.page(page, resources, Matrix.scaling(unit, unit))
         except TooManyImages:
             raise UnreadableFile(
-                name, f"page {number} paints more than {MOST_PAINTED} images"
+                self.name, f"page {number} paints more than {MOST_PAINTED} images"
             ) from None
-        mixes = transparency.on_page(page, resources)
-        if fonts is not None:
-            fonts.look_at(page, resources)
-        yield replace(seen, is_transparent=mixes, left_out=walk.left_out), images
+        mixes = self._transparency.on_page(page, resources)
+        if looks_at_fonts:
+            self.fonts.look_at(page, resources)
+        return replace(seen, is_transparent=mixes, left_out=walk.left_out), walk.images
+
+    def _is_see_through(self, key: Key) -> bool | None:
+        """Whether an image that was looked at is; None where none was."""
+        found = self._facts.get(key)
+        return found.has_alpha if found else None

@@ -59,7 +59,7 @@ def resources_of(stated: Attributes) -> Any:
 
 def _within(media: Bounds, stated: Any) -> Bounds | None:
     """What the media box leaves of a box (14.11.2.1); None where nothing is stated or left."""
-    box = bounds_from(stated)
+    box = bounds_from(stated) if stated is not None else None
     left = shared(media, box) if box else None
     return None if is_nothing(left) else left
 

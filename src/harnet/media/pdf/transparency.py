@@ -45,13 +45,13 @@ class Transparency:
             return False
         key = stream.objgen
         if key not in self.known:
-            is_known = self.images(key)
-            if is_known is not None:
-                return is_known
             # Set before it is entered, so that a circle of forms ends.
             self.known[key] = False
-            self.known[key] = has_soft_mask(stream) or self._within(
-                stream.get("/Resources"), depth + 1
+            is_known = self.images(key)
+            self.known[key] = (
+                has_soft_mask(stream) or self._within(stream.get("/Resources"), depth + 1)
+                if is_known is None
+                else is_known
             )
         return self.known[key]
 

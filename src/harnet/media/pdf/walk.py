@@ -1,6 +1,5 @@
 """A walk through one page's content, its forms, patterns, glyphs and annotations."""
 
-from collections.abc import Generator, Iterator
 from dataclasses import dataclass, field, replace
 from typing import Any
 
@@ -97,22 +96,21 @@ class PageWalk:
     open_streams: list[Key] = field(default_factory=list)
     glyphs: set[tuple[Any, ...]] = field(default_factory=set)
     parsed: Parsed = field(default_factory=Parsed)
-    painted: int = 0
+    images: list[PaintedImage] = field(default_factory=list)
+    """The images it came past, in the order they are painted."""
     entered: int = 0
     left_out: str = ""
     """What of the content was not followed, empty where all was."""
 
-    def page(
-        self, page: pikepdf.Page, resources: pikepdf.Object, base: Matrix
-    ) -> Iterator[PaintedImage]:
-        """Every image of a page's content, then of its annotations."""
-        yield from self._content(page, resources, _State(base))
+    def page(self, page: pikepdf.Page, resources: pikepdf.Object, base: Matrix) -> None:
+        """Walks through a page's content, then through its annotations."""
+        self._content(page, resources, _State(base))
         for note in annotations_of(page):
-            yield from self._annotation(note, base)
+            self._annotation(note, base)
 
     def _content(
         self, stream: pikepdf.Object | pikepdf.Page, resources: pikepdf.Object, state: _State
-    ) -> Iterator[PaintedImage]:
+    ) -> None:
         xobjects, patterns = (dictionary_in(resources, key) for key in ("/XObject", "/Pattern"))
         fonts = type3_fonts(resources)
         base, saved, path, marks = state, [], Path(), list[bool]()
@@ -126,10 +124,10 @@ class PageWalk:
                 state = state.under(matrix) if matrix else state
             elif name == "Do":
                 xobject = named_in(xobjects, operands)
-                yield from self._xobject(xobject, resources, _under(state, marks))
+                self._xobject(xobject, resources, _under(state, marks))
             elif name == "INLINE IMAGE":
                 facts = image_facts(operands[0].obj, resources)
-                yield from self._image(facts, _under(state, marks))
+                self._image(facts, _under(state, marks))
             elif name in PATH_OPERATORS:
                 path.add(name, operands, state.ctm)
             elif name in CLIP_OPERATORS:
@@ -142,14 +140,14 @@ class PageWalk:
                 elif name in _STROKE_COLOURS:
                     state = replace(state, stroke_pattern=pattern_of(patterns, name, operands))
                 if name in _FILLS and state.fill_pattern is not None:
-                    yield from self._pattern(state.fill_pattern, base, state)
+                    self._pattern(state.fill_pattern, base, state)
                 if name in _STROKES and state.stroke_pattern is not None:
-                    yield from self._pattern(state.stroke_pattern, base, state)
+                    self._pattern(state.stroke_pattern, base, state)
                 if fonts and name in _TEXT:
                     state = replace(state, text=_text_after(state.text, name, operands))
                     font = fonts.get(state.text.font)
                     if name in _SHOWING and font is not None:
-                        text = yield from self._shown(font, strings_of(name, operands), state)
+                        text = self._shown(font, strings_of(name, operands), state)
                         state = replace(state, text=text)
                 if name in PAINT_OPERATORS:
                     state = replace(state, clip=path.ended(state.clip))
@@ -189,32 +187,32 @@ class PageWalk:
 
     def _xobject(
         self, xobject: pikepdf.Object | None, resources: pikepdf.Object, state: _State
-    ) -> Iterator[PaintedImage]:
+    ) -> None:
         if not isinstance(xobject, pikepdf.Stream):
             return
         if self.off is not None and is_off(xobject.get("/OC"), self.off):
             state = replace(state, unseen=state.unseen or LAYER_OFF)
+        key = xobject.objgen
+        if key in self.facts:
+            self._image(self.facts[key], state)
+            return
         kind = xobject.get("/Subtype")
         if kind == "/Image":
-            key = xobject.objgen
-            if key not in self.facts:
-                self.facts[key] = image_facts(xobject, resources)
-            yield from self._image(self.facts[key], state)
+            facts = self.facts[key] = image_facts(xobject, resources)
+            self._image(facts, state)
         elif kind == "/Form":
-            yield from self._nested(xobject, resources, state)
+            self._nested(xobject, resources, state)
 
-    def _pattern(
-        self, pattern: pikepdf.Object | None, base: _State, state: _State
-    ) -> Iterator[PaintedImage]:
+    def _pattern(self, pattern: pikepdf.Object | None, base: _State, state: _State) -> None:
         """The images of a tiling pattern."""
         if isinstance(pattern, pikepdf.Stream) and pattern.get("/PatternType") == 1:
             # Its matrix counts from the content that it is used in (ISO 32000-2, 8.7.3.1).
             inner = _State(base.ctm, state.clip, state.unseen)
-            yield from self._nested(pattern, pikepdf.Dictionary(), inner, clips=False)
+            self._nested(pattern, pikepdf.Dictionary(), inner, clips=False)
 
     def _nested(
         self, stream: pikepdf.Object, outer: pikepdf.Object, state: _State, clips: bool = True
-    ) -> Iterator[PaintedImage]:
+    ) -> None:
         if not self._may_enter(stream):
             return
         self.open_streams.append(stream.objgen)
@@ -225,7 +223,7 @@ class PageWalk:
         inner = _State(ctm, clip, state.unseen)
         own = stream.get("/Resources")
         resources = own if isinstance(own, pikepdf.Dictionary) else outer
-        yield from self._content(stream, resources, inner)
+        self._content(stream, resources, inner)
         self.open_streams.pop()
 
     def _may_enter(self, stream: pikepdf.Object) -> bool:
@@ -241,9 +239,7 @@ class PageWalk:
             return True
         return False
 
-    def _shown(
-        self, font: Type3Font, strings: list[Any], state: _State
-    ) -> Generator[PaintedImage, None, TextState]:
+    def _shown(self, font: Type3Font, strings: list[Any], state: _State) -> TextState:
         """The images of glyphs; each glyph once a page and size, however often it is shown."""
         before = self.source
         glyphs, text = shown(font, state.text, strings)
@@ -258,12 +254,12 @@ class PageWalk:
             self.open_streams.append(glyph.content.objgen)
             self.source = "glyph"
             inner = _State(ctm, state.clip, state.unseen)
-            yield from self._content(glyph.content, font.resources, inner)
+            self._content(glyph.content, font.resources, inner)
             self.open_streams.pop()
             self.source = before
         return text
 
-    def _annotation(self, note: pikepdf.Object, base: Matrix) -> Iterator[PaintedImage]:
+    def _annotation(self, note: pikepdf.Object, base: Matrix) -> None:
         """The images in what an annotation shows."""
         look = look_of(note)
         if look is None:
@@ -272,20 +268,19 @@ class PageWalk:
         if self.off is not None and is_off(look.layer, self.off):
             state = replace(state, unseen=LAYER_OFF)
         self.source = "annotation"
-        yield from self._nested(look.form, pikepdf.Dictionary(), state)
+        self._nested(look.form, pikepdf.Dictionary(), state)
         self.source = "page"
 
-    def _image(self, facts: ImageFacts | None, state: _State) -> Iterator[PaintedImage]:
+    def _image(self, facts: ImageFacts | None, state: _State) -> None:
         ctm = state.ctm
-        longest, shortest = max(ctm.u_length, ctm.v_length), min(ctm.u_length, ctm.v_length)
+        shortest, longest = sorted((ctm.u_length, ctm.v_length))
         # A matrix of no width or no height paints nothing.
         if facts is None or shortest < _LEAST_PT:
             return
         if not longest <= FAR:
             self.left_out = "a picture that is drawn larger than any page"
             return
-        self.painted += 1
-        if self.painted > MOST_PAINTED:
+        if len(self.images) >= MOST_PAINTED:
             raise TooManyImages
         unseen = state.unseen
         if not unseen:
@@ -294,7 +289,7 @@ class PageWalk:
                 unseen = OFF_PAGE
             elif state.clip is not None and is_nothing(shared(seen, state.clip)):
                 unseen = CLIPPED
-        yield PaintedImage(self.number, facts, ctm, unseen, self.source)
+        self.images.append(PaintedImage(self.number, facts, ctm, unseen, self.source))
 
 
 def _under(state: _State, marks: list[bool]) -> _State:

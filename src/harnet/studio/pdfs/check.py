@@ -101,6 +101,6 @@ def check_pdf(path: Path, name: str, target: Target) -> PdfCheck:
     images = [painted_from(number, row) for number, row in enumerate(rows, 1)]
     with path.open("rb") as file:
         sha256 = file_digest(file, "sha256").hexdigest()
-    last = stretches[-1]
-    read = read_from(name, {**last.whole, "loose_fonts": last.loose_fonts}, pages)
+    fonts = sorted({font for one in stretches for font in one.loose_fonts})
+    read = read_from(name, {**stretches[-1].whole, "loose_fonts": fonts}, pages)
     return PdfCheck(pdf_report(read, sha256, target, pictures), images)

@@ -10,7 +10,7 @@ from harnet.core.painted import ReadPage, page_from
 from harnet.media.bounded import Order, work_apart
 from harnet.media.errors import UnreadableFile
 
-_FIRST_PAGES, _PAGES_AT_ONCE = 8, 120
+FIRST_PAGES, PAGES_AT_ONCE = 8, 120
 """The first stretch is short, so that something is seen soon."""
 _SECONDS, _MEMORY_BYTES = 600, 3_000_000_000
 _MOST_PICTURES = 200_000
@@ -75,7 +75,7 @@ def order_of(path: Path, name: str, folder: Path, with_images: bool) -> Order:
         "path": str(path),
         "name": name,
         "folder": str(folder),
-        "first_pages": _FIRST_PAGES,
-        "pages_at_once": _PAGES_AT_ONCE,
+        "first_pages": FIRST_PAGES,
+        "pages_at_once": PAGES_AT_ONCE,
         "images": with_images,
     }
