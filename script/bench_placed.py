@@ -13,9 +13,7 @@ from harnet.media.pdf.opening import opened_pdf
 from harnet.media.pdf.painted import PageReader
 from harnet.media.pdf.paintedimage import PaintedImage
 from harnet.media.pdf.sidebyside import in_order, stretches_of
-
-FIRST_PAGES, PAGES_AT_ONCE = 8, 120
-"""As `harnet.studio.pdfs.reading` asks for them."""
+from harnet.studio.pdfs.reading import FIRST_PAGES, PAGES_AT_ONCE
 
 
 def placed(reader: PageReader, number: int, pages: range) -> list[tuple[object, ...]]:

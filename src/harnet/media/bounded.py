@@ -73,9 +73,6 @@ def work_apart(
                     answer = said
         except (ValueError, BrokenPipeError):
             answer = None
-        except BaseException:
-            _end(process)
-            raise
         finally:
             clock.cancel()
             if answer is None:
