@@ -30,7 +30,6 @@ from harnet.core.sizing import (
     with_other_pixels,
     with_width,
 )
-from harnet.core.target import own_target
 from harnet.core.targetlist import SHIPPED, target_named
 from harnet.core.units import Unit, from_points, to_points
 from harnet.core.verdict import Verdict, verdict_of
@@ -262,9 +261,22 @@ class TestTargets:
         # definition of decimal visual acuity 1.0 (ISO 8596), arithmetic
         assert density_from_distance(distance_in) == pytest.approx(ppi, abs=0.05)
 
-    def test_a_bare_figure_asks_the_same_of_everything(self):
-        own = target_named("250 ppi")
-        assert (own.density_ppi, own.bilevel_ppi, own.passes_from_ppi) == (250, 250, 225)
+    def test_an_own_figure_replaces_the_density_of_tone_pictures_alone(self):
+        coated, own = target_named("coated"), target_named("250 ppi")
+        assert (own.density_ppi, own.bilevel_ppi, own.passes_from_ppi) == (250, 1200, 225)
+        assert own.for_bits(True).floor_ppi == pytest.approx(coated.for_bits(True).floor_ppi)
+        assert own.for_bits(True).ceiling_ppi == pytest.approx(coated.for_bits(True).ceiling_ppi)
+        assert (own.expects, own.tolerance) == (coated.expects, coated.tolerance)
+
+    @pytest.mark.parametrize("key", [target.key for target in SHIPPED])
+    @pytest.mark.parametrize("ppi", [60, 202.5, 1200])
+    def test_an_own_figure_never_changes_the_verdict_on_1_bit_art(self, key, ppi):
+        base = target_named(key)
+        own = target_named(str(ppi), base=base)
+        for density in (40, 150, 299, 600, 1200, 4000):
+            verdicts = {verdict_of(at(density), one, is_bilevel=True) for one in (base, own)}
+            # Where both densities are one figure, the base judges 1-bit art by its tone limits.
+            assert len(verdicts) == 1
 
     @pytest.mark.parametrize("text", ["", "nonsense", "0", "-3", "nan", "inf", "20000"])
     def test_other_texts_are_no_target(self, text):
@@ -299,7 +311,7 @@ class TestVerdicts:
         ],
     )
     def test_against_300(self, ppi, verdict):
-        assert verdict_of(at(ppi), own_target(300)) is verdict
+        assert verdict_of(at(ppi), target_named("300")) is verdict
 
     @pytest.mark.parametrize(
         "ppi, verdict",

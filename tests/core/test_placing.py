@@ -28,7 +28,6 @@ from harnet.core.placing import (
     scaled_to_reach,
     with_frame_size,
 )
-from harnet.core.target import own_target
 from harnet.core.targetlist import target_named
 from harnet.core.verdict import Verdict
 
@@ -113,9 +112,9 @@ class TestWhatAlwaysHolds:
 
     @given(placements, give_way, st.floats(10, 2400))
     def test_scaling_to_reach_gives_exactly_the_target(self, placement, way, ppi):
-        reached = possible(scaled_to_reach, placement, own_target(ppi), way)
+        reached = possible(scaled_to_reach, placement, target_named(str(ppi)), way)
         assert densities(reached) == pytest.approx((ppi, ppi))
-        assert figures_of(reached, own_target(ppi)).verdict is Verdict.FULL
+        assert figures_of(reached, target_named(str(ppi))).verdict is Verdict.FULL
 
     @given(placements, st.sampled_from(EvenBy), give_way)
     def test_evening_out_leaves_one_density(self, placement, by, way):
@@ -192,19 +191,19 @@ class TestExamples:
 
     def test_vector_art_is_full_at_any_size(self):
         placed = placed_at_native_size(Source(100, 100, is_vector=True), 0, 0)
-        figures = figures_of(placed, own_target(300))
+        figures = figures_of(placed, target_named("300"))
         assert (figures.verdict, figures.density, figures.headroom) == (Verdict.FULL, None, None)
-        assert scaled_to_reach(placed, own_target(300), GivesWay.FRAME) is placed
+        assert scaled_to_reach(placed, target_named("300"), GivesWay.FRAME) is placed
 
     def test_reach_of_the_crop_is_where_scaling_to_reach_leads(self):
-        target = own_target(300)
+        target = target_named("300")
         figures = figures_of(self.uneven, target)
         reached = scaled_to_reach(self.uneven, target, GivesWay.FRAME)
         size = (reached.frame.width, reached.frame.height)
         assert size == pytest.approx((figures.crop_reach_w_pt, figures.crop_reach_h_pt))
 
     def test_zones_of_the_reach_bar_touch_and_end_where_verdicts_change(self):
-        zones = reach_zones(1012, own_target(300))
+        zones = reach_zones(1012, target_named("300"))
         assert [zone.verdict.value for zone in zones] == [
             "surplus",
             "full",

@@ -22,8 +22,8 @@ from harnet.core.preflight.rules import Rule, all_rules, findings_of, job_rules,
 from harnet.core.preflight.subject import Around, Checked, CheckedFrame, CheckedText, FileState
 from harnet.core.rights import Rights
 from harnet.core.severity import Severity
-from harnet.core.target import Expectations, Target, own_target
-from harnet.core.targetlist import SHIPPED
+from harnet.core.target import Expectations, Target
+from harnet.core.targetlist import SHIPPED, target_named
 from harnet.core.units import Unit
 
 COATED = SHIPPED[0]
@@ -47,6 +47,8 @@ class Case:
     around: Around = PAGE
     offset: tuple[float, float] = (0.0, 0.0)
     more: dict[str, Any] = field(default_factory=dict)
+    is_filled: bool = True
+    """Whether the frame is cut down to a picture smaller than it."""
 
     def found(self) -> list[str]:
         ppi_x, ppi_y = self.ppi if isinstance(self.ppi, tuple) else (self.ppi, self.ppi)
@@ -57,7 +59,11 @@ class Case:
             is_vector=facts.is_vector,
             is_bilevel=facts.colour is Colour.BILEVEL,
         )
-        placement = Placement(source, self.box, Content(72 / ppi_x, 72 / ppi_y, *self.offset))
+        frame = self.box
+        if self.is_filled:
+            width, height = 1000 * 72 / ppi_x, 800 * 72 / ppi_y
+            frame = replace(frame, width=min(frame.width, width), height=min(frame.height, height))
+        placement = Placement(source, frame, Content(72 / ppi_x, 72 / ppi_y, *self.offset))
         subject = Checked(
             7,
             1,
@@ -94,6 +100,8 @@ BOUNDARIES: dict[str, tuple[Case, Case]] = {
         Case(1080, facts=BILEVEL),
     ),
     "density-above-ceiling": (Case(900.1), Case(900)),
+    # A picture of 1 000 px at 360 ppi is 200 pt wide, as the frame is.
+    "frame-not-filled": (Case(361, is_filled=False), Case(360, is_filled=False)),
     "uneven-scale": (Case((300, 303.1)), Case((300, 303))),
     "detail-below-pixels": (
         Case(more={"detail": Detail(0.549, 0.5)}),
@@ -199,7 +207,7 @@ def test_a_moved_threshold_is_noticed(monkeypatch, rule_id, module, name, value)
 def test_every_rule_on_pictures_stands_in_the_table():
     on_pictures = {rule.id for rule in all_rules() if rule.on is Checked}
     assert on_pictures == set(BOUNDARIES)
-    assert len(job_rules()) == len(BOUNDARIES) + 3
+    assert len(job_rules()) == len(BOUNDARIES) + 4
 
 
 def text(lines, lost):
@@ -214,6 +222,18 @@ def test_text_that_does_not_fit_blocks():
     assert finding.headline == "3 lines of 6 do not fit"
     assert check([text(6, 1)])[0].headline == "1 line of 6 does not fit"
     assert check([text(6, 0)]) == []
+
+
+def test_characters_that_the_font_cannot_print_block_and_are_named():
+    subject = replace(
+        text(2, 0), font="Bitter", missing_glyphs=("Ε", "λ"), other_font="Source Serif"
+    )
+    [finding] = check([subject])
+    assert (finding.rule_id, finding.severity) == ("glyph-missing", Severity.BLOCKING)
+    assert finding.headline == "Bitter has no glyph for “Ε”, “λ”"
+    assert "Source Serif" in finding.sentence and finding.fixes == (Fix.FONT,)
+    [finding] = check([replace(subject, missing_glyphs=("语",) * 20, other_font="")])
+    assert finding.fixes == () and finding.headline.endswith("and 8 more")
 
 
 def test_an_empty_frame_says_the_pixels_it_waits_for():
@@ -303,10 +323,10 @@ def test_worst_comes_first_then_rule_by_rule():
     def one(ppi, number):
         source = Source(1000, 800)
         placement = Placement(source, Box(100, 100, 200, 100), Content(72 / ppi, 72 / ppi))
-        figures = figures_of(placement, own_target(300))
+        figures = figures_of(placement, target_named("300"))
         return Checked(
             number, number, "a.jpg", placement, figures, FileState.IN_PLACE, Unit.MM, FACTS, PAGE,
-            own_target(300), KNOWN,
+            target_named("300"), KNOWN,
         )  # fmt: skip
 
     findings = check([one(200, 1), one(60, 9), one(50, 2)])
@@ -324,7 +344,7 @@ def test_worst_comes_first_then_rule_by_rule():
 @pytest.mark.parametrize("x, y, word", [(371, 320, "taller"), (320, 371, "wider")])
 def test_a_stretch_says_its_direction(x, y, word):
     source = Source(1000, 800)
-    placement = Placement(source, Box(100, 100, 200, 100), Content(72 / x, 72 / y))
+    placement = Placement(source, Box(100, 100, 190, 100), Content(72 / x, 72 / y))
     figures = figures_of(placement, COATED)
     subject = Checked(
         1, 1, "a.jpg", placement, figures, FileState.IN_PLACE, Unit.MM, FACTS, PAGE, COATED, KNOWN

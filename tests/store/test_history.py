@@ -62,7 +62,7 @@ def test_a_new_edit_forgets_what_was_undone(desk, new_job):
         set_target(session, job, "screen", "")
         assert redo(session, job) is None
         assert [edit.label for edit in session.scalars(select(Edit))] == [
-            "Target web screen, 72 ppi"
+            "Target: Web screen, 72 ppi"
         ]
 
 

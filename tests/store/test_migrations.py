@@ -9,7 +9,7 @@ from alembic import command
 from alembic.config import Config
 from sqlalchemy import text
 
-from harnet.core.target import own_target
+from harnet.core.target import Target
 from harnet.core.targetvalues import target_from_values
 from harnet.core.verdict import Verdict
 from harnet.store.database import _MIGRATIONS, engine_for, migrate
@@ -96,7 +96,7 @@ def test_targets_become_values_and_findings_are_found(older_url, tmp_path):
     with desk.session() as session:
         office, own = job_with(session, 1), job_with(session, 2)
         assert (target_of(office).key, target_of(office).density_ppi) == ("office", 220)
-        assert target_from_values(own.target) == own_target(44)
+        assert target_from_values(own.target) == Target("own", "Own figure", 44, 44, 44 / 3, 132)
         for job in (office, own):
             catch_up(session, job)
         # 72 ppi on a placement with its own target of 96, and against 44.

@@ -1,5 +1,7 @@
 """Batches from the ledger: planned first, done as one edit, taken back by one undo."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from PIL import Image
@@ -61,6 +63,19 @@ class TestPlanning:
             assert first.after_figures.judged_ppi == 300
             assert third.note == "at its reach already"
             assert not session.dirty and placement_of(items[0]) == first.before
+
+    def test_frames_that_would_not_be_filled_are_counted_and_left_out_on_wish(self, desk, laid):
+        with desk.session() as session:
+            job, items = items_of(session, laid)
+            # 72 ppi to 300 within the same frame: a quarter of its width is covered.
+            reach = Batch(Action.REACH, GivesWay.CROP)
+            plan = planned(session, job, items, reach)
+            assert [one.empties_frame for one in plan] == [True, True, False]
+            careful = replace(reach, leaves_unfilled_out=True)
+            notes = [one.note for one in planned(session, job, items, careful)]
+            assert notes[:2] == ["its frame would not be filled"] * 2
+            follows = planned(session, job, items, Batch(Action.REACH))
+            assert not any(one.empties_frame for one in follows)
 
     def test_what_would_not_change_says_why(self, desk, laid):
         with desk.session() as session:

@@ -9,7 +9,7 @@ from PIL import Image
 from harnet.core.placing import Content
 from harnet.core.recipe import CopyColour, CopyFormat, PixelBox, Recipe, recipe_from_row
 from harnet.core.rights import Rights
-from harnet.core.target import own_target
+from harnet.core.targetlist import target_named
 from harnet.core.targetvalues import target_as_values
 from harnet.media.colour import GENERIC_CMYK
 from harnet.media.errors import UnreadableFile
@@ -250,7 +250,7 @@ class TestFromAFrame:
         job_id, item_id = placed
         with desk.session() as session:
             job = job_with(session, job_id)
-            job.target = target_as_values(own_target(900))
+            job.target = target_as_values(target_named("900"))
             item = item_in(job, item_id)
             with pytest.raises(Refused, match=r"has 834 × 500 px; the frame needs 1\xa0250 × 750"):
                 ask_for_frame_copy(session, job, item)

@@ -1,6 +1,7 @@
 """Figures and findings kept beside placements: always right, and touched only where needed."""
 
 import io
+from dataclasses import replace
 
 import pytest
 from sqlalchemy import event, select
@@ -16,7 +17,13 @@ from harnet.store.models import Item, Page
 from harnet.studio.arranging import add_item, restack, set_style
 from harnet.studio.checking import accept, counts_of, findings_in, scope_of, take_back
 from harnet.studio.errors import NotThere, Refused
-from harnet.studio.fixing import fit_text_frame, pull_to_bleed
+from harnet.studio.fixing import (
+    cover_frame,
+    fit_text_frame,
+    pull_to_bleed,
+    set_printing_font,
+    shrink_frame,
+)
 from harnet.studio.gate import gate_settings, passed_of
 from harnet.studio.gestures import Gesture, apply_gesture
 from harnet.studio.jobs import job_with, set_target, target_of
@@ -24,7 +31,7 @@ from harnet.studio.judging import judge_job, settle
 from harnet.studio.ledger import lines_of_job
 from harnet.studio.outputs import ask_for_pdf
 from harnet.studio.pictures import path_of, picture_with
-from harnet.studio.placed import placement_of, write_placement
+from harnet.studio.placed import TEXT, placement_of, write_placement
 from harnet.studio.placing import place_picture, remove_items
 from harnet.studio.report import report_as_json, report_of
 from harnet.studio.reportpdf import report_as_pdf
@@ -142,7 +149,9 @@ class TestWhatIf:
     @pytest.mark.parametrize("ppi", [40, 150, 299.5, 1200])
     def test_trying_a_target_equals_really_changing_it(self, laid, ppi):
         session, job, _ = laid
-        tried = tried_on(lines_of_job(session, job), own_target(ppi), target_of(job))
+        tried = tried_on(
+            lines_of_job(session, job), own_target(ppi, target_of(job)), target_of(job)
+        )
         set_target(session, job, "own", str(ppi))
         settle(session)
         really = lines_of_job(session, job)
@@ -266,3 +275,58 @@ def test_the_report_says_everything_in_every_form(desk, laid):
     assert pdf.startswith(b"%PDF") and len(io.BytesIO(pdf).getvalue()) > 2000
     assert report.counts.findings[Severity.BLOCKING] == 1
     assert session.get(Item, items[0].id) is not None
+
+
+class TestTextThatCannotBePrinted:
+    def test_it_blocks_until_the_font_is_changed(self, desk, new_job):
+        job_id = new_job()
+        with desk.session() as session:
+            job = job_with(session, job_id)
+            item = add_item(session, job, job.pages[0], TEXT, Box(20, 20, 200, 60))
+            set_style(session, job, item, {"font": "slab-400"}, "Фонарь, Φανάρι")
+            [row] = [one for one in found_in(session, job) if one.rule_id == "glyph-missing"]
+            assert row.severity_rank == 0 and "“Φ”" in row.headline
+            set_printing_font(session, job, item)
+            assert item.style["font"] == "sans-400"
+            assert [one for one in found_in(session, job) if one.rule_id == "glyph-missing"] == []
+            undo(session, job)
+            assert session.get(Item, item.id).style["font"] == "slab-400"
+
+
+class TestFramesLeftEmpty:
+    @pytest.fixture
+    def loose(self, laid):
+        """A picture in a frame a fifth wider and higher than it."""
+        session, job, items = laid
+        item = items[0]
+        placement = placement_of(item)
+        frame = placement.frame
+        wider = Box(frame.x, frame.y, frame.width * 1.25, frame.height)
+        write_placement(item, replace(placement, frame=wider))
+        session.flush()
+        return session, job, item
+
+    def unfilled(self, session, job):
+        return [one for one in found_in(session, job) if one.rule_id == "frame-not-filled"]
+
+    def test_it_is_found_with_the_share_that_is_empty(self, loose):
+        session, job, _ = loose
+        [row] = self.unfilled(session, job)
+        # arithmetic: 1.25 times as wide, a fifth is empty
+        assert "20 % of its frame empty" in row.headline.replace("\u00a0", " ")
+
+    def test_the_picture_covers_the_frame_after_one_edit(self, loose):
+        session, job, item = loose
+        cover_frame(session, job, item)
+        assert self.unfilled(session, job) == []
+        with pytest.raises(Refused, match="covers its frame"):
+            cover_frame(session, job, item)
+
+    def test_the_frame_is_cut_down_and_the_picture_stays(self, loose):
+        session, job, item = loose
+        before = placement_of(item)
+        shrink_frame(session, job, item)
+        after = placement_of(item)
+        assert self.unfilled(session, job) == []
+        assert after.matrix.as_tuple() == pytest.approx(before.matrix.as_tuple())
+        assert after.frame.width == pytest.approx(before.frame.width / 1.25)

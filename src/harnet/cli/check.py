@@ -27,7 +27,11 @@ _PATH = click.Path(path_type=Path)
 @click.command()
 @click.argument("files", nargs=-1, required=True)
 @click.option(
-    "--target", "wanted", default="coated", show_default=True, help="A figure in ppi or a name."
+    "--target",
+    "wanted",
+    default="coated",
+    show_default=True,
+    help="A name; or a figure in ppi, for tone pictures of coated press.",
 )
 @format_option
 @click.option(

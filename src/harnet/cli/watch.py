@@ -22,7 +22,11 @@ _Stamp = tuple[int, int]
 @click.command()
 @click.argument("folder", type=click.Path(path_type=Path, file_okay=False))
 @click.option(
-    "--target", "wanted", default="coated", show_default=True, help="A figure in ppi or a name."
+    "--target",
+    "wanted",
+    default="coated",
+    show_default=True,
+    help="A name; or a figure in ppi, for tone pictures of coated press.",
 )
 @click.option(
     "--every",

@@ -11,8 +11,8 @@ DEFAULT_TOLERANCE = 0.10
 LOWEST_PPI, HIGHEST_PPI = 1.0, 10_000.0
 FLOOR_SHARE, CEILING_SHARE = 1 / 3, 3.0
 """Common practice, no source: at a third pixels show as steps, above three times nobody gains."""
-OWN = "own"
-"""The key of a bare figure."""
+OWN, OWN_NAME = "own", "Own figure"
+"""Key and name of a target that is another with a figure of one's own."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,6 +49,11 @@ class Target:
     reason: str = ""
     expects: Expectations = Expectations()
     severities: tuple[tuple[str, Severity], ...] = ()
+
+    @property
+    def spoken(self) -> str:
+        """Its name in the middle of a sentence; an own figure has none of its own."""
+        return "this target" if self.key == OWN else self.name
 
     @property
     def passes_from_ppi(self) -> float:
@@ -107,8 +112,11 @@ def checked_target(target: Target) -> Target:
     return target
 
 
-def own_target(density_ppi: float) -> Target:
-    """A bare figure as target: it asks the same of tone pictures and of 1-bit art.
+def own_target(density_ppi: float, base: Target) -> Target:
+    """A target with another density for tone pictures; all else is the base target's.
+
+    The 1-bit density, its limits, the tolerance, the expectations and the severities stay; floor
+    and ceiling keep their proportion to the density.
 
     Raises:
         ValueOutOfRange: the figure lies outside 1 to 10 000 ppi.
@@ -117,11 +125,16 @@ def own_target(density_ppi: float) -> Target:
         raise ValueOutOfRange(
             f"a target lies between {LOWEST_PPI:g} and {HIGHEST_PPI:g} ppi, not {density_ppi:g}"
         )
-    return Target(
-        OWN,
-        "Own figure",
-        density_ppi,
-        density_ppi,
-        density_ppi * FLOOR_SHARE,
-        density_ppi * CEILING_SHARE,
+    factor = density_ppi / base.density_ppi
+    reason = base.reason
+    if base.key != OWN:
+        reason = f"An own figure; 1-bit art and all else as for {base.name}."
+    return replace(
+        base,
+        key=OWN,
+        name=OWN_NAME,
+        density_ppi=density_ppi,
+        floor_ppi=base.floor_ppi * factor,
+        ceiling_ppi=base.ceiling_ppi * factor,
+        reason=reason,
     )

@@ -115,8 +115,10 @@ def shipped(key: str) -> Target | None:
     return next((target for target in SHIPPED if target.key == key), None)
 
 
-def target_named(text: str, among: Iterable[Target] = SHIPPED) -> Target:
+def target_named(text: str, among: Iterable[Target] = SHIPPED, base: Target = SHIPPED[0]) -> Target:
     """The target meant by a key, a name or a figure in ppi.
+
+    A figure replaces the density of `base` for tone pictures; coated press where none is given.
 
     Raises:
         ValueOutOfRange: neither a known target nor a figure.
@@ -136,4 +138,4 @@ def target_named(text: str, among: Iterable[Target] = SHIPPED) -> Target:
         raise ValueOutOfRange(
             f"“{text}” is not a target; use a figure in ppi or one of {keys}"
         ) from None
-    return own_target(figure)
+    return own_target(figure, base)

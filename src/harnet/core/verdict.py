@@ -29,8 +29,8 @@ class Verdict(Enum):
 def verdict_of(density: EffectiveDensity, target: Target, is_bilevel: bool = False) -> Verdict:
     """The verdict on a raster picture.
 
-    >>> from harnet.core.target import own_target
-    >>> verdict_of(EffectiveDensity(270, 280, 270), own_target(300))
+    >>> from harnet.core.targetlist import target_named
+    >>> verdict_of(EffectiveDensity(270, 280, 270), target_named("coated"))
     <Verdict.NEAR: 'near'>
     """
     return verdict_of_judged(density.judged, target.for_bits(is_bilevel))

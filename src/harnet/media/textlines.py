@@ -1,12 +1,14 @@
 """Lines of a text frame, broken once for the screen and for the PDF alike."""
 
+import unicodedata
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 from pathlib import Path
 
+from reportlab.lib.abag import ABag
 from reportlab.pdfbase import pdfmetrics
-from reportlab.pdfbase.ttfonts import TTFont
+from reportlab.pdfbase.ttfonts import ShapedStr, TTFont, shapeFragWord
 
 FONT_FOLDER = Path(__file__).parent / "fonts"
 FONT_NAMES = {
@@ -17,6 +19,12 @@ FONT_NAMES = {
     "slab-400": "Bitter",
     "mono-400": "Inconsolata",
 }
+_FEATURES = {"kern": True, "liga": False, "clig": False, "calt": False, "dlig": False}
+"""What shaping does, here and in the style sheet alike: kerning and marks, and no ligatures, so
+that every letter of a PDF is found and copied as itself.
+"""
+_INVISIBLE = ("Cc", "Cf")
+"""General categories of Unicode without a glyph: controls and format characters."""
 _ASCENT = 0.8
 """Share of the size from the top of a line's type to its baseline."""
 _DESCENT = 0.25
@@ -59,14 +67,56 @@ def font_name(name: str) -> str:
     return found.decode("latin-1") if isinstance(found, bytes) else str(found)
 
 
+def plain_text(text: str) -> str:
+    """A text as it is set: composed letters (NFC), tabs as spaces, nothing that has no glyph."""
+    composed = unicodedata.normalize("NFC", text.replace("\t", " "))
+    return "".join(
+        sign for sign in composed if sign == "\n" or unicodedata.category(sign) not in _INVISIBLE
+    )
+
+
+def missing_glyphs(text: str, style: TextStyle) -> tuple[str, ...]:
+    """The characters of a text that its font has no glyph for, in order and each once."""
+    has_glyph = pdfmetrics.getFont(registered_font(style.font)).face.charToGlyph
+    signs = dict.fromkeys(plain_text(text))
+    return tuple(one for one in signs if one != "\n" and ord(one) not in has_glyph)
+
+
+def font_with(text: str, style: TextStyle) -> str | None:
+    """The first font that has every glyph of a text, one of the same weight before others."""
+    weight = style.font.rpartition("-")[2]
+    names = sorted(FONT_NAMES, key=lambda name: name.rpartition("-")[2] != weight)
+    fitting = (name for name in names if not missing_glyphs(text, TextStyle(name, style.size_pt)))
+    return next(fitting, None)
+
+
+def shaped(text: str, style: TextStyle) -> str | ShapedStr:
+    """One line as HarfBuzz shapes it, for the PDF writer; a plain text where it moves nothing."""
+    if not text:
+        return text
+    font = ABag(fontName=registered_font(style.font), fontSize=style.size_pt)
+    return shapeFragWord([0, (font, text)], features=_FEATURES)[1][1]
+
+
+@lru_cache(50_000)
+def _width_at_1000(text: str, font: str) -> float:
+    """Width of a shaped text in thousandths of its size."""
+    line = shaped(text, TextStyle(font, 1000.0))
+    if isinstance(line, ShapedStr):
+        return float(sum(one.x_advance for one in line.__shapeData__))
+    return float(pdfmetrics.stringWidth(text, font, 1000))
+
+
 def width_of(text: str, style: TextStyle) -> float:
-    """Width of a text on one line, in points."""
-    return float(pdfmetrics.stringWidth(text, registered_font(style.font), style.size_pt))
+    """Width of a text on one line, in points, kerning included."""
+    registered_font(style.font)
+    return _width_at_1000(text, style.font) * style.size_pt / 1000
 
 
 def lines_of(text: str, style: TextStyle, width_pt: float) -> list[TextLine]:
     """The text broken into lines of at most `width_pt`; a word longer than that stays whole."""
-    lines = [line for paragraph in text.split("\n") for line in _broken(paragraph, style, width_pt)]
+    paragraphs = plain_text(text).split("\n")
+    lines = [line for paragraph in paragraphs for line in _broken(paragraph, style, width_pt)]
     share = {"left": 0.0, "center": 0.5, "right": 1.0}[style.align]
     return [
         TextLine(

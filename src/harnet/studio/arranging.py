@@ -11,11 +11,13 @@ from harnet.core.geometry import Box
 from harnet.core.gesture import flipped
 from harnet.core.placing import Fit, Placement, fitted
 from harnet.core.shape import Shape
+from harnet.core.target import Target
 from harnet.core.targetvalues import target_as_values
 from harnet.core.wording import counted
 from harnet.store.history import recorded
 from harnet.store.models import Item, Job, Page, Picture
 from harnet.studio.errors import Refused
+from harnet.studio.jobs import target_of
 from harnet.studio.pictures import facts_of_picture, source_of
 from harnet.studio.placed import (
     FRAME,
@@ -25,6 +27,8 @@ from harnet.studio.placed import (
     TEXT,
     frame_of,
     placement_of,
+    target_for,
+    target_on,
     write_box,
     write_placement,
 )
@@ -201,9 +205,14 @@ def set_target_of(
         with recorded(session, job, f"The job's target for {what}"):
             row.target = None
         return
-    target = target_asked(session, key, own_ppi)
+    target = target_asked(session, key, own_ppi, _target_before(row, job))
     with recorded(session, job, f"Own target for {what}"):
         row.target = target_as_values(target)
+
+
+def _target_before(row: Page | Item, job: Job) -> Target:
+    """The target that a page or a placement is judged by now."""
+    return target_on(row, job) if isinstance(row, Page) else target_for(row, target_of(job))
 
 
 def set_quality(session: Session, job: Job, row: Job | Item, quality: str) -> None:

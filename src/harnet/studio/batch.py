@@ -11,6 +11,7 @@ from sqlalchemy.orm import Session
 
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.figures import Figures, figures_of
+from harnet.core.framecopy import empty_share
 from harnet.core.placing import (
     EvenBy,
     GivesWay,
@@ -53,6 +54,8 @@ class Batch:
     action: Action
     gives_way: GivesWay = GivesWay.FRAME
     even_by: EvenBy = EvenBy.MEAN
+    leaves_unfilled_out: bool = False
+    """Whether placements stay as they are whose frames would not be filled any more."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -76,6 +79,12 @@ class Planned:
     def does_something(self) -> bool:
         """Whether the placement would change."""
         return not self.note
+
+    @property
+    def empties_frame(self) -> bool:
+        """Whether a frame that is filled now would be left partly empty."""
+        is_changed = self.after is not None and empty_share(self.after) > 0
+        return is_changed and empty_share(self.before) == 0
 
 
 _LABELS = {
@@ -151,7 +160,10 @@ def _scaled(start: Planned, batch: Batch, judge: Callable[[Placement], Figures])
     if _is_same(before, after):
         words = {Action.EVEN: "even already", Action.NATIVE: "at its native size already"}
         return _left(start, words.get(batch.action, "at its reach already"))
-    return _with(start, after, judge(after))
+    planned = _with(start, after, judge(after))
+    if batch.leaves_unfilled_out and planned.empties_frame:
+        return _left(start, "its frame would not be filled")
+    return planned
 
 
 def _is_same(one: Placement, other: Placement) -> bool:

@@ -4,13 +4,22 @@ from dataclasses import replace
 
 from sqlalchemy.orm import Session
 
+from harnet.core.errors import ValueOutOfRange
+from harnet.core.framecopy import empty_share, frame_on_picture
 from harnet.core.geometry import Box
 from harnet.core.pagefit import Side, seen_corners, sides_without_bleed
 from harnet.core.placing import Fit, Placement, fitted
-from harnet.media.textlines import TextStyle, height_needed, lines_of
+from harnet.media.textlines import (
+    FONT_NAMES,
+    TextStyle,
+    font_with,
+    height_needed,
+    lines_of,
+    missing_glyphs,
+)
 from harnet.store.history import recorded
 from harnet.store.models import Item, Job
-from harnet.studio.errors import Refused
+from harnet.studio.errors import Refused, sentence_of
 from harnet.studio.placed import TEXT, frame_of, placement_of, write_box, write_placement
 from harnet.studio.placing import name_of
 from harnet.studio.subjects import spine_of
@@ -35,6 +44,61 @@ def fit_text_frame(session: Session, job: Job, item: Item) -> None:
         raise Refused("All of the text fits already.")
     with recorded(session, job, "Fit a text frame to its text"):
         write_box(item, Box(frame.x, frame.y, frame.width, height))
+
+
+def set_printing_font(session: Session, job: Job, item: Item) -> None:
+    """Sets a text in a font that has all its characters, as one edit.
+
+    Raises:
+        Refused: it is no text, nothing is missing, or no font has them all.
+    """
+    if item.kind != TEXT:
+        raise Refused("This is no text frame.")
+    style, text = TextStyle(**item.style), item.text or ""
+    if not missing_glyphs(text, style):
+        raise Refused("The font has all characters of this text.")
+    font = font_with(text, style)
+    if font is None:
+        raise Refused("No font has all characters of this text.")
+    with recorded(session, job, f"Set a text in {FONT_NAMES[font]}"):
+        item.style = {**item.style, "font": font}
+
+
+def cover_frame(session: Session, job: Job, item: Item) -> None:
+    """Enlarges a picture evenly until it covers its frame, as one edit.
+
+    Raises:
+        Refused: there is no picture, or it covers its frame.
+    """
+    placement = _unfilled(item)
+    content = placement.content
+    covering = fitted(placement.source, placement.frame, Fit.COVER)
+    covering = replace(covering, flip_h=content.flip_h, flip_v=content.flip_v)
+    with recorded(session, job, f"Cover the frame of {name_of(item)}"):
+        write_placement(item, replace(placement, content=covering))
+
+
+def shrink_frame(session: Session, job: Job, item: Item) -> None:
+    """Cuts a frame down to what its picture covers, as one edit; the picture stays where it is.
+
+    Raises:
+        Refused: there is no picture, it covers its frame, or nothing of it is seen.
+    """
+    try:
+        after = frame_on_picture(_unfilled(item))
+    except ValueOutOfRange as error:
+        raise Refused(sentence_of(error)) from None
+    with recorded(session, job, f"Cut the frame of {name_of(item)} down to its picture"):
+        write_placement(item, after)
+
+
+def _unfilled(item: Item) -> Placement:
+    if item.picture is None:
+        raise Refused("There is no picture in this frame.")
+    placement = placement_of(item)
+    if empty_share(placement) == 0:
+        raise Refused(f"{name_of(item)} covers its frame.")
+    return placement
 
 
 def pull_to_bleed(session: Session, job: Job, item: Item) -> None:

@@ -13,7 +13,7 @@ from harnet.core.wording import counted
 from harnet.store.history import recorded
 from harnet.store.models import Job, Page
 from harnet.studio.errors import NotThere, Refused, sentence_of
-from harnet.studio.targets import target_asked
+from harnet.studio.targets import DEFAULT_KEY, target_asked
 
 _SMALLEST_PAGE_PT = 10.0
 _LARGEST_PAGE_PT = 14_400.0
@@ -55,8 +55,10 @@ class JobOrder:
     pages: str = "1"
     is_facing: bool = False
     margin: str = "10"
-    target: str = "coated"
+    target: str = DEFAULT_KEY
     own_ppi: str = ""
+    own_base: str = DEFAULT_KEY
+    """The target that an own figure changes the density of."""
 
 
 def make_job(session: Session, order: JobOrder) -> Job:
@@ -91,7 +93,8 @@ def make_job(session: Session, order: JobOrder) -> Job:
             raise ValueOutOfRange(f"a job has 1 to {MOST_PAGES} pages, not {order.pages}")
     except ValueOutOfRange as error:
         raise Refused(sentence_of(error)) from None
-    target = target_asked(session, order.target, order.own_ppi)
+    base = target_asked(session, order.own_base)
+    target = target_asked(session, order.target, order.own_ppi, base)
     job = Job(
         title=title,
         unit=unit.value,
@@ -132,14 +135,18 @@ def target_of(job: Job) -> Target:
     return target_from_values(job.target)
 
 
-def set_target(session: Session, job: Job, key: str, own_ppi: str) -> Target:
+def set_target(
+    session: Session, job: Job, key: str, own_ppi: str, base: Target | None = None
+) -> Target:
     """Gives the job another target, as one edit.
+
+    An own figure changes the density of `base`, or of the target that the job has.
 
     Raises:
         Refused: no such target, or no sensible figure.
     """
-    target = target_asked(session, key, own_ppi)
-    with recorded(session, job, f"Target {target.name.lower()}, {target.density_ppi:g} ppi"):
+    target = target_asked(session, key, own_ppi, base or target_of(job))
+    with recorded(session, job, f"Target: {target.name}, {target.density_ppi:g} ppi"):
         job.target = target_as_values(target)
     return target
 

@@ -24,7 +24,7 @@ def report_as_pdf(desk: Desk, report: Report) -> bytes:
     parts: list[Part] = [
         Heading(
             report.title,
-            f"Checked {report.made_at:%-d %B %Y, %H:%M} UTC against {target.name.lower()},"
+            f"Checked {report.made_at:%-d %B %Y, %H:%M} UTC against {target.spoken},"
             f" {ppi_text(target.density_ppi)} ppi ± {share_text(target.tolerance)}",
         ),
         Said(

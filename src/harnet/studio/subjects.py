@@ -10,7 +10,14 @@ from harnet.core.preflight.subject import Around, Checked, CheckedFrame, Checked
 from harnet.core.shape import Shape
 from harnet.core.target import Target
 from harnet.core.units import Unit
-from harnet.media.textlines import TextStyle, lines_lost, lines_of
+from harnet.media.textlines import (
+    FONT_NAMES,
+    TextStyle,
+    font_with,
+    lines_lost,
+    lines_of,
+    missing_glyphs,
+)
 from harnet.store.models import Item, Job, Page, Picture
 from harnet.studio.pictures import facts_of_picture, rights_of
 from harnet.studio.placed import (
@@ -115,8 +122,21 @@ def _text(item: Item, number: int, unit: Unit, around: Around, target: Target) -
     lines = lines_of(item.text or "", style, frame.width)
     lost = lines_lost(lines, style, frame.height)
     wanted = target_for(item, target)
+    missing = missing_glyphs(item.text or "", style)
+    other = font_with(item.text or "", style) if missing else None
     return CheckedText(
-        item.id, number, text_name(item), frame, len(lines), lost, unit, around, wanted
+        item_id=item.id,
+        page_number=number,
+        name=text_name(item),
+        frame=frame,
+        lines=len(lines),
+        lines_lost=lost,
+        unit=unit,
+        around=around,
+        target=wanted,
+        font=FONT_NAMES[style.font],
+        missing_glyphs=missing,
+        other_font=FONT_NAMES[other] if other else "",
     )
 
 

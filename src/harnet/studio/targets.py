@@ -20,6 +20,7 @@ from harnet.store.history import recorded
 from harnet.store.models import Job
 from harnet.studio.errors import Conflict, NotThere, Refused, place_and_fault, sentence_of
 
+DEFAULT_KEY = "coated"
 _LONGEST_FILE = 1_000_000
 Ppi = Annotated[float, Field(gt=0, le=1_000_000, description="Pixels per inch.")]
 
@@ -74,8 +75,12 @@ def target_with(session: Session, key: str) -> Target:
     raise NotThere(f"There is no target called “{key}”.")
 
 
-def target_asked(session: Session, key: str, own_ppi: str = "") -> Target:
+def target_asked(
+    session: Session, key: str, own_ppi: str = "", base: Target | None = None
+) -> Target:
     """A listed target by its key, or `own` with a figure in ppi.
+
+    A figure is that of tone pictures; all else is as `base` has it, or coated press.
 
     Raises:
         Refused: no such target, or no sensible figure.
@@ -83,7 +88,8 @@ def target_asked(session: Session, key: str, own_ppi: str = "") -> Target:
     try:
         if key != OWN:
             return target_with(session, key)
-        return own_target(float(own_ppi.strip().replace(",", ".")))
+        figure = float(own_ppi.strip().replace(",", "."))
+        return own_target(figure, base or target_with(session, DEFAULT_KEY))
     except NotThere as error:
         raise Refused(str(error)) from None
     except ValueOutOfRange as error:
@@ -166,7 +172,7 @@ def take_over(session: Session, target: Target) -> int:
     for job in session.scalars(select(Job).where(Job.target["key"].astext == target.key)):
         values = target_as_values(target)
         if job.target != values:
-            with recorded(session, job, f"New figures of {target.name.lower()}"):
+            with recorded(session, job, f"New figures of {target.name}"):
                 job.target = values
             changed += 1
     return changed

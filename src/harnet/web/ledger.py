@@ -151,7 +151,7 @@ def show(job_id: int) -> str:
         target = request.headers.get("HX-Target", "")
         # While the flag is dragged or rows are scrolled, files are not looked at again.
         job = (job_with if target else viewed_job)(session, job_id)
-        asked = asked_of(session, request.args)
+        asked = asked_of(session, request.args, target_of(job))
         x = request.args.get("x", None, float)
         if x is not None and math.isfinite(x):
             asked = dragged(session, job, asked, x)
@@ -269,7 +269,7 @@ def printed(job_id: int) -> str:
 
 
 def _whole(session: Session, job: Job) -> Shown:
-    return shown_of(session, job, asked_of(session, request.args), most=10**9)
+    return shown_of(session, job, asked_of(session, request.args, target_of(job)), most=10**9)
 
 
 def _csv_row(job: Job, placed: Placed) -> list[object]:

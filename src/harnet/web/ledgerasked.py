@@ -39,8 +39,10 @@ class Asked:
         return f"?{urlencode(parts)}" if parts else "?"
 
 
-def asked_of(session: Session, values: dict[str, str]) -> Asked:
+def asked_of(session: Session, values: dict[str, str], base: Target) -> Asked:
     """Reads filters, order and the target to try from an address or a form.
+
+    A figure to try changes the density of `base`, the job's target.
 
     Raises:
         Refused: a target that cannot be tried.
@@ -58,7 +60,7 @@ def asked_of(session: Session, values: dict[str, str]) -> Asked:
         parts["sort"] if parts["sort"] in SORTS else "shortfall",
         parts["order"] == "down",
     )
-    tried = tried_target(session, parts["try"]) if parts["try"] else None
+    tried = tried_target(session, parts["try"], base) if parts["try"] else None
     return Asked(wanted, tried, parts)
 
 
@@ -71,10 +73,10 @@ def figure_from(text: str) -> float:
     return figure if 0 < figure < 1e9 else 0.0
 
 
-def tried_target(session: Session, text: str) -> Target:
-    """A target to try: one of the list by its key, or a figure in ppi."""
+def tried_target(session: Session, text: str, base: Target) -> Target:
+    """A target to try: one of the list by its key, or `base` with a figure in ppi."""
     try:
-        return own_target(float(text.replace(",", ".").removesuffix("ppi")))
+        return own_target(float(text.replace(",", ".").removesuffix("ppi")), base)
     except ValueOutOfRange as error:
         raise Refused(sentence_of(error)) from None
     except ValueError:
@@ -86,7 +88,7 @@ def dragged(session: Session, job: Job, asked: Asked, x: float) -> Asked:
     ppi = _ppi_at(session, job, x)
     return say_address(
         url_for("ledger.show", job_id=job.id),
-        Asked(asked.wanted, own_target(ppi), asked.parts | {"try": str(ppi)}),
+        Asked(asked.wanted, own_target(ppi, target_of(job)), asked.parts | {"try": str(ppi)}),
     )
 
 

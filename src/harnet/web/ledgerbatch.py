@@ -12,7 +12,7 @@ from harnet.store.models import Item, Job, PrintCopy
 from harnet.studio.batch import Action, Batch, Planned, carry_out, planned
 from harnet.studio.copyplacing import batch_of
 from harnet.studio.errors import NotThere
-from harnet.studio.jobs import job_with
+from harnet.studio.jobs import job_with, target_of
 from harnet.studio.placed import unit_of
 from harnet.studio.progress import RUNNING
 from harnet.web.ledger import chosen_items, ledger_view
@@ -66,6 +66,7 @@ def preview(job_id: int) -> str:
             left=[_words(job, one) for one in left[:_MOST_LISTED]],
             changing_count=len(changing),
             left_count=len(left),
+            unfilled_count=sum(one.empties_frame for one in changing),
             item_ids=[item.id for item in items],
             parts={**request.form.to_dict(), "item": "", "action": batch.action.value},
         )
@@ -114,7 +115,7 @@ def _went_wrong(copy: PrintCopy) -> bool:
 
 
 def _chosen(session: Session, job: Job) -> tuple[Asked, list[Item]]:
-    asked = asked_of(session, request.form)
+    asked = asked_of(session, request.form, target_of(job))
     numbers = request.form.getlist("item", int)
     takes_all = request.form.get("all") == "yes"
     return asked, chosen_items(session, job, asked, numbers, takes_all)
@@ -126,6 +127,7 @@ def _batch() -> Batch:
         one_of(Action, form.get("action", "")),
         one_of(GivesWay, form.get("gives_way", "frame")),
         one_of(EvenBy, form.get("by", "mean")),
+        form.get("unfilled") == "leave",
     )
 
 

@@ -10,14 +10,17 @@ from sqlalchemy.orm import Session
 from harnet.core.ledgerlines import SORTS, Line, Wanted
 from harnet.core.target import Target, own_target
 from harnet.store.pdfmodels import CheckedPdf
+from harnet.studio.pdfs.kept import target_of_pdf
 from harnet.web.ledgerasked import Asked, figure_from, say_address, tried_target
 from harnet.web.ruler import WIDTH_PX, Scale, scale_of_lines
 
 _PARTS = ("page", "select", "only", "verdict", "colour", "sort", "order", "from", "to", "try")
 
 
-def pdf_asked(session: Session, values: Mapping[str, str]) -> Asked:
+def pdf_asked(session: Session, values: Mapping[str, str], base: Target) -> Asked:
     """Reads page, filters, order and the target to try from an address.
+
+    A figure to try changes the density of `base`, the PDF's target.
 
     Raises:
         Refused: a target that cannot be tried.
@@ -31,7 +34,7 @@ def pdf_asked(session: Session, values: Mapping[str, str]) -> Asked:
         sort=parts["sort"] if parts["sort"] in SORTS else "shortfall",
         is_reversed=parts["order"] == "down",
     )
-    tried = tried_target(session, parts["try"]) if parts["try"] else None
+    tried = tried_target(session, parts["try"], base) if parts["try"] else None
     return Asked(wanted, tried, parts)
 
 
@@ -41,7 +44,8 @@ def after_the_hand(pdf: CheckedPdf, asked: Asked, scale: Scale) -> Asked:
     ends = [request.args.get(name, math.nan, float) for name in ("from_x", "to_x")]
     if math.isfinite(x):
         ppi = _ppi_at(scale, x)
-        asked = Asked(asked.wanted, own_target(ppi), asked.parts | {"try": str(ppi)})
+        tried = own_target(ppi, target_of_pdf(pdf))
+        asked = Asked(asked.wanted, tried, asked.parts | {"try": str(ppi)})
     elif all(math.isfinite(end) for end in ends):
         low, high = sorted(_ppi_at(scale, end) for end in ends)
         wanted = replace(asked.wanted, from_ppi=low, to_ppi=high)

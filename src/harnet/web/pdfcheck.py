@@ -121,7 +121,7 @@ def _values(session: Session, pdf: CheckedPdf) -> dict[str, object]:
     pictures = {picture.id: picture for picture in pictures_in(session, pdf)}
     settled = [line_of(picture, own) for picture in pictures.values()]
     scale = scale_for(settled, own)
-    asked = after_the_hand(pdf, pdf_asked(session, request.args), scale)
+    asked = after_the_hand(pdf, pdf_asked(session, request.args, own), scale)
     target = asked.tried or own
     lines = tried_on(settled, asked.tried, own) if asked.tried else settled
     parts = asked.parts
@@ -246,7 +246,9 @@ def set_target(pdf_id: int) -> Response:
     form = request.form
     with desk().session() as session:
         pdf = pdf_with(session, pdf_id)
-        target = target_asked(session, form.get("target", ""), form.get("own_ppi", ""))
+        target = target_asked(
+            session, form.get("target", ""), form.get("own_ppi", ""), target_of_pdf(pdf)
+        )
         judge_by(pdf, target)
     return Response("", headers={"HX-Redirect": url_for("pdfcheck.show", pdf_id=pdf_id)})
 

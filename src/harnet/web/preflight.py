@@ -21,7 +21,13 @@ from harnet.studio.checking import (
     scope_of,
     take_back,
 )
-from harnet.studio.fixing import fit_text_frame, pull_to_bleed
+from harnet.studio.fixing import (
+    cover_frame,
+    fit_text_frame,
+    pull_to_bleed,
+    set_printing_font,
+    shrink_frame,
+)
 from harnet.studio.jobs import target_of
 from harnet.studio.judging import judge_job
 from harnet.studio.links import update_changed
@@ -46,6 +52,9 @@ _REMEDIES = {
     Fix.COPY: "print copy",
     Fix.CONVERT: "convert",
     Fix.RIGHTS: "state rights",
+    Fix.FONT: "change the font",
+    Fix.COVER: "cover the frame",
+    Fix.SHRINK: "cut the frame down",
     Fix.FIT_TEXT: "fit the frame",
     Fix.BLEED: "pull to the bleed",
     Fix.FILL: "choose a picture",
@@ -102,6 +111,9 @@ def fix(job_id: int, item_id: int) -> str:
         job = viewed_job(session, job_id)
         item = item_in(job, item_id, request.form.get("version", None, int))
         doing: dict[str, Callable[[], object]] = {
+            "cover": lambda: cover_frame(session, job, item),
+            "shrink": lambda: shrink_frame(session, job, item),
+            "font": lambda: set_printing_font(session, job, item),
             "fit-text": lambda: fit_text_frame(session, job, item),
             "bleed": lambda: pull_to_bleed(session, job, item),
             "remove": lambda: remove_items(session, job, [item]),

@@ -31,8 +31,8 @@ def colour_unfit(checked: Checked) -> Found | None:
         return None
     words = ", ".join(COLOUR_WORDS[one] for one in wanted)
     return Found(
-        f"{COLOUR_WORDS[colour]}, where {checked.target.name.lower()} takes {words}",
-        f"The picture is in {COLOUR_WORDS[colour]}; {checked.target.name.lower()} takes {words}."
+        f"{COLOUR_WORDS[colour]}, where {checked.target.spoken} takes {words}",
+        f"The picture is in {COLOUR_WORDS[colour]}; {checked.target.spoken} takes {words}."
         " Make a print copy in one of these, or swap the picture.",
         (Fix.CONVERT,),
     )
@@ -78,7 +78,7 @@ def lossy_quality(checked: Checked) -> Found | None:
     return Found(
         f"JPEG quality of about {quality}, least {least}",
         f"The picture was compressed at a JPEG quality of about {quality};"
-        f" {checked.target.name.lower()} expects {least} at least. Blocks may show around edges."
+        f" {checked.target.spoken} expects {least} at least. Blocks may show around edges."
         " Ask for it with less compression.",
         (Fix.DENSER,),
         least - quality,
@@ -96,7 +96,7 @@ def format_unfit(checked: Checked) -> Found | None:
     words = ", ".join(one.upper() for one in wanted)
     return Found(
         f"{checked.facts.format.upper()}, where {words} are taken",
-        f"The picture is a {checked.facts.format.upper()} file; {checked.target.name.lower()} takes"
+        f"The picture is a {checked.facts.format.upper()} file; {checked.target.spoken} takes"
         f" {words}. Make a print copy in one of these formats.",
         (Fix.CONVERT,),
     )
@@ -113,8 +113,8 @@ def transparency_forbidden(checked: Checked) -> Found | None:
     if not checked.facts.alpha or checked.target.expects.allows_transparency:
         return None
     return Found(
-        f"transparent, and {checked.target.name.lower()} takes no transparency",
-        f"The picture has an alpha channel; {checked.target.name.lower()} takes no transparency."
+        f"transparent, and {checked.target.spoken} takes no transparency",
+        f"The picture has an alpha channel; {checked.target.spoken} takes no transparency."
         " Make a print copy on a background colour, or choose another target.",
         (Fix.CONVERT,),
     )

@@ -1,13 +1,15 @@
 """Rules on how things lie on their page: bleed, off the page, hidden, empty, text that is cut."""
 
+from harnet.core.framecopy import empty_share, visible_part
 from harnet.core.pagefit import is_off_page, seen_corners, sides_without_bleed
 from harnet.core.preflight.finding import Fix, Found
 from harnet.core.preflight.rules import picture_rule, rule
 from harnet.core.preflight.subject import Checked, CheckedFrame, CheckedText
 from harnet.core.severity import Severity
-from harnet.core.wording import counted, length_text, px_text, size_text
+from harnet.core.wording import counted, length_text, px_text, share_text, size_text
 
 ON_PAGE = "On the page"
+_MOST_NAMED = 12
 
 
 @rule(
@@ -27,6 +29,35 @@ def text_overflow(checked: CheckedText) -> Found | None:
         " taller, the type smaller, or the text shorter.",
         (Fix.FIT_TEXT,),
         checked.lines_lost,
+    )
+
+
+@rule(
+    "glyph-missing",
+    "Text",
+    Severity.BLOCKING,
+    "text with characters that its font cannot print",
+    CheckedText,
+)
+def glyph_missing(checked: CheckedText) -> Found | None:
+    """Characters without a glyph print as empty boxes, or not at all."""
+    missing = checked.missing_glyphs
+    if not missing:
+        return None
+    named = ", ".join(f"“{sign}”" for sign in missing[:_MOST_NAMED])
+    if len(missing) > _MOST_NAMED:
+        named += f" and {len(missing) - _MOST_NAMED} more"
+    advice = (
+        f"Set the text in {checked.other_font}, which has them all."
+        if checked.other_font
+        else "No font of Harnet has all of them; write the text with other characters."
+    )
+    return Found(
+        f"{checked.font} has no glyph for {named}",
+        f"The text holds {counted(len(missing), 'character')} that {checked.font} cannot print:"
+        f" {named}. They would be empty boxes on paper. {advice}",
+        (Fix.FONT,) if checked.other_font else (),
+        len(missing),
     )
 
 
@@ -103,6 +134,29 @@ def frame_shows_nothing(checked: Checked) -> Found | None:
         "The picture was moved out of its own frame, so the frame is empty in print. Lay it into"
         " the frame anew, or take it off.",
         (Fix.REMOVE,),
+    )
+
+
+@picture_rule(
+    "frame-not-filled",
+    ON_PAGE,
+    Severity.WARNING,
+    "pictures that leave a part of their frame empty",
+)
+def frame_not_filled(checked: Checked) -> Found | None:
+    """Where the picture ends inside its frame, paper shows."""
+    empty = empty_share(checked.placement)
+    if empty == 0 or not seen_corners(checked.placement):
+        return None
+    frame, part = checked.placement.frame, visible_part(checked.placement)
+    covered = size_text(part.width_pt, part.height_pt, checked.unit)
+    return Found(
+        f"leaves {share_text(max(empty, 0.01))} of its frame empty",
+        f"The picture covers {covered} of its frame of"
+        f" {size_text(frame.width, frame.height, checked.unit)}; the rest prints as paper. Enlarge"
+        " the picture until it covers the frame, or cut the frame down to the picture.",
+        (Fix.COVER, Fix.SHRINK),
+        empty,
     )
 
 

@@ -118,7 +118,7 @@ def page_transparent(checked: CheckedDocument) -> Found | None:
     return Found(
         f"transparency on {pages_text(pages)}",
         f"On {pages_text(pages)} something is see-through or blends with what lies below it;"
-        f" {checked.target.name.lower()} takes no transparency. Make the PDF again flattened, or"
+        f" {checked.target.spoken} takes no transparency. Make the PDF again flattened, or"
         " choose another target.",
         badness=len(pages),
     )

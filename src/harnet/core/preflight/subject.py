@@ -75,6 +75,11 @@ class CheckedText:
     unit: Unit
     around: Around
     target: Target
+    font: str = ""
+    missing_glyphs: tuple[str, ...] = ()
+    """The characters that the font cannot print."""
+    other_font: str = ""
+    """A font that has them all, empty where none has."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,7 +12,7 @@ from harnet.core.geometry import Matrix, turned_about
 from harnet.media.errors import UnreadableFile
 from harnet.media.pageplan import PagePlan, TextPart
 from harnet.media.pdf.paint import Paint
-from harnet.media.textlines import lines_of, registered_font
+from harnet.media.textlines import lines_of, registered_font, shaped
 
 
 def links_of(plan: PagePlan) -> list[TextPart]:
@@ -49,9 +49,8 @@ def text_forms(pdf: pikepdf.Pdf, parts: Sequence[TextPart], paint: Paint) -> lis
         canvas.setFont(registered_font(part.style.font), part.style.size_pt)
         canvas.setFillColor(paint.for_reportlab(part.style.colour))
         for text_line in lines_of(part.text, part.style, part.frame.width):
-            canvas.drawString(
-                text_line.x_pt, part.frame.height - text_line.baseline_pt, text_line.text
-            )
+            baseline = part.frame.height - text_line.baseline_pt
+            canvas.drawString(text_line.x_pt, baseline, shaped(text_line.text, part.style))
         canvas.showPage()
     canvas.save()
     with pikepdf.open(drawn) as source:

@@ -34,7 +34,7 @@ def notes_on(pictures: Iterable[Painted], target: Target) -> list[Note]:
 def note_text(ppi: float, limits: Target, verdict: Verdict) -> str:
     """What a note says of a picture that falls short: what it has, what is wanted, how far off."""
     short = share_text(abs(headroom(ppi, limits.density_ppi)))
-    meant = "" if limits.key == OWN else f" for {limits.name.lower()}"
+    meant = "" if limits.key == OWN else f" for {limits.spoken}"
     wanted = f"{ppi_text(limits.density_ppi)} ppi wanted{meant}"
     return f"{ppi_text(ppi)} ppi, {verdict.value}; {wanted}, {short} short."
 

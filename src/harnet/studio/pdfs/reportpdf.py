@@ -17,7 +17,7 @@ def pdf_report_as_pdf(report: PdfReport, page_drawing: PageDrawing) -> bytes:
     parts: list[Part] = [
         Heading(
             report.read.name,
-            f"{counted(len(report.read.pages), 'page')}, judged by {target.name.lower()},"
+            f"{counted(len(report.read.pages), 'page')}, judged by {target.spoken},"
             f" {ppi_text(target.density_ppi)} ppi ± {share_text(target.tolerance)}",
         ),
         Said(

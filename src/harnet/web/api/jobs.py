@@ -10,6 +10,7 @@ from harnet.studio.joblist import Standing, jobs_that_are, put
 from harnet.studio.jobs import JobOrder, job_with, make_job, page_count, set_target, target_of
 from harnet.studio.judging import catch_up, settle
 from harnet.studio.report import report_as_json, report_of
+from harnet.studio.targets import DEFAULT_KEY
 from harnet.web.api.door import resource
 from harnet.web.api.schemas import FindingOut, Findings, JobIn, JobOut, Jobs, ReportOut, Stretch
 from harnet.web.api.schemas import TargetIn as TargetGiven
@@ -72,6 +73,7 @@ def make(json_data: JobIn) -> JobOut:
             is_facing=asked.is_facing,
             target=target.key,
             own_ppi=str(target.density_ppi),
+            own_base=asked.target.key or DEFAULT_KEY,
         )
         return job_out(session, make_job(session, order))
 
@@ -102,8 +104,8 @@ def judge_by(job_id: int, json_data: TargetGiven) -> JobOut:
     """Judges the job by another target, as one edit."""
     with desk().session() as session:
         found = job_with(session, job_id)
-        target = target_meant(session, json_data)
-        set_target(session, found, target.key, str(target.density_ppi))
+        target = target_meant(session, json_data, target_of(found))
+        set_target(session, found, target.key, str(target.density_ppi), target)
         return job_out(session, found)
 
 

@@ -115,7 +115,10 @@ class Targets(BaseModel):
 
 
 class TargetIn(_Taken):
-    """A target by its key, or a figure of one's own; the figure counts where both are given."""
+    """A target by its key; a figure of one's own replaces its density for tone pictures.
+
+    A figure alone changes the target that a job has already, or coated press.
+    """
 
     key: Key | None = None
     ppi: Ppi | None = None

@@ -2,9 +2,9 @@
 
 from sqlalchemy.orm import Session
 
-from harnet.core.target import Target
+from harnet.core.target import OWN, Target
 from harnet.studio.errors import NotThere, Refused
-from harnet.studio.targets import all_targets, target_asked, target_with
+from harnet.studio.targets import DEFAULT_KEY, all_targets, target_asked, target_with
 from harnet.web.api.door import resource
 from harnet.web.api.schemas import TargetIn, TargetOut, Targets
 from harnet.web.shared import desk
@@ -26,15 +26,18 @@ def target_out(target: Target) -> TargetOut:
     )
 
 
-def target_meant(session: Session, asked: TargetIn) -> Target:
-    """The target of a key or a figure; coated press where neither is given.
+def target_meant(session: Session, asked: TargetIn, now: Target | None = None) -> Target:
+    """The target of a key; with a figure, that target with another density for tone pictures.
+
+    A figure alone changes the density of `now`, or of coated press.
 
     Raises:
         Refused: there is no such target.
     """
     if asked.ppi is not None:
-        return target_asked(session, "own", str(asked.ppi))
-    return target_asked(session, asked.key or "coated")
+        base = target_asked(session, asked.key) if asked.key else now
+        return target_asked(session, OWN, str(asked.ppi), base)
+    return target_asked(session, asked.key or DEFAULT_KEY)
 
 
 @blueprint.get("/targets")
