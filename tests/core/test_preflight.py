@@ -140,6 +140,10 @@ BOUNDARIES: dict[str, tuple[Case, Case]] = {
         Case(more={"file_state": FileState.LOOSE}),
         Case(more={"file_state": FileState.CARRIED}),
     ),
+    "picture-fonts-loose": (
+        Case(facts={**VECTOR, "loose_fonts": ("Helvetica",)}),
+        Case(facts={**VECTOR, "loose_fonts": ()}),
+    ),
     "rights-unknown": (
         Case(more={"rights": Rights("", "I. Varga")}),
         Case(more={"rights": Rights("One print run")}),

@@ -7,9 +7,10 @@ from typing import NoReturn
 import click
 
 from harnet.cli.tables import Row, format_option, print_csv, print_json, print_table
-from harnet.core.density import reach_pt
 from harnet.core.errors import ValueOutOfRange
+from harnet.core.figures import reach_at_pt
 from harnet.core.picture import Facts
+from harnet.core.placing import placed_at_native_size, source_from
 from harnet.core.units import Unit, from_points
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.read import facts_of
@@ -44,7 +45,7 @@ def facts(files: tuple[Path, ...], form: str) -> None:
             {
                 "file": lambda row: str(row["file"]),
                 "format": lambda row: str(row["format"]),
-                "pixels": lambda row: f"{row['px_w']} × {row['px_h']}" if row["px_w"] else "vector",
+                "pixels": _pixels_text,
                 "density tag": lambda row: _tag_text(row["density_x"], row["density_y"]),
                 "colour": lambda row: f"{row['colour']}, {row['bits']} bit",
             },
@@ -75,7 +76,17 @@ def facts_row(file: str, found: Facts) -> Row:
         "jpeg_quality": found.jpeg_quality,
         "width_pt": found.width_pt,
         "height_pt": found.height_pt,
+        "images_inside": found.image_count,
+        "least_ppi_inside": _least_inside(found),
     }
+
+
+def _least_inside(found: Facts) -> float | None:
+    """The lowest density of an image inside a drawing at its natural size, in ppi."""
+    if not found.images:
+        return None
+    density = placed_at_native_size(source_from(found), 0, 0).density
+    return None if density is None else round(density.worst, 4)
 
 
 @click.command()
@@ -88,16 +99,17 @@ def reach(file: Path, ppi: float, unit: str, form: str) -> None:
     try:
         found = facts_of(file, str(file))
         shown_in = Unit.named(unit)
-        if found.px_w is None or found.px_h is None:
-            raise UnreadableFile(str(file), "it is line art, sharp at any size")
+        size = reach_at_pt(found, ppi)
+        if size is None:
+            raise UnreadableFile(str(file), "it is a vector picture, sharp at any size")
         row: Row = {
             "file": str(file),
             "px_w": found.px_w,
             "px_h": found.px_h,
             "ppi": ppi,
             "unit": unit,
-            "width": round(from_points(reach_pt(found.px_w, ppi), shown_in), 4),
-            "height": round(from_points(reach_pt(found.px_h, ppi), shown_in), 4),
+            "width": round(from_points(size[0], shown_in), 4),
+            "height": round(from_points(size[1], shown_in), 4),
         }
     except (UnreadableFile, ValueOutOfRange) as error:
         _stop(error)
@@ -116,6 +128,15 @@ def _stop(error: Exception) -> NoReturn:
 
 def _rounded(density_ppi: float | None) -> float | None:
     return None if density_ppi is None else round(density_ppi, 4)
+
+
+def _pixels_text(row: Row) -> str:
+    """Pixels, or what a drawing holds."""
+    if row["px_w"]:
+        return f"{row['px_w']} × {row['px_h']}"
+    if row["images_inside"]:
+        return f"vector, image inside at {row['least_ppi_inside']:g} ppi"
+    return "vector"
 
 
 def _tag_text(x: object, y: object) -> str:

@@ -91,7 +91,7 @@ def native_length_pt(px: int, tag_ppi: float | None) -> float:
     return POINTS_PER_INCH * px / (tag_ppi or ASSUMED_DENSITY_PPI)
 
 
-def reach_pt(px: int, target_ppi: float) -> float:
+def reach_pt(px: float, target_ppi: float) -> float:
     """The longest that `px` pixels may get and still meet the target, in points.
 
     >>> round(reach_pt(850, 300) / 72, 2)

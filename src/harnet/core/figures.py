@@ -1,10 +1,13 @@
 """Everything a designer is told about one placement against one target."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from harnet.core.density import EffectiveDensity, headroom, pixels_needed, reach_pt
-from harnet.core.placing import Placement
+from harnet.core.errors import ValueOutOfRange
+from harnet.core.picture import Facts
+from harnet.core.placing import Placement, placed_at_native_size, source_from
 from harnet.core.target import Target
+from harnet.core.units import POINTS_PER_INCH
 from harnet.core.verdict import Verdict, verdict_of
 
 
@@ -13,7 +16,8 @@ class Figures:
     """Density, verdict, headroom and reach of a placement; lengths in points.
 
     `reach_…` is the whole picture's, `crop_reach_…` that of the part its frame shows. These, the
-    density and the headroom are None for vector art, which is sharp at any size. `needed_…` are
+    density and the headroom are None for vector art, which is sharp at any size, unless it holds
+    images. `needed_…` are
     the pixels that fill the frame at the target.
     """
 
@@ -29,11 +33,18 @@ class Figures:
     needed_px_h: int
     evenness: float
     is_uneven: bool
+    is_bilevel: bool = False
+    """Whether it is judged by the limits for 1-bit pixels."""
 
     @property
     def is_vector(self) -> bool:
         """Whether there are no pixels to judge."""
         return self.density is None
+
+    @property
+    def px_across(self) -> float:
+        """Pixels across the whole picture at the density that decides; 0 without any."""
+        return (self.reach_w_pt or 0.0) * self.target.density_ppi / POINTS_PER_INCH
 
     @property
     def judged_ppi(self) -> float | None:
@@ -52,43 +63,78 @@ class ReachZone:
 
 def figures_of(placement: Placement, target: Target) -> Figures:
     """The figures of a placement; `target` as the job states it, 1-bit limits are taken here."""
-    source = placement.source
-    limits = target.for_bits(source.is_bilevel)
-    density = placement.density
-    needed_w = pixels_needed(placement.frame.width, limits.density_ppi)
-    needed_h = pixels_needed(placement.frame.height, limits.density_ppi)
-    if density is None:
-        return Figures(
-            limits,
-            Verdict.FULL,
-            None,
-            None,
-            None,
-            None,
-            None,
-            None,
-            needed_w,
-            needed_h,
-            placement.evenness,
-            placement.is_uneven,
-        )
-    return Figures(
-        limits,
-        verdict_of(density, target, source.is_bilevel),
-        density,
-        headroom(density.judged, limits.density_ppi),
-        reach_pt(int(source.px_w), limits.density_ppi),
-        reach_pt(int(source.px_h), limits.density_ppi),
-        placement.frame.width * density.x / limits.density_ppi,
-        placement.frame.height * density.y / limits.density_ppi,
-        needed_w,
-        needed_h,
-        placement.evenness,
-        placement.is_uneven,
+    source, frame = placement.source, placement.frame
+    decides = placement.deciding_density(target)
+    is_bilevel = source.is_bilevel if decides is None else decides[1]
+    limits = target.for_bits(is_bilevel)
+    figures = Figures(
+        target=limits,
+        verdict=Verdict.FULL,
+        density=None,
+        headroom=None,
+        reach_w_pt=None,
+        reach_h_pt=None,
+        crop_reach_w_pt=None,
+        crop_reach_h_pt=None,
+        needed_px_w=pixels_needed(frame.width, limits.density_ppi),
+        needed_px_h=pixels_needed(frame.height, limits.density_ppi),
+        evenness=placement.evenness,
+        is_uneven=placement.is_uneven,
+    )
+    if decides is None:
+        return figures
+    density, _ = decides
+    ppi = limits.density_ppi
+    if source.is_vector:
+        # The whole drawing is scaled until the image that decides meets the target.
+        by = density.worst / ppi
+        reach_w, reach_h = (length * by for length in placement.drawn_size_pt)
+        crop_w, crop_h = frame.width * by, frame.height * by
+    else:
+        reach_w, reach_h = reach_pt(int(source.px_w), ppi), reach_pt(int(source.px_h), ppi)
+        crop_w, crop_h = frame.width * density.x / ppi, frame.height * density.y / ppi
+    return replace(
+        figures,
+        is_bilevel=is_bilevel,
+        verdict=verdict_of(density, target, is_bilevel),
+        density=density,
+        headroom=headroom(density.judged, ppi),
+        reach_w_pt=reach_w,
+        reach_h_pt=reach_h,
+        crop_reach_w_pt=crop_w,
+        crop_reach_h_pt=crop_h,
     )
 
 
-def reach_zones(px_w: int, limits: Target) -> list[ReachZone]:
+def natural_reach_pt(facts: Facts, target: Target) -> tuple[float, float] | None:
+    """Width and height that a whole picture reaches at a target; None where it has no end."""
+    source = source_from(facts)
+    figures = figures_of(placed_at_native_size(source, 0, 0), target)
+    if figures.reach_w_pt is None or figures.reach_h_pt is None:
+        return None
+    return figures.reach_w_pt, figures.reach_h_pt
+
+
+def reach_at_pt(facts: Facts, ppi: float) -> tuple[float, float] | None:
+    """Width and height at which a whole picture has a density; None where it has none.
+
+    Of a drawing the image inside it that is least dense decides.
+
+    Raises:
+        ValueOutOfRange: a density that is not above 0.
+    """
+    if facts.px_w is not None and facts.px_h is not None:
+        return reach_pt(facts.px_w, ppi), reach_pt(facts.px_h, ppi)
+    natural = placed_at_native_size(source_from(facts), 0, 0)
+    if natural.density is None:
+        return None
+    if not ppi > 0:
+        raise ValueOutOfRange(f"a density must be above 0 ppi, not {ppi:g}")
+    by = natural.density.worst / ppi
+    return natural.frame.width * by, natural.frame.height * by
+
+
+def reach_zones(px_w: float, limits: Target) -> list[ReachZone]:
     """The widths of each verdict, narrowest first; the last zone ends a fifth beyond the floor."""
     ends = [
         (Verdict.SURPLUS, reach_pt(px_w, limits.ceiling_ppi)),

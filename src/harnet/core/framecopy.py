@@ -106,11 +106,11 @@ def frame_copy(placement: Placement, target: Target) -> FrameCopy:
     """The copy of the visible part, shrunk to the pixels needed; nothing is ever invented.
 
     Raises:
-        ValueOutOfRange: line art, or a frame that shows nothing.
+        ValueOutOfRange: a vector picture, or a frame that shows nothing.
     """
     source, content = placement.source, placement.content
     if source.is_vector:
-        raise ValueOutOfRange("line art is sharp at any size and needs no print copy")
+        raise ValueOutOfRange("a vector picture is sharp at any size and needs no print copy")
     part = visible_part(placement)
     limits = target.for_bits(source.is_bilevel)
     needed_w = pixels_needed(part.width_pt, limits.density_ppi)

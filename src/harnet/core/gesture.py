@@ -169,8 +169,11 @@ def scaled_to_width(placement: Placement, width_pt: float) -> Placement:
     """
     density = placement.density
     if density is None:
-        raise ValueOutOfRange("line art has no density to scale by")
-    now = POINTS_PER_INCH * placement.source.px_w / density.worst
+        raise ValueOutOfRange("a vector picture has no density to scale by")
+    if placement.source.is_vector:
+        now = placement.drawn_size_pt[0]
+    else:
+        now = POINTS_PER_INCH * placement.source.px_w / density.worst
     factor = _possible(width_pt) / now
     smallest = SMALLEST_FRAME_PT / min(placement.frame.width, placement.frame.height)
     largest = LARGEST_LENGTH_PT / max(placement.frame.width, placement.frame.height)

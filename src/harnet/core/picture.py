@@ -34,13 +34,32 @@ class Colour(Enum):
     """Named inks; only in a PDF."""
 
 
+MOST_INNER_IMAGES = 60
+"""So many images inside a drawing are kept with its facts, those of the lowest density."""
+
+
+@dataclass(frozen=True, slots=True)
+class InnerImage:
+    """A raster image inside a vector picture.
+
+    `matrix` maps its unit square to the picture at its natural size, in points: the six numbers
+    that `Matrix` has.
+    """
+
+    px_w: int
+    px_h: int
+    matrix: tuple[float, float, float, float, float, float]
+    is_bilevel: bool = False
+
+
 @dataclass(frozen=True, slots=True)
 class Facts:
     """What a picture file says of itself.
 
     `px_w` and `px_h` are upright, after the orientation tag, and None for a vector picture, which
-    has `width_pt` and `height_pt` instead. `density_x` and `density_y` are the density tag in ppi,
-    None without a usable one. `bits` counts per channel; `channels` includes alpha.
+    has `width_pt` and `height_pt` instead; `images` are the raster images inside it, and
+    `loose_fonts` the fonts that it uses by name alone. `density_x` and `density_y` are the density
+    tag in ppi, None without a usable one. `bits` counts per channel; `channels` includes alpha.
     """
 
     kind: Kind
@@ -62,6 +81,10 @@ class Facts:
     jpeg_quality: int | None = None
     width_pt: float | None = None
     height_pt: float | None = None
+    images: tuple[InnerImage, ...] = ()
+    image_count: int = 0
+    """How many images are inside; `images` holds the least dense of them."""
+    loose_fonts: tuple[str, ...] = ()
 
     @property
     def is_vector(self) -> bool:
@@ -92,5 +115,16 @@ def facts_as_row(facts: Facts) -> dict[str, object]:
 
 
 def facts_from_row(row: Mapping[str, Any]) -> Facts:
-    """The facts that `facts_as_row` wrote."""
-    return Facts(**{**row, "kind": Kind(row["kind"]), "colour": Colour(row["colour"])})
+    """The facts that `facts_as_row` wrote; what an older form lacks has its usual value."""
+    images = tuple(
+        InnerImage(**{**one, "matrix": tuple(one["matrix"])}) for one in row.get("images", ())
+    )
+    return Facts(
+        **{
+            **row,
+            "kind": Kind(row["kind"]),
+            "colour": Colour(row["colour"]),
+            "images": images,
+            "loose_fonts": tuple(row.get("loose_fonts", ())),
+        }
+    )

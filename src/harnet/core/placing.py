@@ -17,7 +17,7 @@ from harnet.core.density import (
 )
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.geometry import Box, Matrix, turned_about
-from harnet.core.picture import Colour, Facts
+from harnet.core.picture import Colour, Facts, InnerImage
 from harnet.core.shape import Outline, Shape, outline_of
 from harnet.core.target import Target
 from harnet.core.units import POINTS_PER_INCH
@@ -40,6 +40,13 @@ class Source:
     tag_y: float | None = None
     is_vector: bool = False
     is_bilevel: bool = False
+    images: tuple[InnerImage, ...] = ()
+    """The raster images inside a vector picture."""
+
+    @property
+    def has_pixels(self) -> bool:
+        """Whether there is anything whose density can be judged."""
+        return not self.is_vector or bool(self.images)
 
     @property
     def native_x(self) -> float:
@@ -69,7 +76,7 @@ def source_from(facts: Facts) -> Source:
     """What placing needs to know of a picture, from its facts."""
     if facts.px_w is None or facts.px_h is None:
         width, height = facts.width_pt or POINTS_PER_INCH, facts.height_pt or POINTS_PER_INCH
-        return Source(width, height, is_vector=True)
+        return Source(width, height, is_vector=True, images=facts.images)
     is_bilevel = facts.colour is Colour.BILEVEL
     return Source(facts.px_w, facts.px_h, facts.density_x, facts.density_y, is_bilevel=is_bilevel)
 
@@ -172,10 +179,43 @@ class Placement:
 
     @property
     def density(self) -> EffectiveDensity | None:
-        """The effective density; None for a vector picture, which has none."""
-        if self.source.is_vector:
-            return None
-        return effective_density(int(self.source.px_w), int(self.source.px_h), self.matrix)
+        """The effective density; of a vector picture that of the least dense image inside it.
+
+        None for a vector picture without images. 1-bit images count where there are no others.
+        """
+        if not self.source.is_vector:
+            return effective_density(int(self.source.px_w), int(self.source.px_h), self.matrix)
+        found = self.inner_densities
+        tones = [density for image, density in found if not image.is_bilevel]
+        each = tones or [density for _, density in found]
+        return min(each, key=lambda density: density.worst, default=None)
+
+    @property
+    def inner_densities(self) -> list[tuple[InnerImage, EffectiveDensity]]:
+        """The images inside a vector picture, with their effective densities on the page."""
+        source = self.source
+        if not source.images:
+            return []
+        to_page = Matrix.scaling(1 / source.px_w, 1 / source.px_h).then(self.matrix)
+        return [
+            (one, effective_density(one.px_w, one.px_h, Matrix(*one.matrix).then(to_page)))
+            for one in source.images
+        ]
+
+    def deciding_density(self, target: Target) -> tuple[EffectiveDensity, bool] | None:
+        """The density that decides against a target, and whether it is that of 1-bit pixels.
+
+        That of the image inside a vector picture that is farthest short of its own limits.
+        """
+        if not self.source.is_vector:
+            density = self.density
+            return None if density is None else (density, self.source.is_bilevel)
+        judged = [(density, image.is_bilevel) for image, density in self.inner_densities]
+
+        def headroom(one: tuple[EffectiveDensity, bool]) -> float:
+            return one[0].worst / target.for_bits(one[1]).density_ppi
+
+        return min(judged, key=headroom, default=None)
 
     @property
     def evenness(self) -> float:
@@ -292,10 +332,18 @@ def scaled_to_native(placement: Placement, gives_way: GivesWay) -> Placement:
 
 
 def scaled_to_reach(placement: Placement, target: Target, gives_way: GivesWay) -> Placement:
-    """The largest size that still meets the target; a vector picture is left as it is."""
-    if placement.source.is_vector:
+    """The largest size that still meets the target; a vector picture is left as it is.
+
+    One with images inside is scaled evenly until the image that decides meets the target.
+    """
+    decides = placement.deciding_density(target)
+    if decides is None:
         return placement
-    ppi = target.for_bits(placement.source.is_bilevel).density_ppi
+    density, is_bilevel = decides
+    ppi = target.for_bits(is_bilevel).density_ppi
+    if placement.source.is_vector:
+        by = density.worst / ppi
+        return scaled_by(placement, by, by, gives_way)
     return scaled_to_density(placement, ppi, ppi, gives_way)
 
 

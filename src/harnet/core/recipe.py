@@ -149,10 +149,10 @@ def whole_picture(facts: Facts) -> PixelBox:
     """The crop that crops nothing.
 
     Raises:
-        ValueOutOfRange: line art, which has no pixels.
+        ValueOutOfRange: a vector picture, which has no pixels.
     """
     if facts.px_w is None or facts.px_h is None:
-        raise ValueOutOfRange("line art is sharp at any size and needs no print copy")
+        raise ValueOutOfRange("a vector picture is sharp at any size and needs no print copy")
     return PixelBox(0, 0, facts.px_w, facts.px_h)
 
 

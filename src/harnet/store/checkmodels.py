@@ -47,7 +47,7 @@ class Judgement(Base):
     verdict_rank: Mapped[int]
     """0 is the worst of the verdicts."""
     judged_ppi: Mapped[float | None]
-    """None for line art."""
+    """None for a vector picture."""
     headroom: Mapped[float | None]
     ruler_step: Mapped[int | None]
     evenness: Mapped[float]
@@ -57,10 +57,10 @@ class Judgement(Base):
     file_state: Mapped[str] = mapped_column(String(12))
     colour: Mapped[str] = mapped_column(String(12))
     kind: Mapped[str] = mapped_column(String(12))
-    """picture, 1-bit or line art."""
+    """picture, 1-bit or vector."""
     format: Mapped[str] = mapped_column(String(12))
     pixels: Mapped[int]
-    """Width times height, 0 for line art."""
+    """Width times height, 0 for a vector picture."""
     area_pt: Mapped[float]
     """Of the frame, in square points."""
 

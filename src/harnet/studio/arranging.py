@@ -32,7 +32,7 @@ from harnet.studio.placed import (
     write_box,
     write_placement,
 )
-from harnet.studio.placing import name_of, new_picture_item, refuse_pdf
+from harnet.studio.placing import name_of, new_picture_item
 from harnet.studio.targets import target_asked
 
 _OFFSET_PT = 14.0
@@ -82,12 +82,7 @@ def top_of(page: Page) -> int:
 def place_in_frame(
     session: Session, job: Job, page: Page, picture: Picture, frame: Box, fit: Fit
 ) -> Item:
-    """Places a picture in a frame of its own, laid into it, as one edit.
-
-    Raises:
-        Refused: a PDF, whose own pictures would not be judged.
-    """
-    refuse_pdf(picture)
+    """Places a picture in a frame of its own, laid into it, as one edit."""
     with recorded(session, job, f"Place {picture.file_name}"):
         item = new_picture_item(page, picture)
         laid = Placement(source_of(picture), frame, fitted(source_of(picture), frame, fit))
@@ -99,7 +94,6 @@ def place_in_frame(
 
 def put_into_frame(session: Session, job: Job, item: Item, picture: Picture, fit: Fit) -> None:
     """Puts a picture into a frame, or swaps the one in it: the frame stays."""
-    refuse_pdf(picture)
     frame = frame_of(item)
     source = source_of(picture)
     label = "Swap" if item.picture is not None else "Fill frame with"

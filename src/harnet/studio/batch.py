@@ -1,10 +1,9 @@
 """Batches on chosen placements: what each would become, then all of it as one edit."""
 
 import uuid
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import Enum
-from functools import partial
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -21,6 +20,7 @@ from harnet.core.placing import (
     scaled_to_reach,
 )
 from harnet.core.preflight.subject import FileState
+from harnet.core.target import Target
 from harnet.core.wording import counted, px_text
 from harnet.store.history import recorded
 from harnet.store.models import Item, Job, Picture
@@ -116,7 +116,7 @@ def planned(session: Session, job: Job, items: Sequence[Item], batch: Batch) -> 
         wanted = target_for(item, target)
         start = Planned(item, before, figures_of(before, wanted))
         if batch.action in (Action.REACH, Action.NATIVE, Action.EVEN):
-            found.append(_scaled(start, batch, partial(figures_of, target=wanted)))
+            found.append(_scaled(start, batch, wanted))
         elif batch.action is Action.DENSER:
             one = denser.get(item.id)
             if one is None:
@@ -143,14 +143,14 @@ def _with(
     return Planned(start.item, start.before, start.before_figures, after, figures, picture)
 
 
-def _scaled(start: Planned, batch: Batch, judge: Callable[[Placement], Figures]) -> Planned:
+def _scaled(start: Planned, batch: Batch, target: Target) -> Planned:
+    """`target` is the one that judges the placement."""
     before = start.before
     try:
         if batch.action is Action.REACH:
-            if before.source.is_vector:
-                return _left(start, "line art is sharp at any size")
-            # The target that judges this placement is the one its figures were found against.
-            after = scaled_to_reach(before, start.before_figures.target, batch.gives_way)
+            if not before.source.has_pixels:
+                return _left(start, "vector, sharp at any size")
+            after = scaled_to_reach(before, target, batch.gives_way)
         elif batch.action is Action.NATIVE:
             after = scaled_to_native(before, batch.gives_way)
         else:
@@ -160,7 +160,7 @@ def _scaled(start: Planned, batch: Batch, judge: Callable[[Placement], Figures])
     if _is_same(before, after):
         words = {Action.EVEN: "even already", Action.NATIVE: "at its native size already"}
         return _left(start, words.get(batch.action, "at its reach already"))
-    planned = _with(start, after, judge(after))
+    planned = _with(start, after, figures_of(after, target))
     if batch.leaves_unfilled_out and planned.empties_frame:
         return _left(start, "its frame would not be filled")
     return planned

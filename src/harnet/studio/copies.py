@@ -61,7 +61,7 @@ def frame_copy_of(job: Job, item: Item) -> FrameCopy:
     """The copy that a placement's frame asks for at the job's target.
 
     Raises:
-        Refused: no picture, line art, or a frame that shows nothing.
+        Refused: no picture, a vector picture, or a frame that shows nothing.
     """
     if item.picture is None:
         raise Refused("There is no picture in this frame to copy.")

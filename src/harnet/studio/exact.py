@@ -48,7 +48,7 @@ def make_exact(desk: Desk, picture_id: int) -> None:
 def why_not_exact(desk: Desk, picture: Picture) -> str:
     """Why a picture can have no exact preview, as a sentence; empty where it can."""
     if facts_of_picture(picture).is_vector:
-        return f"{picture.file_name} is line art: it has no pixels to compare."
+        return f"{picture.file_name} is a vector picture: it has no pixels to compare."
     if picture.trouble:
         return picture.trouble
     if source_file(desk, picture) is None:

@@ -12,9 +12,9 @@ from harnet.core.target import Target
 from harnet.store.history import recorded
 from harnet.store.models import Item, Job, Picture, PrintCopy
 from harnet.studio.jobs import target_of
-from harnet.studio.pictures import facts_of_picture, source_of
+from harnet.studio.pictures import source_of
 from harnet.studio.placed import placement_of, target_for, write_placement
-from harnet.studio.placing import name_of, refuse_pdf
+from harnet.studio.placing import name_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,8 +55,6 @@ def _ranked(
     for picture in pictures:
         if picture.id == item.picture_id or picture.sha256 == item.picture.sha256:
             continue
-        if facts_of_picture(picture).format == "pdf":
-            continue
         source = source_of(picture)
         apart = bits_apart(item.picture.likeness, picture.likeness)
         match = match_of(before, source, wanted, apart)
@@ -68,7 +66,7 @@ def _ranked(
 
 
 def _is_odd(one: Candidate, is_drawn: bool) -> bool:
-    """Whether line art would stand in for a photograph; that comes last, however sharp it is."""
+    """Whether a drawing would stand in for a photograph; that comes last, however sharp it is."""
     return one.match.placement.source.is_vector and not is_drawn and not one.match.is_same_shot
 
 
@@ -103,11 +101,7 @@ def swap(
     """Puts another picture in a placement's frame; what is seen stays as well as it can.
 
     Without `is_recorded` it is part of an edit that the caller records.
-
-    Raises:
-        Refused: a PDF, whose own pictures would not be judged.
     """
-    refuse_pdf(picture)
     if is_recorded:
         with recorded(session, job, f"Swap {name_of(item)} for {picture.file_name}"):
             swap(session, job, item, picture, is_recorded=False)

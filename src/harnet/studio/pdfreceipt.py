@@ -3,12 +3,13 @@
 from collections.abc import Iterable, Sequence
 from typing import Any
 
+from harnet.core.density import EffectiveDensity
 from harnet.media.pageplan import PagePlan, TextPart
 from harnet.media.pdf.boxes import Edges, PageBoxes, boxes_of
 from harnet.media.pdf.finish import X4_NAME, Finish, intent_name
 from harnet.media.pdf.forms import links_of
 from harnet.media.pdf.readback import FoundImage, FoundPage, FoundPdf
-from harnet.media.pdf.write import Promise
+from harnet.media.pdf.write import STAYS_VECTOR, Promise
 from harnet.media.textlines import font_name
 from harnet.studio.receipts import Pair, receipt_row
 
@@ -24,8 +25,8 @@ def pdf_receipt(
     finish: Finish,
 ) -> dict[str, Any]:
     """Promised and found; a missing picture is a promise not kept."""
-    remaining = list(found.images)
-    rows = [_picture_row(promise, remaining) for promise in promises]
+    remaining, inside = list(found.images), list(found.inner_images)
+    rows = [_picture_row(promise, remaining, inside) for promise in promises]
     pages = [
         _page_row(plan, found.pages[index] if index < len(found.pages) else None, finish)
         for index, plan in enumerate(plans)
@@ -48,10 +49,14 @@ def pdf_receipt(
     }
 
 
-def _picture_row(promise: Promise, remaining: list[FoundImage]) -> dict[str, Any]:
+def _picture_row(
+    promise: Promise, remaining: list[FoundImage], inside: list[FoundImage]
+) -> dict[str, Any]:
     """A picture beside the next image found; images are found in the order they were painted."""
+    if promise.how == STAYS_VECTOR:
+        return _vector_row(promise, inside)
     if promise.density is None:
-        return receipt_row(promise, promise.how.startswith("stays"))
+        return receipt_row(promise, False)
     image = remaining.pop(0) if remaining else None
     x = Pair(promise.density.x, image.density.x if image else None)
     y = Pair(promise.density.y, image.density.y if image else None)
@@ -61,6 +66,36 @@ def _picture_row(promise: Promise, remaining: list[FoundImage]) -> dict[str, Any
         promise.px_h,
     )
     return receipt_row(promise, is_same and x.is_kept and y.is_kept, x, y)
+
+
+def _vector_row(promise: Promise, inside: list[FoundImage]) -> dict[str, Any]:
+    """A vector picture with the images inside it: each must be found as dense as promised.
+
+    The figures are those of the least dense.
+    """
+    worst: tuple[Pair, Pair] | None = None
+    is_kept = True
+    for px_w, px_h, density in promise.inside:
+        place = next(
+            (
+                index
+                for index, one in enumerate(inside)
+                if (one.page_number, one.px_w, one.px_h) == (promise.page_number, px_w, px_h)
+                and _is_same_density(one.density, density)
+            ),
+            None,
+        )
+        found = inside.pop(place).density if place is not None else None
+        x = Pair(density.x, found.x if found else None)
+        y = Pair(density.y, found.y if found else None)
+        is_kept = is_kept and found is not None
+        if worst is None or min(x.promised, y.promised) < min(worst[0].promised, worst[1].promised):
+            worst = x, y
+    return receipt_row(promise, is_kept, *(worst or (None, None)))
+
+
+def _is_same_density(one: EffectiveDensity, other: EffectiveDensity) -> bool:
+    return Pair(other.x, one.x).is_kept and Pair(other.y, one.y).is_kept
 
 
 def _page_row(plan: PagePlan, found: FoundPage | None, finish: Finish) -> dict[str, Any]:

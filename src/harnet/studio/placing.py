@@ -30,7 +30,7 @@ from harnet.store.history import recorded
 from harnet.store.models import Item, Job, Page, Picture
 from harnet.studio.errors import Conflict, NotThere, Refused, sentence_of
 from harnet.studio.jobs import target_of
-from harnet.studio.pictures import facts_of_picture, source_of
+from harnet.studio.pictures import source_of
 from harnet.studio.placed import (
     PICTURE,
     placement_of,
@@ -62,15 +62,6 @@ def item_in(job: Job, item_id: int, version: int | None = None) -> Item:
     return item
 
 
-def refuse_pdf(picture: Picture) -> None:
-    """Refuses a PDF, whose own pictures would not be judged."""
-    if facts_of_picture(picture).format == "pdf":
-        raise Refused(
-            f"{picture.file_name} was not placed: a PDF may hold pictures of its own, and those"
-            " would not be judged. Place its pictures one by one."
-        )
-
-
 def place_picture(
     session: Session,
     job: Job,
@@ -85,11 +76,7 @@ def place_picture(
     `at` is where its middle goes, in points; without it the page's middle. With a `fit` other
     than native it gets a frame of half the page and is laid into that. With a target that it
     `reaches` it is as large as that allows.
-
-    Raises:
-        Refused: a PDF, whose own pictures would not be judged.
     """
-    refuse_pdf(picture)
     with recorded(session, job, f"Place {picture.file_name}"):
         item = new_picture_item(page, picture, at, fit, reaches)
         session.add(item)
@@ -110,7 +97,7 @@ def new_picture_item(
     room = Box(0, 0, page.width_pt * _SMALL_START_SHARE, page.height_pt * _SMALL_START_SHARE)
     placement = placed_at_native_size(source, 0, 0)
     is_large = placement.frame.width > page.width_pt or placement.frame.height > page.height_pt
-    if reaches is not None and not source.is_vector:
+    if reaches is not None and source.has_pixels:
         placement = scaled_to_reach(placement, reaches, GivesWay.FRAME)
     elif fit in (Fit.COVER, Fit.STRETCH):
         placement = replace(placement, frame=room, content=fitted(source, room, fit))

@@ -8,7 +8,7 @@ from harnet.core.pageimages import ImageColour
 from harnet.core.resampling import page_px
 from harnet.media.pageimage import FoundImageFile
 from harnet.media.pageplan import PagePlan
-from harnet.media.pdf.write import Promise
+from harnet.media.pdf.write import STAYS_VECTOR, Promise
 
 _SAME_WITHIN = 0.001
 """PDF numbers are written to eight decimals; a thousandth is far below what any eye tells."""
@@ -44,7 +44,7 @@ def image_receipt(
     rows = []
     for promise in promises:
         if promise.density is None:
-            rows.append(receipt_row(promise, promise.how.startswith("stays")))
+            rows.append(receipt_row(promise, promise.how == STAYS_VECTOR))
             continue
         found_tag = tag[0].found or 0.0
         x = Pair(min(promise.density.x, density_ppi), min(promise.density.x, found_tag))

@@ -82,7 +82,7 @@ def _found(desk: Desk, listed: Listed, placed: Placed | None) -> Said:
 
 
 def _spot(desk: Desk, placed: Placed | None) -> bytes | None:
-    """A square of the picture as it would print; None for line art and lost previews."""
+    """A square of the picture as it would print; None for vector pictures and lost previews."""
     if placed is None or placed.item.picture is None or placed.figures.judged_ppi is None:
         return None
     try:
@@ -113,7 +113,7 @@ def _table(report: Report) -> Rows:
                     *unit_of(item.page.job),
                     0,
                 ),
-                density_text(figures.density) if figures.density else "line art",
+                density_text(figures.density) if figures.density else "vector",
                 "any" if figures.headroom is None else share_text(figures.headroom, signed=True),
                 figures.verdict.value,
                 placed.file_state.value,

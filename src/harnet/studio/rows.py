@@ -17,7 +17,6 @@ from harnet.store.models import Item, Job, Page, Picture
 from harnet.studio.errors import Refused, sentence_of
 from harnet.studio.jobpages import values_of
 from harnet.studio.jobs import MOST_PAGES, page_count, page_of
-from harnet.studio.pictures import facts_of_picture
 from harnet.studio.placed import FRAME, PICTURE, TEXT, placement_of, write_placement
 
 _LONGEST_TEXT = 5_000_000
@@ -100,8 +99,7 @@ def match_pictures(session: Session, table: Table, columns: Sequence[str]) -> Ma
         func.lower(Picture.file_name).in_(names), Picture.shelf_id.is_not(None)
     )
     for picture in session.scalars(wanted.order_by(Picture.id.desc())):
-        if facts_of_picture(picture).format != "pdf":
-            found.setdefault(picture.file_name.lower(), []).append(picture)
+        found.setdefault(picture.file_name.lower(), []).append(picture)
     pictures, missing = {}, []
     for text in asked:
         candidates = found.get(_name_in(text).lower(), [])

@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from harnet.core.density import reach_pt
+from harnet.core.figures import natural_reach_pt
 from harnet.core.picture import Facts
 from harnet.core.rights import UNSTATED
 from harnet.core.target import Target
@@ -40,7 +40,7 @@ def shape_of(facts: Facts) -> str:
 
 
 def found(pictures: Iterable[Picture], wanted: Wanted, target: Target) -> list[Picture]:
-    """The pictures that fit; line art reaches farthest and comes first by reach."""
+    """The pictures that fit; vector pictures reach farthest and come first by reach."""
     words = wanted.words.lower().split()
     fitting = [
         (picture, facts_of_picture(picture))
@@ -66,8 +66,6 @@ def found(pictures: Iterable[Picture], wanted: Wanted, target: Target) -> list[P
 
 
 def _reach(facts: Facts, target: Target) -> float:
-    """The longer side's reach in points; without end for line art."""
-    if facts.px_w is None or facts.px_h is None:
-        return float("inf")
-    limits = target.for_bits(facts.colour.value == "bilevel")
-    return reach_pt(max(facts.px_w, facts.px_h), limits.density_ppi)
+    """The longer side's reach in points; without end for what has no pixels."""
+    reach = natural_reach_pt(facts, target)
+    return float("inf") if reach is None else max(reach)

@@ -274,7 +274,7 @@ def why(job_id: int, item_id: int) -> str:
         placed = placed_from(item, item.page.position + 1, target_of(job))
         density, source = placed.figures.density, placed.placement.source
         if density is None:
-            sentence = "Line art has no pixels: what you see is drawn anew at every zoom."
+            sentence = "A vector picture has no pixels: what you see is drawn anew at every zoom."
             return render_template("_why.html", sentence=sentence, cause="neither")
         shown = int(source.px_w)
         quality = item.quality or job.quality or own_quality()

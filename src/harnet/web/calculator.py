@@ -123,7 +123,7 @@ def show(picture_id: int) -> str:
     with desk().session() as session:
         facts = facts_of_picture(picture_with(session, picture_id))
     if facts.is_vector:
-        raise NotThere("Line art has no pixels to calculate with.")
+        raise NotThere("A vector picture has no pixels to calculate with.")
     mode = CHANGE if request.args.get("mode") == CHANGE else KEEP
     unit = next((one for one in UNITS if one.value == request.args.get("unit")), Unit.CM)
     shown_in = next((one for one in UNITS if one.value == request.args.get("shown_unit")), unit)

@@ -3,10 +3,20 @@
 from dataclasses import dataclass
 
 from harnet.core.figures import reach_zones
+from harnet.core.picture import Facts
 from harnet.core.placing import Source
 from harnet.core.units import Unit
 from harnet.core.verdict import Verdict
-from harnet.core.wording import density_text, length_text, ppi_text, px_text, share_text, size_text
+from harnet.core.wording import (
+    counted,
+    density_text,
+    grouped,
+    length_text,
+    ppi_text,
+    px_text,
+    share_text,
+    size_text,
+)
 from harnet.store.models import Job
 from harnet.studio.pictures import facts_of_picture
 from harnet.studio.placed import Placed, has_own_target, unit_of
@@ -76,8 +86,10 @@ def card_of(job: Job, placed: Placed) -> Card:
     facts = facts_of_picture(placed.item.picture)
     frame, density = placement.frame, figures.density
     target_ppi = ppi_text(figures.target.density_ppi)
-    kind = "line art" if facts.is_vector else "picture"
-    pixels = px_text(facts.px_w, facts.px_h)
+    kind = "vector" if facts.is_vector else "picture"
+    pixels = f"{px_text(facts.px_w, facts.px_h)} px" if facts.px_w else ""
+    if facts.image_count:
+        pixels = f"{counted(facts.image_count, 'image')} inside"
     return Card(
         placed,
         placed.name,
@@ -103,7 +115,7 @@ def card_of(job: Job, placed: Placed) -> Card:
 def _page_line(placed: Placed, kind: str, pixels: str) -> list[str]:
     parts = [f"page {placed.page_number}", kind]
     if pixels:
-        parts.append(f"{pixels} px")
+        parts.append(pixels)
     if has_own_target(placed.item):
         parts.append(f"own target {ppi_text(placed.figures.target.density_ppi)} ppi")
     return parts
@@ -111,7 +123,7 @@ def _page_line(placed: Placed, kind: str, pixels: str) -> list[str]:
 
 def _verdict_text(verdict: Verdict, is_vector: bool) -> str:
     if is_vector:
-        return "Line art, sharp at any size"
+        return "Vector, sharp at any size"
     return {
         Verdict.COARSE: "Coarse: pixels will show",
         Verdict.THIN: "Thin for this target",
@@ -129,7 +141,7 @@ def _ppi_line(placed: Placed) -> str:
 def _shortfall(placed: Placed) -> str:
     figures = placed.figures
     if figures.judged_ppi is None:
-        return "no pixels to run out of"
+        return "vector, no ppi"
     target = figures.target.density_ppi
     if figures.judged_ppi < target:
         return f"{ppi_text(target - figures.judged_ppi)} short of {ppi_text(target)}"
@@ -149,7 +161,9 @@ def _facts(job: Job, placed: Placed, target_ppi: str) -> tuple[tuple[str, str], 
             f" at {share_text(placement.native_share)}",
         )
     ]
-    if figures.density is not None:
+    if facts.image_count:
+        rows.append(("Images inside", _inside_text(facts)))
+    elif figures.density is not None:
         rows.append(("Native density", _native(placement.source)))
     if figures.reach_w_pt is not None and figures.reach_h_pt is not None:
         reach = size_text(figures.reach_w_pt, figures.reach_h_pt, unit, per_inch)
@@ -164,6 +178,12 @@ def _facts(job: Job, placed: Placed, target_ppi: str) -> tuple[tuple[str, str], 
     return tuple(rows)
 
 
+def _inside_text(facts: Facts) -> str:
+    """How many images a drawing holds, and the pixels of the least dense."""
+    worst = facts.images[0]
+    return f"{grouped(facts.image_count)}, least dense {px_text(worst.px_w, worst.px_h)} px"
+
+
 def _native(source: Source) -> str:
     if not source.has_tag:
         return "no tag, 72 ppi assumed"
@@ -173,11 +193,13 @@ def _native(source: Source) -> str:
 
 
 def _bar(placed: Placed, unit: Unit, per_inch: float) -> ReachBar:
-    source, figures = placed.placement.source, placed.figures
-    zones = reach_zones(int(source.px_w), figures.target)
+    placement, figures = placed.placement, placed.figures
+    zones = reach_zones(figures.px_across, figures.target)
     assert figures.density is not None and figures.reach_w_pt is not None
     # The width at which the deciding axis stands, so that an uneven picture is not flattered.
     now = figures.reach_w_pt * figures.target.density_ppi / figures.density.worst
+    if placement.source.is_vector:
+        now = placement.drawn_size_pt[0]
     end = max(zones[-1].to_pt, now * 1.08)
     per_pt = _BAR_PX / end
     drawn = [

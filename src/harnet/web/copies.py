@@ -145,7 +145,7 @@ def _asked(session: Session, picture_id: int) -> tuple[Picture, Facts]:
     picture = picture_with(session, picture_id)
     facts = facts_of_picture(picture)
     if facts.is_vector:
-        raise NotThere("Line art is sharp at any size and needs no print copy.")
+        raise NotThere("A vector picture is sharp at any size and needs no print copy.")
     return picture, facts
 
 

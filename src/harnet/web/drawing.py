@@ -201,7 +201,7 @@ def _picture(job: Job, placed: Placed, look: Look, is_selected: bool) -> Drawn:
     placement, figures, px_pt = placed.placement, placed.figures, look.px_pt
     frame, turn = placement.frame, placement.turn
     density = figures.density
-    badge = f"{ppi_text(density.judged)} ppi" if density else "line art"
+    badge = f"{ppi_text(density.judged)} ppi" if density else "vector"
     if placed.file_state is not FileState.IN_PLACE:
         badge += f", {_STATE_WORDS[placed.file_state]}"
     return Drawn(

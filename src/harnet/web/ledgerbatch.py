@@ -137,7 +137,7 @@ def _words(job: Job, one: Planned) -> Change:
     def said(placement: Placement, figures: Figures) -> str:
         frame, density = placement.frame, figures.density
         size = size_text(frame.width, frame.height, unit, per_inch, 0)
-        return f"{density_text(density)} ppi, {size}" if density else f"line art, {size}"
+        return f"{density_text(density)} ppi, {size}" if density else f"vector, {size}"
 
     after, mark = one.effect, mark_of(one.before_figures)
     if one.after is not None and one.after_figures is not None:

@@ -92,7 +92,7 @@ def _offer(one: Candidate, now_ppi: float | None) -> Offer:
         picture.shelf.name if picture.shelf else "",
         crop_in(picture.sha256, one.match.placement),
         mark_of(figures),
-        f"{px_text(facts.px_w, facts.px_h)} px" if facts.px_w else "line art",
+        f"{px_text(facts.px_w, facts.px_h)} px" if facts.px_w else "vector",
         f"{density_text(density)} ppi" if density else "sharp at any size",
         "any" if figures.headroom is None else share_text(figures.headroom, signed=True),
         one.match.is_same_shot,

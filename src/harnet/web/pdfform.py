@@ -77,7 +77,7 @@ def _plan(placed: Placed, settings: PdfSettings) -> Plan:
     figures = placed.figures
     assert placed.item.picture is not None
     facts = facts_of_picture(placed.item.picture)
-    now = density_text(figures.density) if figures.density else "line art"
+    now = density_text(figures.density) if figures.density else "vector"
     if placed.file_state is FileState.MISSING:
         return Plan(placed, mark_of(figures), now, "", MISSING)
     fate = fate_of(facts, placed.placement, settings)

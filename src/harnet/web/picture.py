@@ -6,10 +6,19 @@ from sqlalchemy.orm import Session
 
 from harnet.core.density import native_length_pt
 from harnet.core.picture import Facts
+from harnet.core.placing import placed_at_native_size, source_from
 from harnet.core.recipe import recipe_from_row
 from harnet.core.rights import COMMON_LICENCES, UNSTATED, Rights
 from harnet.core.units import Unit
-from harnet.core.wording import bytes_text, counted, memory_text, ppi_text, px_text, size_text
+from harnet.core.wording import (
+    bytes_text,
+    counted,
+    grouped,
+    memory_text,
+    ppi_text,
+    px_text,
+    size_text,
+)
 from harnet.store.models import Picture
 from harnet.studio.copies import copies_of, recipes_behind
 from harnet.studio.jobs import whole_job
@@ -42,15 +51,17 @@ def show(picture_id: int) -> str:
         shown = picture_with(session, picture_id)
         facts = facts_of_picture(shown)
         has_pixels = not facts.is_vector
+        has_reach = has_pixels or bool(facts.images)
         return render_template(
             "picture.html",
             picture=shown,
             facts=fact_lines(shown, facts),
-            is_vector=facts.is_vector,
+            is_endless=not has_reach,
+            has_images=bool(facts.images),
             unit=unit,
             units=UNITS,
-            reaches=reaches_of(facts, unit, listed_targets()) if has_pixels else [],
-            silhouettes=silhouettes_of(facts, listed_targets()) if has_pixels else [],
+            reaches=reaches_of(facts, unit, listed_targets()) if has_reach else [],
+            silhouettes=silhouettes_of(facts, listed_targets()) if has_reach else [],
             calculator=calculator_of(facts, KEEP, unit, first_size(facts)) if has_pixels else None,
             picture_id=picture_id,
             ladder=LADDER_PPI if has_pixels else (),
@@ -103,7 +114,7 @@ def fact_lines(picture: Picture, facts: Facts) -> list[tuple[str, str]]:
     if facts.is_vector:
         natural = size_text(facts.width_pt or 0, facts.height_pt or 0, Unit.MM)
         lines.append(("Natural size", natural))
-        lines.append(("Pixels", "none: line art, sharp at any size"))
+        lines += _inside_lines(facts)
     else:
         pixels = f"{px_text(facts.px_w, facts.px_h)} · {facts.megapixels:.1f} megapixels"
         lines.append(("Pixels", pixels))
@@ -121,6 +132,23 @@ def fact_lines(picture: Picture, facts: Facts) -> list[tuple[str, str]]:
     lines.append(("Rights", rights or UNSTATED))
     lines.append(("Content", f"SHA-256 {picture.sha256[:12]}…"))
     return lines
+
+
+def _inside_lines(facts: Facts) -> list[tuple[str, str]]:
+    """The pixels inside a drawing: none, or those of its images at its natural size."""
+    if not facts.images:
+        return [("Pixels", "none: vector, sharp at any size")]
+    natural = placed_at_native_size(source_from(facts), 0, 0)
+    worst = facts.images[0]
+    density = natural.density
+    assert density is not None
+    return [
+        ("Images inside", grouped(facts.image_count)),
+        (
+            "Least dense",
+            f"{px_text(worst.px_w, worst.px_h)} px, {ppi_text(density.judged)} ppi at that size",
+        ),
+    ]
 
 
 def _colour_text(facts: Facts) -> str:

@@ -247,7 +247,7 @@ def _matches(
     if not best:
         return ["Look on the shelves", "no picture of this orientation is on a shelf"]
     facts = best[0].picture.facts
-    pixels = f"{facts['px_w']} × {facts['px_h']} px" if facts["px_w"] else "line art"
+    pixels = f"{facts['px_w']} × {facts['px_h']} px" if facts["px_w"] else "vector"
     if same:
         return [
             f"Open {counted(len(same), 'match', 'matches')}",

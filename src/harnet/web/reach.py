@@ -3,8 +3,9 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from harnet.core.density import reach_pt
+from harnet.core.figures import figures_of, natural_reach_pt
 from harnet.core.picture import Facts
+from harnet.core.placing import placed_at_native_size, source_from
 from harnet.core.target import Target
 from harnet.core.units import Unit
 from harnet.core.wording import ppi_text, size_text
@@ -41,16 +42,16 @@ class Silhouette:
 
 def limits_for(facts: Facts, target: Target) -> Target:
     """The limits that a picture of these facts is judged by."""
-    return target.for_bits(facts.colour.value == "bilevel")
+    return figures_of(placed_at_native_size(source_from(facts), 0, 0), target).target
 
 
 def reach_for(facts: Facts, target: Target, unit: Unit) -> str:
-    """The largest size for a target, in a unit."""
-    ppi = limits_for(facts, target).density_ppi
+    """The largest size for a target, in a unit; "any size" for what has no pixels."""
+    reach = natural_reach_pt(facts, target)
+    if reach is None:
+        return "any size"
     digits = {Unit.MM: 0, Unit.PX: 0, Unit.POINT: 0}.get(unit, 1)
-    return size_text(
-        reach_pt(facts.px_w or 0, ppi), reach_pt(facts.px_h or 0, ppi), unit, digits=digits
-    )
+    return size_text(*reach, unit, digits=digits)
 
 
 def reaches_of(facts: Facts, unit: Unit, targets: Sequence[Target]) -> list[Reach]:
@@ -67,10 +68,11 @@ def silhouettes_of(facts: Facts, targets: Sequence[Target]) -> list[Silhouette]:
     The sheet is the largest whose area is at most half of the largest outline's, so that both
     can be seen.
     """
-    sizes = []
-    for ppi in sorted({limits_for(facts, target).density_ppi for target in targets}):
-        size = reach_pt(facts.px_w or 1, ppi), reach_pt(facts.px_h or 1, ppi)
-        sizes.append((f"{ppi_text(ppi)} ppi", *size, False))
+    reaches = {
+        limits_for(facts, target).density_ppi: natural_reach_pt(facts, target) or (1.0, 1.0)
+        for target in targets
+    }
+    sizes = [(f"{ppi_text(ppi)} ppi", *size, False) for ppi, size in sorted(reaches.items())]
     sizes.append(_sheet_beside(sizes[0][1], sizes[0][2]))
     widest, tallest = max(size[1] for size in sizes), max(size[2] for size in sizes)
     room_w, room_h = (edge - 2 * _MARGIN_PX for edge in _SCENE_PX)

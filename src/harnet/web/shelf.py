@@ -167,12 +167,11 @@ def _wall_pictures(
         note, is_alarming = _note(picture)
         if not note and picture.id in copies:
             note, is_alarming = copy_note(recipe_from_row(copies[picture.id].recipe))
-        pixels = f"{px_text(facts.px_w, facts.px_h)} px"
         tiles.append(
             WallPicture(
                 picture,
-                "line art" if facts.is_vector else pixels,
-                "any size" if facts.is_vector else f"up to {reach_for(facts, target, Unit.MM)}",
+                _made_of(facts),
+                _reach_line(facts, target),
                 picture.licence or UNSTATED,
                 note,
                 is_alarming,
@@ -181,6 +180,20 @@ def _wall_pictures(
             )
         )
     return tiles
+
+
+def _made_of(facts: Facts) -> str:
+    """A picture's pixels, or what a drawing is made of."""
+    if not facts.is_vector:
+        return f"{px_text(facts.px_w, facts.px_h)} px"
+    if facts.image_count:
+        return f"vector, {counted(facts.image_count, 'image')} inside"
+    return "vector"
+
+
+def _reach_line(facts: Facts, target: Target) -> str:
+    reach = reach_for(facts, target, Unit.MM)
+    return f"up to {reach}" if facts.px_w or facts.images else reach
 
 
 def _tile_box(facts: Facts) -> tuple[float, float]:

@@ -6,7 +6,7 @@ from harnet.core.preflight.rules import picture_rule
 from harnet.core.preflight.subject import Checked
 from harnet.core.severity import Severity
 from harnet.core.verdict import Verdict
-from harnet.core.wording import grouped, ppi_text, px_text, share_text, size_text
+from harnet.core.wording import counted, grouped, ppi_text, px_text, share_text, size_text
 
 TOO_FEW_PIXELS = "Too few pixels"
 _DENSITY_FIXES = (Fix.DENSER, Fix.REACH)
@@ -21,6 +21,8 @@ def _shortfall(checked: Checked) -> Found | None:
     now = ppi_text(figures.judged_ppi)
     frame, source = checked.placement.frame, checked.placement.source
     short_ppi = ppi_text(target.density_ppi - figures.judged_ppi)
+    if source.is_vector:
+        return _inner_shortfall(checked, now, short_ppi)
     kind = "1-bit art" if source.is_bilevel else "The picture"
     return Found(
         f"{now} ppi, {short_ppi} short of {ppi_text(target.density_ppi)}",
@@ -30,6 +32,28 @@ def _shortfall(checked: Checked) -> Found | None:
         f" {px_text(int(source.px_w), int(source.px_h))} pixels, enough for"
         f" {size_text(figures.reach_w_pt, figures.reach_h_pt, checked.unit)}"
         f"{_crop_clause(checked)}.",
+        _DENSITY_FIXES,
+        -(figures.headroom or 0.0),
+    )
+
+
+def _inner_shortfall(checked: Checked, now: str, short_ppi: str) -> Found:
+    """What is wrong with a drawing because of the images inside it."""
+    figures, target = checked.figures, checked.figures.target
+    judged = [
+        image for image, density in checked.placement.inner_densities if density == figures.density
+    ]
+    pixels = px_text(judged[0].px_w, judged[0].px_h) if judged else ""
+    frame = checked.placement.frame
+    assert figures.reach_w_pt is not None and figures.reach_h_pt is not None
+    reach = size_text(figures.reach_w_pt, figures.reach_h_pt, checked.unit)
+    return Found(
+        f"image inside at {now} ppi, {short_ppi} short of {ppi_text(target.density_ppi)}",
+        f"The drawing holds {counted(checked.facts.image_count, 'image')}; the one of {pixels}"
+        f" pixels has {now} ppi at {size_text(frame.width, frame.height, checked.unit)}. The target"
+        f" wants {ppi_text(target.density_ppi)} ppi, passes from"
+        f" {ppi_text(target.passes_from_ppi)} and its floor is {ppi_text(target.floor_ppi)}. The"
+        f" whole drawing may be {reach}. Ask for the drawing with a denser image in it.",
         _DENSITY_FIXES,
         -(figures.headroom or 0.0),
     )
@@ -95,6 +119,14 @@ def above_ceiling(checked: Checked) -> Found | None:
     if figures.verdict is not Verdict.SURPLUS or figures.judged_ppi is None:
         return None
     target, now = figures.target, ppi_text(figures.judged_ppi)
+    if checked.placement.source.is_vector:
+        return Found(
+            f"image inside at {now} ppi, above the ceiling of {ppi_text(target.ceiling_ppi)}",
+            f"Every image inside the drawing has {now} ppi or more where"
+            f" {ppi_text(target.density_ppi)} are wanted; they only make the file heavy.",
+            (),
+            figures.judged_ppi / target.ceiling_ppi,
+        )
     return Found(
         f"{now} ppi, above the ceiling of {ppi_text(target.ceiling_ppi)}",
         f"{now} ppi where {ppi_text(target.density_ppi)} are wanted. The frame needs"
@@ -111,11 +143,11 @@ def uneven_scale(checked: Checked) -> Found | None:
     figures, content = checked.figures, checked.placement.content
     if not figures.is_uneven:
         return None
-    if figures.density is not None:
+    if figures.density is not None and not checked.placement.source.is_vector:
         headline = f"{ppi_text(figures.density.x)} by {ppi_text(figures.density.y)} ppi"
         is_taller = figures.density.y < figures.density.x
     else:
-        headline = "stretched line art"
+        headline = "stretched drawing"
         is_taller = content.scale_y > content.scale_x
     stretch = share_text(figures.evenness)
     direction = "taller" if is_taller else "wider"

@@ -4,8 +4,10 @@ from harnet.core.preflight.finding import Fix, Found
 from harnet.core.preflight.rules import picture_rule
 from harnet.core.preflight.subject import Checked, FileState
 from harnet.core.severity import Severity
+from harnet.core.wording import counted
 
 FILES = "Files"
+_MOST_FONTS = 5
 
 
 @picture_rule(
@@ -61,4 +63,27 @@ def rights_unknown(checked: Checked) -> Found | None:
         f"Nothing says under which licence {checked.name} may be printed. Ask whoever sent it, and"
         " state licence and credit on its picture page.",
         (Fix.RIGHTS,),
+    )
+
+
+@picture_rule(
+    "picture-fonts-loose",
+    FILES,
+    Severity.BLOCKING,
+    "placed PDFs with fonts that are not embedded in them",
+)
+def picture_fonts_loose(checked: Checked) -> Found | None:
+    """A placed PDF names fonts that it does not bring along."""
+    fonts = checked.facts.loose_fonts
+    if not fonts:
+        return None
+    named = ", ".join(fonts[:_MOST_FONTS])
+    if len(fonts) > _MOST_FONTS:
+        named += f" and {len(fonts) - _MOST_FONTS} more"
+    return Found(
+        f"not embedded: {named}",
+        f"{checked.name} uses {counted(len(fonts), 'font')} without holding them: {named}. Whoever"
+        " prints it may get other letters. Ask for the PDF with its fonts embedded.",
+        (Fix.DENSER,),
+        len(fonts),
     )

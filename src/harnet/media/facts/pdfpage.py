@@ -1,20 +1,29 @@
-"""A PDF offered as a picture: its first page's size and its number of pages."""
+"""A PDF offered as a picture: its first page's size, what is inside it, its number of pages."""
 
 from pathlib import Path
 
 from harnet.core.picture import Colour, Facts, Kind
+from harnet.media.errors import UnreadableFile
+from harnet.media.pdf.layers import layers_off
 from harnet.media.pdf.opening import opened_pdf
+from harnet.media.pdf.vector import inside_pdf
 
 
 def read_pdf(path: Path, name: str) -> Facts:
-    """Facts of a PDF: a vector picture as large as its first page's crop box."""
+    """Facts of a PDF: a vector picture as large as its first page's crop box.
+
+    Raises:
+        UnreadableFile: it cannot be read, or has layers that are switched off: placed on a page,
+            nothing would keep them from being printed.
+    """
     with opened_pdf(path, name) as pdf:
-        page = pdf.pages[0]
-        left, bottom, right, top = (float(side) for side in page.cropbox)
-        user_unit = float(page.obj.get("/UserUnit", 1))
-        width, height = abs(right - left) * user_unit, abs(top - bottom) * user_unit
-        if int(page.obj.get("/Rotate", 0)) % 180 == 90:
-            width, height = height, width
+        if layers_off(pdf):
+            raise UnreadableFile(
+                name,
+                "the PDF has layers that are switched off",
+                "Export it again without them, or with all layers switched on",
+            )
+        inside = inside_pdf(pdf, name)
         return Facts(
             Kind.VECTOR,
             "pdf",
@@ -25,11 +34,14 @@ def read_pdf(path: Path, name: str) -> Facts:
             Colour.VECTOR,
             0,
             0,
-            alpha=False,
+            alpha=inside.is_transparent,
             lossy=False,
             icc=None,
             frames=len(pdf.pages),
             size_bytes=path.stat().st_size,
-            width_pt=width,
-            height_pt=height,
+            width_pt=inside.width_pt,
+            height_pt=inside.height_pt,
+            images=inside.images,
+            image_count=inside.image_count,
+            loose_fonts=inside.loose_fonts,
         )

@@ -12,9 +12,11 @@ from harnet.core.picture import Colour, Facts, Kind
 from harnet.core.units import CSS_PX_PER_INCH, POINTS_PER_INCH, Unit, length_from_text
 from harnet.media.errors import UnreadableFile
 from harnet.media.limits import MAX_SVG_BYTES
+from harnet.media.pdf.vector import Inside, inside_svg
 
 _DEFAULT_SIZE_PX = (300.0, 150.0)
 """CSS 2.2, 10.3.2: a replaced element without any size of its own."""
+_PAINTS_PIXELS = {"image", "feImage"}
 _ACTIVE = {"script", "foreignObject", "iframe", "handler", "listener"}
 _FETCHING = {"image", "use", "feImage", "tref", "pattern", "linearGradient", "radialGradient"}
 _OUTSIDE_URL = re.compile(r"url\((?!\s*['\"]?\s*(?:#|data:))|@import", re.IGNORECASE)
@@ -42,6 +44,9 @@ def read_svg(path: Path, name: str) -> Facts:
         raise UnreadableFile(name, "it is XML but not an SVG picture")
     _refuse_reaching_out(root, name)
     width_pt, height_pt = natural_size_pt(root)
+    paints_pixels = any(_local(element.tag) in _PAINTS_PIXELS for element in root.iter())
+    inside = inside_svg(path, name) if paints_pixels else Inside(width_pt, height_pt)
+    width_pt, height_pt = inside.width_pt, inside.height_pt
     return Facts(
         Kind.VECTOR,
         "svg",
@@ -60,6 +65,8 @@ def read_svg(path: Path, name: str) -> Facts:
         compression="none",
         width_pt=width_pt,
         height_pt=height_pt,
+        images=inside.images,
+        image_count=inside.image_count,
     )
 
 

@@ -1,15 +1,12 @@
-"""Text, drawings and links of a PDF: forms with their fonts, and annotations."""
+"""Text and links of a PDF: forms with their fonts, and annotations."""
 
 import io
 from collections.abc import Sequence
-from pathlib import Path
 
-import cairosvg
 import pikepdf
 from reportlab.pdfgen.canvas import Canvas
 
 from harnet.core.geometry import Matrix, turned_about
-from harnet.media.errors import UnreadableFile
 from harnet.media.pageplan import PagePlan, TextPart
 from harnet.media.pdf.paint import Paint
 from harnet.media.textlines import lines_of, registered_font, shaped
@@ -18,24 +15,6 @@ from harnet.media.textlines import lines_of, registered_font, shaped
 def links_of(plan: PagePlan) -> list[TextPart]:
     """The text frames of a page that lead somewhere."""
     return [part for part in plan.parts if isinstance(part, TextPart) and part.style.link]
-
-
-def vector_form(pdf: pikepdf.Pdf, path: Path, name: str) -> pikepdf.Object:
-    """A drawing as a form.
-
-    Raises:
-        UnreadableFile: it cannot be drawn.
-    """
-    try:
-        drawn = cairosvg.svg2pdf(bytestring=path.read_bytes(), unsafe=False)
-    except Exception as error:
-        # The drawing library raises whatever its parts raise.
-        raise UnreadableFile(
-            name, f"it could not be drawn as vector ({type(error).__name__})"
-        ) from error
-    with pikepdf.open(io.BytesIO(drawn)) as source:
-        form = source.pages[0].as_form_xobject()
-        return pdf.copy_foreign(source.make_indirect(form))
 
 
 def text_forms(pdf: pikepdf.Pdf, parts: Sequence[TextPart], paint: Paint) -> list[pikepdf.Object]:

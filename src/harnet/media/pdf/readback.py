@@ -48,6 +48,8 @@ class FoundPdf:
 
     pages: tuple[FoundPage, ...]
     images: tuple[FoundImage, ...]
+    inner_images: tuple[FoundImage, ...]
+    """The images inside forms, as vector pictures bring them."""
     fonts: dict[str, bool]
     title: str = ""
     language: str = ""
@@ -62,6 +64,7 @@ def read_back(path: Path) -> FoundPdf:
     """Pages, images by formula 1 from pdfium's own matrices, fonts, and what the whole claims."""
     pages: list[FoundPage] = []
     images: list[FoundImage] = []
+    inner: list[FoundImage] = []
     fonts: dict[str, bool] = {}
     count, title = _count_and_title(path)
     for first in range(0, count, _PAGES_AT_ONCE):
@@ -70,6 +73,7 @@ def read_back(path: Path) -> FoundPdf:
                 page = pdf[index]
                 pages.append(_page(pdf, page, index))
                 images += _images(page, index + 1)
+                inner += _inner_images(page, index + 1)
                 _add_fonts(page, fonts)
                 page.close()
     # From an open file: from a path all of it would be read into memory.
@@ -80,7 +84,9 @@ def read_back(path: Path) -> FoundPdf:
         xmp = reader.xmp_metadata
         standard = "" if xmp is None else _x_version(xmp)
         version = reader.pdf_header.removeprefix("%PDF-")
-    return FoundPdf(tuple(pages), tuple(images), fonts, title, language, version, standard, intent)
+    return FoundPdf(
+        tuple(pages), tuple(images), tuple(inner), fonts, title, language, version, standard, intent
+    )
 
 
 def _count_and_title(path: Path) -> tuple[int, str]:
@@ -101,6 +107,38 @@ def _images(page: pypdfium2.PdfPage, number: int) -> list[FoundImage]:
         density = effective_density(px_w, px_h, Matrix(a, b, c, d, e, f))
         found.append(FoundImage(number, px_w, px_h, density))
     return found
+
+
+def _inner_images(page: pypdfium2.PdfPage, number: int) -> list[FoundImage]:
+    """The images inside the forms of a page, however deep, with all matrices multiplied in."""
+    found: list[FoundImage] = []
+    for form in page.get_objects(filter=[pdfium.FPDF_PAGEOBJ_FORM], max_depth=1):
+        _look_inside(form.raw, Matrix(), number, found, _DEEPEST_FORM)
+    return found
+
+
+def _look_inside(
+    form: object, outer: Matrix, number: int, found: list[FoundImage], levels: int
+) -> None:
+    matrix = _matrix_of(form).then(outer)
+    for index in range(pdfium.FPDFFormObj_CountObjects(form)):
+        thing = pdfium.FPDFFormObj_GetObject(form, index)
+        kind = pdfium.FPDFPageObj_GetType(thing)
+        if kind == pdfium.FPDF_PAGEOBJ_FORM and levels > 1:
+            _look_inside(thing, matrix, number, found, levels - 1)
+        elif kind == pdfium.FPDF_PAGEOBJ_IMAGE:
+            width, height = ctypes.c_uint(), ctypes.c_uint()
+            pdfium.FPDFImageObj_GetImagePixelSize(thing, width, height)
+            on_page = _matrix_of(thing).then(matrix)
+            if width.value and height.value and on_page.determinant:
+                density = effective_density(width.value, height.value, on_page)
+                found.append(FoundImage(number, width.value, height.value, density))
+
+
+def _matrix_of(thing: object) -> Matrix:
+    found = pdfium.FS_MATRIX()
+    pdfium.FPDFPageObj_GetMatrix(thing, found)
+    return Matrix(found.a, found.b, found.c, found.d, found.e, found.f)
 
 
 def _add_fonts(page: pypdfium2.PdfPage, fonts: dict[str, bool]) -> None:

@@ -17,8 +17,8 @@ from harnet.core.recipe import PixelBox
 from harnet.media.bounded import Order, Tell
 from harnet.media.errors import UnreadableFile
 from harnet.media.pageplan import AnyPicture, PictureFile
-from harnet.media.pdf.forms import vector_form
 from harnet.media.pdf.streams import prepared_image, stored_as
+from harnet.media.pdf.vector import vector_form
 
 _WHOLE_UP_TO_PX = 1_000_000
 _BANDS = 8

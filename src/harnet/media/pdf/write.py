@@ -22,12 +22,13 @@ from harnet.media.pageplan import (
 )
 from harnet.media.pdf.boxes import boxes_of
 from harnet.media.pdf.finish import Finish, describe, explain_rgb
-from harnet.media.pdf.forms import link_annotation, links_of, text_forms, vector_form
+from harnet.media.pdf.forms import link_annotation, links_of, text_forms
 from harnet.media.pdf.imagestore import ImageStore
 from harnet.media.pdf.marks import all_inks, crop_marks, registration_marks
 from harnet.media.pdf.operators import cm, line, missing_mark, outline_path, rectangle
 from harnet.media.pdf.paint import Paint
 from harnet.media.pdf.streams import changed_since, image_stream
+from harnet.media.pdf.vector import VectorForm, vector_form
 
 STAYS_VECTOR, MISSING = "stays vector", "missing: a marked box stands in its place"
 _FROM_PDF_UNIT = Matrix(1, 0, 0, -1, 0, 1)
@@ -55,6 +56,8 @@ class Promise:
     px_w: int | None
     px_h: int | None
     density: EffectiveDensity | None
+    inside: tuple[tuple[int, int, EffectiveDensity], ...] = ()
+    """Of a vector picture: pixels and density of the images inside it."""
 
 
 def write_pdf(
@@ -138,7 +141,7 @@ class _Writer:
         self._finish = finish
         self._images = images
         self._paint = paint
-        self._vectors: dict[str, pikepdf.Object] = {}
+        self._vectors: dict[str, VectorForm] = {}
 
     def add_page(self, plan: PagePlan) -> None:
         boxes = boxes_of(plan, self._finish.has_marks)
@@ -214,14 +217,13 @@ class _Writer:
             return [*clip, *missing_mark(part.placement.frame, to_page, self._paint)]
         to_page = part.placement.matrix.then(to_pdf)
         if part.facts.is_vector:
-            form = self._vector(part)
-            xobjects[name] = form
-            self._promise(part, plan, STAYS_VECTOR)
-            left, bottom, right, top = (float(side) for side in form.BBox)
-            to_unit = Matrix.translation(-left, -bottom).then(
-                Matrix.scaling(1 / (right - left), 1 / (top - bottom))
+            vector = self._vector(part)
+            xobjects[name] = vector.form
+            inside = tuple(
+                (one.px_w, one.px_h, density) for one, density in part.placement.inner_densities
             )
-            return [*clip, cm(to_unit.then(_FROM_PDF_UNIT).then(to_page)), f"{name} Do"]
+            self._promise(part, plan, STAYS_VECTOR, inside=inside)
+            return [*clip, cm(vector.to_unit.then(to_page)), f"{name} Do"]
         fate = self._fate(part)
         image, xobjects[name] = self._images.image(_key(part, fate))
         matrix = _FROM_PDF_UNIT.then(quarter_turns(part.facts.orientation))
@@ -237,13 +239,14 @@ class _Writer:
         how: str,
         px: tuple[int | None, int | None] = (None, None),
         density: EffectiveDensity | None = None,
+        inside: tuple[tuple[int, int, EffectiveDensity], ...] = (),
     ) -> None:
         px_w, px_h = px
         self.promises.append(
-            Promise(plan.number, part.item_id, part.name, how, px_w, px_h, density)
+            Promise(plan.number, part.item_id, part.name, how, px_w, px_h, density, inside)
         )
 
-    def _vector(self, part: PicturePart) -> pikepdf.Object:
+    def _vector(self, part: PicturePart) -> VectorForm:
         if part.sha256 not in self._vectors:
             assert part.path is not None
             if not facts_of(part.path, part.name).is_vector:

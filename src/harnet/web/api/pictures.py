@@ -6,7 +6,7 @@ from apiflask.fields import UploadFile
 from flask import Response
 from pydantic import BaseModel, ConfigDict
 
-from harnet.core.density import reach_pt
+from harnet.core.figures import reach_at_pt
 from harnet.store.models import Picture
 from harnet.studio.errors import NotThere, Refused
 from harnet.studio.pictures import facts_of_picture, path_of, picture_with, pictures_between
@@ -96,11 +96,8 @@ def reach(picture_id: int, query_data: DensityWanted) -> ReachOut:
     ppi = query_data.ppi
     with desk().session() as session:
         facts = facts_of_picture(picture_with(session, picture_id))
-    if facts.px_w is None or facts.px_h is None:
-        return ReachOut(ppi=ppi, width_pt=None, height_pt=None)
-    return ReachOut(
-        ppi=ppi, width_pt=reach_pt(facts.px_w, ppi), height_pt=reach_pt(facts.px_h, ppi)
-    )
+    width_pt, height_pt = reach_at_pt(facts, ppi) or (None, None)
+    return ReachOut(ppi=ppi, width_pt=width_pt, height_pt=height_pt)
 
 
 @blueprint.get("/pictures/<int:picture_id>/file")
