@@ -361,3 +361,26 @@ class TestAgainstTiffinfo:
         assert facts_of(with_profile).icc == read_profile(profile, "generic").name
         without = saved(tmp_path, "b.tif", "CMYK")
         assert "ICC Profile" not in self.said(without) and facts_of(without).icc is None
+
+
+class TestTransparencyOfGifs:
+    def test_frames_that_are_painted_over_make_nothing_transparent(self, tmp_path):
+        """A first frame that covers all, then one that leaves out what did not change."""
+        path = tmp_path / "moving.gif"
+        first, second = Image.new("RGB", (40, 30), "red"), Image.new("RGB", (40, 30), "red")
+        second.paste("green", (5, 5, 15, 15))
+        first.save(path, save_all=True, append_images=[second], duration=100)
+        data = bytearray(path.read_bytes())
+        blocks = [at for at in range(len(data)) if data[at : at + 3] == b"\x21\xf9\x04"]
+        data[blocks[-1] + 3] |= 1
+        path.write_bytes(data)
+        facts = facts_of(path)
+        assert (facts.frames, facts.alpha) == (2, False)
+        with Image.open(path) as image:
+            # Pillow on the picture that is printed, the first frame
+            assert image.convert("RGBA").getextrema()[3] == (255, 255)
+
+    def test_a_first_frame_that_is_transparent_is(self, tmp_path):
+        path = tmp_path / "clear.gif"
+        Image.new("P", (40, 30), 1).save(path, transparency=1)
+        assert facts_of(path).alpha

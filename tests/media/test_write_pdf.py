@@ -23,19 +23,20 @@ from harnet.media.pdf.painted import painted_images
 from harnet.media.pdf.readback import read_back
 from harnet.media.pdf.write import write_pdf
 from harnet.media.textlines import TextStyle, lines_of, width_of
+from harnet.store.blobs import sha256_of
 from tests.conftest import photo
 from tests.media.test_painted import agrees_with_poppler
 
 FRAME = Box(36, 48, 144, 96)
 
 
-def part(path, frame=FRAME, *, rotation_deg=0.0, content=None, fit=Fit.COVER, sha256=None):
+def part(path, frame=FRAME, *, rotation_deg=0.0, content=None, fit=Fit.COVER):
     facts = facts_of(path)
     source = Source(
         facts.px_w or facts.width_pt, facts.px_h or facts.height_pt, is_vector=facts.is_vector
     )
     placement = Placement(source, frame, content or fitted(source, frame, fit), rotation_deg)
-    return PicturePart(1, path.name, sha256 or str(path), path, facts, placement)
+    return PicturePart(1, path.name, sha256_of(path), path, facts, placement)
 
 
 def plan(*parts, number=1, bleed_pt=9.0):
@@ -200,7 +201,7 @@ class TestModes:
     def test_uses_that_need_the_same_pixels_share_them(self, make_picture, out):
         path = make_picture("dense.png", 600, 400)
         parts = [
-            part(path, Box(0, y, width, width * 2 / 3), sha256="a")
+            part(path, Box(0, y, width, width * 2 / 3))
             for y, width in [(0, 144), (100, 144), (200, 72)]
         ]
         write_pdf([plan(*parts)], "t", out, fate=by(self.TRIM))
@@ -256,7 +257,7 @@ def poppler_list(path):
 class TestPlaces:
     def test_density_boxes_and_structure(self, make_picture, out):
         turned = part(make_picture("a.jpg"), rotation_deg=33)
-        uneven = part(make_picture("b.png"), content=Content(0.3, 0.5, -10, -20), sha256="b")
+        uneven = part(make_picture("b.png"), content=Content(0.3, 0.5, -10, -20))
         promises = write_pdf([plan(turned, uneven), plan(turned, number=2)], "Quay", out)
         painted = agrees_with_poppler(out)
         for promise, image in zip(promises, painted, strict=True):
@@ -396,7 +397,9 @@ class TestFramesAndLinks:
         placement = Placement(
             Source(100, 100), Box(20, 20, 160, 160), Content(1.6, 1.6), 30.0, Shape(shape)
         )
-        part = PicturePart(1, "a.png", "a", tmp_path / "a.png", facts, placement)
+        part = PicturePart(
+            1, "a.png", sha256_of(tmp_path / "a.png"), tmp_path / "a.png", facts, placement
+        )
         write_pdf([PagePlan(1, 200, 200, 0, (part,))], "t", tmp_path / "a.pdf")
         with pypdfium2.PdfDocument(tmp_path / "a.pdf") as pdf:
             pixels = pdf[0].render(scale=2).to_numpy()[..., 0]

@@ -3,6 +3,7 @@
 import sys
 import tempfile
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -18,21 +19,20 @@ from harnet.core.pageimages import (
 )
 from harnet.core.pdfmode import (
     DEFAULT_THRESHOLD,
-    LIGHT_PPI,
-    LIGHT_QUALITY,
-    TRIM_QUALITY,
     PdfColour,
     PdfSettings,
     PdfStandard,
     PictureMode,
     checked_settings,
+    settings_for,
 )
 from harnet.core.targetlist import target_named
 from harnet.core.wording import counted
+from harnet.media.colour import checked_profile_file
 from harnet.media.errors import TooLarge, UnreadableFile
 from harnet.media.pageplan import Document
 from harnet.studio.handoff.reading import Pack, document_of_pack, read_pack
-from harnet.studio.making import make_images, make_pdf
+from harnet.studio.makingapart import Making, make_apart
 
 _BROKEN_PROMISE, _CANNOT_READ = 1, 2
 _PATH = click.Path(path_type=Path)
@@ -75,6 +75,12 @@ _PATH = click.Path(path_type=Path)
 @click.option("--dpi", type=float, help="Images: the density; 300 without a width or height.")
 @click.option("--width-px", type=int, help="Images: pixels across.")
 @click.option("--height-px", type=int, help="Images: pixels down.")
+@click.option("--bleed", is_flag=True, help="Images: with the bleed around the trim.")
+@click.option(
+    "--limit-kb",
+    type=click.FloatRange(1, 1_000_000),
+    help="Images: JPEG files of at most so many kB (1 000 bytes), at --dpi.",
+)
 @click.option(
     "--format",
     "form",
@@ -98,6 +104,8 @@ def export(pack: Path, pdf_path: Path | None, images_folder: Path | None, **opti
     if pdf_path is None and images_folder is None:
         raise click.UsageError("say what to write: --pdf FILE, --images FOLDER, or both")
     try:
+        if options["profile"] is not None:
+            checked_profile_file(options["profile"], str(options["profile"]))
         with tempfile.TemporaryDirectory() as folder:
             opened = read_pack(pack, str(pack), Path(folder))
             document = document_of_pack(opened)
@@ -120,10 +128,10 @@ def _pdf(pack: Pack, document: Document, path: Path, options: dict[str, Any]) ->
     settings = checked_settings(_pdf_settings(pack, options))
     path.parent.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(dir=path.parent, prefix=".harnet-") as folder:
-        made = Path(folder) / path.name
-        receipt = make_pdf(document, settings, made, _progress("page"), options["profile"])
-        size = made.stat().st_size
-        made.replace(path)
+        making = Making(document, settings, options["profile"])
+        made = make_apart(making, Path(folder), _progress("page"))
+        receipt, size = made.receipt, made.paths[0].stat().st_size
+        made.paths[0].replace(path)
     pages = counted(receipt["pages_found"], "page")
     click.echo(f"{path}: {pages}, {size} bytes, {_verdict(receipt)}")
     return bool(receipt["is_kept"])
@@ -136,22 +144,20 @@ def _pdf_settings(pack: Pack, options: dict[str, Any]) -> PdfSettings:
         to_ppi = pack.job.target.density_ppi
     else:
         to_ppi = target_named(wanted or "coated").density_ppi
-    quality = options["quality"] or TRIM_QUALITY
-    if mode is PictureMode.LIGHT:
-        to_ppi, quality = LIGHT_PPI, options["quality"] or LIGHT_QUALITY
-    return PdfSettings(
-        mode,
-        to_ppi,
-        options["threshold"],
-        None if options["lossless"] else quality,
-        options["drop_cropped"],
-        PdfColour.INTENT if options["inks"] else PdfColour.KEEP,
-        PdfStandard(options["standard"]),
-        None,
-        options["marks"],
-        options["marks"],
-        options["pages"],
-        options["language"],
+    settings = settings_for(mode, to_ppi, PdfSettings())
+    if mode is PictureMode.TRIM:
+        settings = replace(settings, threshold=options["threshold"])
+    quality = None if options["lossless"] else options["quality"] or settings.quality
+    return replace(
+        settings,
+        quality=quality,
+        drops_cropped=options["drop_cropped"],
+        colour=PdfColour.INTENT if options["inks"] else PdfColour.KEEP,
+        standard=PdfStandard(options["standard"]),
+        crop_marks=options["marks"],
+        registration_marks=options["marks"],
+        pages=options["pages"],
+        language=options["language"],
     )
 
 
@@ -160,9 +166,9 @@ def _images(document: Document, folder: Path, options: dict[str, Any]) -> bool:
     settings = checked_image_settings(_image_settings(options))
     folder.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(dir=folder, prefix=".harnet-") as name:
-        paths, receipt = make_images(
-            document, settings, Path(name), _progress("image"), options["profile"]
-        )
+        making = Making(document, settings, options["profile"])
+        made = make_apart(making, Path(name), _progress("image"))
+        paths, receipt = made.paths, made.receipt
         for path in paths:
             path.replace(folder / path.name)
     for path, image in zip(paths, receipt["images"], strict=True):
@@ -182,16 +188,20 @@ def _image_settings(options: dict[str, Any]) -> ImageSettings:
     if len(given) > 1:
         raise click.UsageError("give one of --dpi, --width-px and --height-px")
     size_by, figure = given[0] if given else (SizeBy.DENSITY, 300.0)
-    is_density = size_by is SizeBy.DENSITY
+    is_density, limit_kb = size_by is SizeBy.DENSITY, options["limit_kb"]
+    if limit_kb is not None and not is_density:
+        raise click.UsageError("--limit-kb goes with --dpi, not with --width-px or --height-px")
     return ImageSettings(
         ImageFormat(options["form"]),
-        size_by,
+        SizeBy.BYTES if limit_kb is not None else size_by,
         float(figure) if is_density else 300.0,
         0 if is_density else int(figure),
+        int((limit_kb or 0) * 1000),
         quality=options["quality"] or ImageSettings().quality,
         pages=options["pages"],
         names=options["names"],
         colour=ImageColour.CMYK if options["inks"] else ImageColour.RGB,
+        with_bleed=options["bleed"],
     )
 
 

@@ -10,6 +10,7 @@ from harnet.core.density import reach_pt
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.recipe import PixelBox
 from harnet.core.resampling import px_for
+from harnet.core.rounding import half_up
 
 _MOST_PX = 1_000_000
 
@@ -59,12 +60,12 @@ def copy_size(crop: PixelBox, leads: Leads, figure: float, density_ppi: float) -
             raise ValueOutOfRange(f"the {what} of a copy must be above 0, not {value:g}")
     ratio = crop.height / crop.width
     if leads is Leads.SHARE:
-        px_w = max(1.0, round(crop.width * figure))
-        px_h = max(1.0, round(crop.height * figure))
+        px_w = max(1.0, half_up(crop.width * figure))
+        px_h = max(1.0, half_up(crop.height * figure))
     elif leads is Leads.PX_W:
-        px_w, px_h = figure, max(1.0, round(figure * ratio))
+        px_w, px_h = figure, max(1.0, half_up(figure * ratio))
     elif leads is Leads.PX_H:
-        px_w, px_h = max(1.0, round(figure / ratio)), figure
+        px_w, px_h = max(1.0, half_up(figure / ratio)), figure
     elif leads is Leads.HEIGHT:
         px_h = px_for(figure, density_ppi)
         px_w = px_for(figure / ratio, density_ppi)

@@ -11,6 +11,7 @@ from harnet.core.picture import Colour, Facts
 from harnet.core.placing import Placement
 from harnet.core.recipe import PixelBox
 from harnet.core.resampling import px_for
+from harnet.core.rounding import half_up
 from harnet.core.units import POINTS_PER_INCH
 
 _AS_JPEG = (Colour.RGB, Colour.GREY)
@@ -108,8 +109,8 @@ def _without_cropped(fate: Fate, facts: Facts, placement: Placement) -> Fate:
     assert facts.px_w is not None and facts.px_h is not None
     if part is None or part.width * part.height > 0.98 * facts.px_w * facts.px_h:
         return fate
-    px_w = max(1, round(fate.px_w * part.width / facts.px_w))
-    px_h = max(1, round(fate.px_h * part.height / facts.px_h))
+    px_w = max(1, half_up(fate.px_w * part.width / facts.px_w))
+    px_h = max(1, half_up(fate.px_h * part.height / facts.px_h))
     return replace(fate, px_w=px_w, px_h=px_h, part=part)
 
 

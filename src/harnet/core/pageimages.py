@@ -76,6 +76,13 @@ class ImageSettings:
     colour: ImageColour = ImageColour.RGB
     profile: str | None = None
     """The CMYK profile by its hash; None takes the generic one."""
+    with_bleed: bool = False
+    """Whether the bleed around the trim is part of the image."""
+
+    def size_of(self, width_pt: float, height_pt: float, bleed_pt: float) -> tuple[float, float]:
+        """Width and height of what leaves of a page, by its trim and its bleed."""
+        beyond = 2 * bleed_pt if self.with_bleed else 0.0
+        return width_pt + beyond, height_pt + beyond
 
     def density_for(self, width_pt: float, height_pt: float) -> float:
         """The density that a page of this size leaves at, in ppi."""
@@ -170,6 +177,7 @@ def image_settings_as_values(settings: ImageSettings) -> dict[str, Any]:
         "names": settings.names,
         "colour": settings.colour.value,
         "profile": settings.profile,
+        "with_bleed": settings.with_bleed,
     }
 
 

@@ -2,7 +2,7 @@
 
 import re
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import Enum
 from typing import Any
 
@@ -71,6 +71,28 @@ class PdfSettings:
     def has_intent(self) -> bool:
         """Whether the PDF names an output intent."""
         return self.standard is PdfStandard.X4 or self.colour is PdfColour.INTENT
+
+
+def settings_for(mode: PictureMode, target_ppi: float, kept: PdfSettings) -> PdfSettings:
+    """What a mode means for pictures, on a job with that target; all else as it was kept.
+
+    Trim goes on with its own figures where it was the mode before, and with the usual ones after
+    another; light always is the same. Every caller takes its settings from here.
+    """
+    if mode is PictureMode.LIGHT:
+        return replace(
+            kept, mode=mode, to_ppi=LIGHT_PPI, threshold=LIGHT_THRESHOLD, quality=LIGHT_QUALITY
+        )
+    if mode is kept.mode and mode is PictureMode.TRIM:
+        return kept
+    return replace(
+        kept,
+        mode=mode,
+        to_ppi=target_ppi,
+        threshold=DEFAULT_THRESHOLD,
+        quality=TRIM_QUALITY,
+        drops_cropped=kept.drops_cropped and mode is not PictureMode.KEEP,
+    )
 
 
 def checked_settings(settings: PdfSettings) -> PdfSettings:

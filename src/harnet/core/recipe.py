@@ -157,8 +157,13 @@ def whole_picture(facts: Facts) -> PixelBox:
 
 
 def bits_of_copy(recipe: Recipe, facts: Facts) -> int:
-    """Bits per channel of the copy; 1-bit art becomes grey, since resampling needs greys."""
-    return recipe.bits or max(8, facts.bits)
+    """Bits per channel of the copy; 1-bit art stays 1-bit unless more bits or colour are asked."""
+    if recipe.bits is not None:
+        return recipe.bits
+    keeps = recipe.colour is CopyColour.KEEP
+    if facts.colour is Colour.BILEVEL and keeps and recipe.format is not CopyFormat.JPEG:
+        return 1
+    return max(8, facts.bits)
 
 
 def channels_of_copy(recipe: Recipe, facts: Facts) -> int:
@@ -251,6 +256,10 @@ def _check_format(recipe: Recipe, facts: Facts) -> None:
     if recipe.format is CopyFormat.JPEG:
         if is_lab:
             raise ValueOutOfRange("JPEG holds no Lab; choose TIFF, or convert the colour")
+        if facts.colour is Colour.BILEVEL and recipe.bits is None:
+            raise ValueOutOfRange(
+                "JPEG holds no 1-bit art; choose TIFF or PNG, or ask for 8 bits of grey"
+            )
         if bits_of_copy(recipe, facts) != 8:
             raise ValueOutOfRange("JPEG holds 8 bits per channel; choose 8 bits, TIFF or PNG")
         if facts.alpha and recipe.flatten is None:

@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 from harnet.core.errors import ValueOutOfRange
+from harnet.core.rounding import half_up
 from harnet.core.units import POINTS_PER_INCH
 
 
@@ -56,7 +57,7 @@ def px_for(length_pt: float, density_ppi: float) -> int:
     >>> px_for(960, 96)
     1280
     """
-    px = round(length_pt / POINTS_PER_INCH * density_ppi)
+    px = half_up(length_pt / POINTS_PER_INCH * density_ppi)
     if px < 1:
         raise ValueOutOfRange(f"{length_pt:g} pt at {density_ppi:g} ppi leaves less than one pixel")
     return px

@@ -1,6 +1,7 @@
 """How figures are written: units always, thousands apart, a real minus."""
 
 from harnet.core.density import EffectiveDensity
+from harnet.core.rounding import half_up
 from harnet.core.units import Unit, from_points
 
 _SPACE = "\u00a0"
@@ -25,12 +26,22 @@ def px_text(px_w: int | None, px_h: int | None) -> str:
 def ppi_text(density_ppi: float) -> str:
     """A density without needless decimals; tenths only where a whole number would mislead.
 
-    >>> ppi_text(269.9), ppi_text(212.3), ppi_text(300.0)
-    ('269.9', '212', '300')
+    >>> ppi_text(269.9), ppi_text(212.3), ppi_text(300.0), ppi_text(202.5)
+    ('269.9', '212', '300', '202.5')
     """
-    whole = round(density_ppi)
+    whole = half_up(density_ppi)
     near_whole_tens = abs(density_ppi - whole) >= 0.05 and whole % 10 == 0
-    return f"{density_ppi:.1f}" if near_whole_tens else str(whole)
+    is_half = abs(density_ppi * 2 - half_up(density_ppi * 2)) < 1e-6
+    return limit_text(density_ppi) if near_whole_tens or is_half else str(whole)
+
+
+def limit_text(density_ppi: float) -> str:
+    """A limit as exactly as it is judged by, to a tenth.
+
+    >>> limit_text(202.5), limit_text(149.6), limit_text(300.0)
+    ('202.5', '149.6', '300')
+    """
+    return f"{density_ppi:.1f}".removesuffix(".0")
 
 
 def density_text(density: EffectiveDensity) -> str:
@@ -46,7 +57,7 @@ def share_text(share: float, signed: bool = False) -> str:
     >>> share_text(-0.29) == "\u221229\u00a0%"
     True
     """
-    percent = round(share * 100)
+    percent = half_up(share * 100)
     sign = "+" if signed and percent > 0 else _MINUS if percent < 0 else ""
     return f"{sign}{abs(percent)}{_SPACE}%"
 

@@ -16,23 +16,39 @@ GENERIC_CMYK = Path("/usr/share/color/icc/ghostscript/default_cmyk.icc")
 FALLBACK_NAME = "generic.icc"
 """The file of libvips' own CMYK profile, where Debian's is not installed."""
 MAX_PROFILE_BYTES = 10_000_000
+_OUTPUT_CLASS = "prtr"
+_CLASSES = {
+    "scnr": "of an input device",
+    "mntr": "of a display",
+    "link": "that links two devices",
+    "spac": "of a colour space",
+    "abst": "of an abstract effect",
+    "nmcl": "of named colours",
+}
+"""Profile classes (ICC.1:2022, 7.2.5, from memory)."""
+_VERSIONS = (2, 4)
 SRGB = "srgb"
 """The sRGB profile inside libvips."""
 
 
 @dataclass(frozen=True, slots=True)
 class ProfileFacts:
-    """An ICC profile's name and the colour space of its device, such as `CMYK`."""
+    """An ICC profile's name, the colour space of its device, its class and version.
+
+    Space and class are the header's own words, such as `CMYK` and `prtr`.
+    """
 
     name: str
     space: str
+    device_class: str = ""
+    version: str = ""
 
 
 def read_profile(data: bytes, file_name: str) -> ProfileFacts:
     """What a profile file says of itself (ICC.1:2022, clause 7.2, from memory).
 
     Raises:
-        UnreadableFile: not an ICC profile, or not one for CMYK.
+        UnreadableFile: not an ICC profile, or not one of an output in CMYK.
     """
     name = profile_name(data)
     (size,) = struct.unpack(">I", data[:4]) if len(data) >= 4 else (0,)
@@ -45,7 +61,37 @@ def read_profile(data: bytes, file_name: str) -> ProfileFacts:
         raise UnreadableFile(
             file_name, f"it is a profile for {space}, not for CMYK", "Ask the print house for one"
         )
-    return ProfileFacts(name, space)
+    kind = data[12:16].decode("latin-1")
+    if kind != _OUTPUT_CLASS:
+        named = _CLASSES.get(kind, "of an unknown class")
+        raise UnreadableFile(
+            file_name,
+            f"it is a profile {named}, not one of an output",
+            "Ask the print house for the profile of its press",
+        )
+    version = data[8]
+    if version not in _VERSIONS:
+        raise UnreadableFile(
+            file_name,
+            f"it is an ICC profile of version {version}; PDFs take versions 2 and 4",
+            "Ask the print house for one of these",
+        )
+    return ProfileFacts(name, space, kind, f"{version}.{data[9] >> 4}")
+
+
+def checked_profile_file(path: Path, name: str) -> ProfileFacts:
+    """What a CMYK profile's file says of itself, once it proved to be one of an output.
+
+    Raises:
+        UnreadableFile: it is none, it is too large, or it cannot be read.
+    """
+    try:
+        if path.stat().st_size > MAX_PROFILE_BYTES:
+            raise UnreadableFile(name, "it is too large for a profile")
+        return read_profile(path.read_bytes(), name)
+    except OSError as error:
+        reason = (error.strerror or str(error)).lower()
+        raise UnreadableFile(name, f"the file cannot be opened ({reason})") from None
 
 
 def source_profile(facts: Facts) -> str:
@@ -65,6 +111,11 @@ def cmyk_profile_file(supplied: Path | None, folder: Path) -> Path:
     path = folder / FALLBACK_NAME
     path.write_bytes(bytes(pyvips.Image.profile_load("cmyk")))
     return path
+
+
+def srgb_profile() -> bytes:
+    """The sRGB profile that libvips holds."""
+    return bytes(pyvips.Image.profile_load(SRGB))
 
 
 def inked(image: pyvips.Image, profile: Path) -> pyvips.Image:

@@ -18,3 +18,29 @@ class UnreadableFile(Exception):
 
 class TooLarge(Exception):
     """What was to be made does not fit its limit; the text is a sentence for the designer."""
+
+
+class ChangedFile(UnreadableFile):
+    """A picture's file is no longer the one that was judged."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__(name, "its file changed after it was judged", "Update or relink it")
+
+    def __reduce__(self) -> tuple[type["ChangedFile"], tuple[str]]:  # type: ignore[override]
+        """How it goes from one process to another."""
+        return ChangedFile, (self.name,)
+
+
+class OwnFault(UnreadableFile):
+    """A file that Harnet failed on for a reason of its own; the log has the rest."""
+
+    def __init__(self, name: str) -> None:
+        super().__init__(
+            name,
+            "Harnet failed on this file, and the fault is Harnet’s own",
+            "The log says more; please report it",
+        )
+
+    def __reduce__(self) -> tuple[type["OwnFault"], tuple[str]]:  # type: ignore[override]
+        """How it goes from one process to another."""
+        return OwnFault, (self.name,)

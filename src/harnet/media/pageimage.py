@@ -22,13 +22,16 @@ from harnet.core.pageimages import (
 from harnet.core.pdfmode import PdfSettings
 from harnet.core.units import MM_PER_INCH
 from harnet.core.wording import bytes_text
-from harnet.media.colour import cmyk_profile_file, inked
+from harnet.media.colour import cmyk_profile_file, inked, srgb_profile
 from harnet.media.errors import TooLarge
+from harnet.media.facts.icc import profile_name
 from harnet.media.pageplan import PagePlan, PicturePart
 from harnet.media.pdf.write import Promise, write_pdf
 
-MAX_IMAGE_PX = 120_000_000
-"""Pixels of one page image, so that memory stays bounded."""
+MAX_IMAGE_PX = 400_000_000
+"""Pixels of one page image: A3 with its bleed at 1 200 ppi has 290 million."""
+_STRIP_PX = 16_000_000
+_WHOLE_UP_TO_PX = 100_000_000
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,6 +43,8 @@ class FoundImageFile:
     density_x: float | None
     density_y: float | None
     colour: str = "RGB"
+    profile: str | None = None
+    """The name of the ICC profile that the file carries."""
 
 
 def write_page_image(
@@ -55,34 +60,56 @@ def write_page_image(
         UnreadableFile: a picture's file cannot be read any more.
         TooLarge: no quality keeps the file under its limit of bytes.
     """
-    density_ppi = settings.density_for(plan.width_pt, plan.height_pt)
-    px_w, px_h = settings.px_for(plan.width_pt, plan.height_pt)
-    with tempfile.TemporaryDirectory(dir=path.parent) as folder:
-        drawn = Path(folder) / "page.pdf"
+    beyond = plan.bleed_pt if settings.with_bleed else 0.0
+    width_pt, height_pt = settings.size_of(plan.width_pt, plan.height_pt, plan.bleed_pt)
+    density_ppi = settings.density_for(width_pt, height_pt)
+    px_w, px_h = settings.px_for(width_pt, height_pt)
+    with tempfile.TemporaryDirectory(dir=path.parent) as name:
+        folder = Path(name)
+        drawn, pixels = folder / "page.pdf", folder / "pixels"
         promises = write_pdf(
-            [replace(plan, bleed_pt=0)], "", drawn, fate=lambda part: _fate_at(part, density_ppi)
+            [replace(plan, bleed_pt=beyond)],
+            "",
+            drawn,
+            fate=lambda part: _fate_at(part, density_ppi),
         )
-        pixels = _rendered(drawn, px_w, px_h)
-    per_mm = density_ppi / MM_PER_INCH
-    image = pyvips.Image.new_from_array(pixels, interpretation="srgb")
-    if settings.colour is ImageColour.CMYK:
-        image = inked(image, cmyk_profile_file(profile, path.parent))
-    _save(image.copy(xres=per_mm, yres=per_mm), plan.number, settings, path)
+        _render(drawn, px_w, px_h, pixels)
+        image = pyvips.Image.rawload(str(pixels), px_w, px_h, 3).copy(interpretation="srgb")
+        if settings.colour is ImageColour.CMYK:
+            image = inked(image, cmyk_profile_file(profile, folder))
+        else:
+            image = image.copy()
+            image.set_type(pyvips.GValue.blob_type, "icc-profile-data", srgb_profile())
+        per_mm = density_ppi / MM_PER_INCH
+        _save(image.copy(xres=per_mm, yres=per_mm), plan.number, settings, path)
     return density_ppi, promises
 
 
 def _save(image: pyvips.Image, page_number: int, settings: ImageSettings, path: Path) -> None:
     if settings.format is ImageFormat.PNG:
-        image.pngsave(str(path), compression=6)
+        image.pngsave(str(path), compression=6, keep="icc")
     elif settings.format is ImageFormat.TIFF:
-        packing = {"none": "none", "lzw": "lzw", "deflate": "deflate"}[settings.packing.value]
+        packing = settings.packing.value
         image.tiffsave(
-            str(path), compression=packing, predictor="horizontal", resunit="inch", bigtiff=False
+            str(path),
+            compression=packing,
+            predictor="none" if packing == "none" else "horizontal",
+            resunit="inch",
+            bigtiff=False,
+            keep="icc",
         )
     elif settings.size_by is SizeBy.BYTES:
-        path.write_bytes(_under_limit(image, page_number, settings.limit_bytes))
+        path.write_bytes(_under_limit(_for_jpeg(image), page_number, settings.limit_bytes))
     else:
-        image.jpegsave(str(path), Q=settings.quality)
+        _for_jpeg(image).jpegsave(str(path), Q=settings.quality, keep="icc|exif")
+
+
+def _for_jpeg(image: pyvips.Image) -> pyvips.Image:
+    """The image with an Exif block that agrees with its profile: 1 is sRGB (CIPA DC-008)."""
+    image = image.copy()
+    image.set_type(pyvips.GValue.gstr_type, "resolution-unit", "in")
+    image.set_type(pyvips.GValue.gstr_type, "exif-ifd2-ColorSpace", "1")
+    return image
 
 
 def _under_limit(image: pyvips.Image, page_number: int, limit_bytes: int) -> bytes:
@@ -91,7 +118,7 @@ def _under_limit(image: pyvips.Image, page_number: int, limit_bytes: int) -> byt
     low, high = LOWEST_QUALITY, HIGHEST_QUALITY
     while low <= high:
         quality = (low + high) // 2
-        data = bytes(image.jpegsave_buffer(Q=quality))
+        data = bytes(image.jpegsave_buffer(Q=quality, keep="icc|exif"))
         if len(data) <= limit_bytes:
             kept, low = data, quality + 1
         else:
@@ -112,21 +139,33 @@ def _fate_at(part: PicturePart, density_ppi: float) -> Fate:
     )
 
 
-def _rendered(path: Path, px_w: int, px_h: int) -> numpy.ndarray:
-    """The first page on exactly so many pixels, as height × width × RGB."""
-    with pypdfium2.PdfDocument(path) as pdf:
+def _render(path: Path, px_w: int, px_h: int, target: Path) -> None:
+    """Writes the first page on exactly so many pixels to a file, RGB row by row.
+
+    Strips are drawn one after the other, so that memory does not grow with the page.
+    """
+    rows = max(1, min(px_h, _STRIP_PX // px_w))
+    with pypdfium2.PdfDocument(path) as pdf, target.open("wb") as file:
         page = pdf[0]
-        bitmap = pypdfium2.PdfBitmap.new_native(px_w, px_h, pdfium.FPDFBitmap_BGR)
-        bitmap.fill_rect((255, 255, 255, 255), 0, 0, px_w, px_h)
-        pdfium.FPDF_RenderPageBitmap(
-            bitmap, page, 0, 0, px_w, px_h, 0, pdfium.FPDF_REVERSE_BYTE_ORDER
-        )
-        return numpy.ascontiguousarray(bitmap.to_numpy())
+        for top in range(0, px_h, rows):
+            height = min(rows, px_h - top)
+            bitmap = pypdfium2.PdfBitmap.new_native(px_w, height, pdfium.FPDFBitmap_BGR)
+            bitmap.fill_rect((255, 255, 255, 255), 0, 0, px_w, height)
+            pdfium.FPDF_RenderPageBitmap(
+                bitmap, page, 0, -top, px_w, px_h, 0, pdfium.FPDF_REVERSE_BYTE_ORDER
+            )
+            file.write(numpy.ascontiguousarray(bitmap.to_numpy()).tobytes())
+            bitmap.close()
 
 
 def read_back_image(path: Path) -> FoundImageFile:
     """Pixels and density tag of an image file, through Pillow."""
     with Image.open(path) as image:
-        image.load()
+        if image.width * image.height <= _WHOLE_UP_TO_PX:
+            image.load()
+        else:
+            # Pillow would hold all of it in memory; that nothing is torn off is seen row by row.
+            pyvips.Image.new_from_file(str(path), access="sequential", fail_on="truncated").avg()
         x, y = (float(one) if one else None for one in image.info.get("dpi", (None, None)))
-        return FoundImageFile(image.width, image.height, x, y, image.mode)
+        profile = profile_name(image.info.get("icc_profile"))
+        return FoundImageFile(image.width, image.height, x, y, image.mode, profile)

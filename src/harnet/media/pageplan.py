@@ -12,7 +12,7 @@ from harnet.media.textlines import TextStyle
 
 @dataclass(frozen=True, slots=True)
 class PicturePart:
-    """A placed picture; `path` is None where its file is missing."""
+    """A placed picture; `path` is None where its file is missing, or no longer what was judged."""
 
     item_id: int
     name: str
@@ -20,6 +20,8 @@ class PicturePart:
     path: Path | None
     facts: Facts
     placement: Placement
+    is_changed: bool = False
+    """Whether there is a file, but not the one that was judged."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,6 +31,8 @@ class PictureFile:
     name: str
     path: Path | None
     facts: Facts
+    sha256: str = ""
+    """Its bytes' hash; empty where they need not be those of before."""
 
 
 AnyPicture = PicturePart | PictureFile

@@ -22,6 +22,7 @@ from harnet.media.decode import opened_image
 from harnet.media.errors import UnreadableFile
 
 _INTERPOLATORS = {Kernel.LINEAR: "bilinear", Kernel.CUBIC: "bicubic", Kernel.NOHALO: "nohalo"}
+_MIDDLE = 127
 SPOT_PX = 184
 """Edge of the squares that show a spot of the original and of the copy, in pixels."""
 
@@ -38,6 +39,8 @@ def copy_image(
     image = _upright(path, facts, in_any_order or needs_any_order)
     crop = recipe.crop
     image = image.crop(crop.left, crop.top, crop.width, crop.height)
+    if bits_of_copy(recipe, facts) == 1:
+        return _padded(_thresholded(image, recipe), recipe)
     image = _resampled(image, recipe)
     image = converted(image, facts, recipe.colour, profile)
     image = _padded(image, recipe)
@@ -84,6 +87,21 @@ def _resampled(image: pyvips.Image, recipe: Recipe) -> pyvips.Image:
     return image
 
 
+def _thresholded(image: pyvips.Image, recipe: Recipe) -> pyvips.Image:
+    """1-bit art with other pixels, still ink or paper: averaged by area, then cut at the middle."""
+    if image.bands > 1:
+        image = image.colourspace("b-w")[0]
+    across, down = image.width / recipe.px_w, image.height / recipe.px_h
+    if recipe.kernel is not Kernel.AUTO:
+        image = _resampled(image, recipe)
+    else:
+        if across > 1 or down > 1:
+            image = image.shrink(max(across, 1), max(down, 1))
+        if (image.width, image.height) != (recipe.px_w, recipe.px_h):
+            image = _enlarged(image, recipe.px_w, recipe.px_h, "bicubic")
+    return (image > _MIDDLE).copy(interpretation="b-w")
+
+
 def _enlarged(image: pyvips.Image, width: int, height: int, interpolator: str) -> pyvips.Image:
     """Pixel centres lie on pixel centres: half a pixel in from the edges, on both sides."""
     across, down = width / image.width, height / image.height
@@ -125,38 +143,44 @@ def _with_depth(image: pyvips.Image, bits: int) -> pyvips.Image:
     return image.cast("uchar").copy(interpretation=plain.get(kind, kind))
 
 
-def save_copy(image: pyvips.Image, recipe: Recipe, path: Path) -> None:
+def save_copy(image: pyvips.Image, recipe: Recipe, path: Path, is_bilevel: bool = False) -> None:
     """Writes the copy with its profile and density tag, and nothing else of the original.
+
+    With `is_bilevel` its samples are stored as one bit each.
 
     Raises:
         pyvips.Error: it cannot be written.
     """
     tag = {"xres": recipe.density_x / MM_PER_INCH, "yres": recipe.density_y / MM_PER_INCH}
     image = image.copy(**tag)
+    depth = {"bitdepth": 1} if is_bilevel else {}
     for field in image.get_fields():
         if field.startswith("exif-"):
             image.remove(field)
     image.set_type(pyvips.GValue.gstr_type, "resolution-unit", "in")
     if recipe.format is CopyFormat.TIFF:
         packing = {Packing.LZW: "lzw", Packing.DEFLATE: "deflate"}.get(recipe.packing, "none")
-        predictor = "none" if packing == "none" else "horizontal"
+        predictor = "none" if packing == "none" or is_bilevel else "horizontal"
         image.tiffsave(
-            str(path), compression=packing, predictor=predictor, resunit="inch", keep="icc"
+            str(path), compression=packing, predictor=predictor, resunit="inch", keep="icc", **depth
         )
         if recipe.is_big_endian:
-            _turn_byte_order(path, packing)
+            _turn_byte_order(path, packing, is_bilevel)
     elif recipe.format is CopyFormat.PNG:
-        image.pngsave(str(path), compression=6, keep="icc")
+        image.pngsave(str(path), compression=6, keep="icc", **depth)
     else:
         full = "off" if recipe.quality >= 90 else "on"
         # libvips states a JPEG's density in an Exif block of its own, so that has to be kept.
         image.jpegsave(str(path), Q=recipe.quality, subsample_mode=full, keep="exif|icc")
 
 
-def _turn_byte_order(path: Path, packing: str) -> None:
+def _turn_byte_order(path: Path, packing: str, is_bilevel: bool) -> None:
     """Writes a TIFF anew in big-endian order, which libvips does not offer but libtiff does."""
     turned = path.with_name(f"{path.name}.turned")
     code = {"none": "none", "lzw": "lzw:2", "deflate": "zip:2"}[packing]
+    if is_bilevel:
+        # Neighbouring samples are predicted in bytes, not in bits.
+        code = code.partition(":")[0]
     run = subprocess.run(
         ["tiffcp", "-B", "-c", code, path, turned], capture_output=True, text=True, check=False
     )
@@ -178,7 +202,7 @@ def work(order: Order, tell: Tell) -> Order:
         image = copy_image(path, facts, recipe, profile)
         image.set_progress(True)
         image.signal_connect("eval", lambda _, progress: tell(progress.percent))
-        save_copy(image, recipe, Path(order["target"]))
+        save_copy(image, recipe, Path(order["target"]), bits_of_copy(recipe, facts) == 1)
     except pyvips.Error as error:
         raise _told(error, order["name"]) from None
     return {}

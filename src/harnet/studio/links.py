@@ -34,12 +34,12 @@ LINKED, CARRIED, LOOSE = "linked", "carried", "loose"
 
 
 def file_of(desk: Desk, item: Item) -> Path | None:
-    """The file to draw a placed picture from; None where it is missing."""
+    """The file to draw a placed picture from; None where it is missing or changed."""
     assert item.picture is not None
     if item.holding != LINKED:
         return desk.blobs.file(item.picture.sha256, desk.settings.scratch_folder)
-    is_missing = state_of(item.picture) is FileState.MISSING
-    return None if is_missing else path_of(item.picture)
+    is_in_place = state_of(item.picture) is FileState.IN_PLACE
+    return path_of(item.picture) if is_in_place else None
 
 
 def carry(desk: Desk, session: Session, job: Job, item: Item) -> None:

@@ -93,12 +93,13 @@ def make_images(
     written, paths = [], []
     for done, plan in enumerate(plans):
         progress(done, len(plans))
-        ppi = settings.density_for(plan.width_pt, plan.height_pt)
+        size = settings.size_of(plan.width_pt, plan.height_pt, plan.bleed_pt)
+        ppi = settings.density_for(*size)
         title = plain_title(document.title)
         name = image_name(settings, title, plan.number, len(document.plans), ppi)
         path = folder / safe_file_name(name)
         _, promises = write_page_image(plan, settings, path, profile)
-        written.append((plan, ppi, promises, read_back_image(path)))
+        written.append((plan, settings.px_for(*size), ppi, promises, read_back_image(path)))
         paths.append(path)
     progress(len(plans), len(plans))
     return paths, images_receipt(written, settings.colour)

@@ -9,9 +9,11 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.pdfmode import settings_from_values
+from harnet.core.pageimages import ImageSettings
+from harnet.core.pdfmode import PdfSettings, settings_from_values
 from harnet.core.picture import facts_from_row
-from harnet.media.errors import TooLarge, UnreadableFile
+from harnet.core.preflight.subject import FileState
+from harnet.media.errors import OwnFault, TooLarge, UnreadableFile
 from harnet.media.pageplan import (
     Document,
     LinePart,
@@ -30,13 +32,17 @@ from harnet.studio.errors import sentence_of
 from harnet.studio.handoff.packing import write_pack
 from harnet.studio.handoff.reading import read_pack
 from harnet.studio.jobs import whole_job
-from harnet.studio.links import file_of
-from harnet.studio.making import make_images, make_pdf, plain_title, zipped
+from harnet.studio.links import LINKED, file_of
+from harnet.studio.making import plain_title, zipped
+from harnet.studio.makingapart import Making, make_apart
 from harnet.studio.outputs import PACK, PDF, asked_images, output_with
+from harnet.studio.pictures import state_of
 from harnet.studio.placed import FRAME, LINE, PICTURE, RECTANGLE, frame_of, placement_of
 from harnet.studio.profiles import profile_file
 from harnet.studio.progress import CANCELLED, DONE, FAILED, RUNNING, WORKING, Cancelled
 from harnet.studio.takein import safe_file_name
+
+_OWN_FAULT = "Making this failed for a reason of Harnet's own. Nothing was made; the log says more."
 
 
 def plan_of(desk: Desk, job: Job, page: Page) -> PagePlan:
@@ -48,14 +54,15 @@ def plan_of(desk: Desk, job: Job, page: Page) -> PagePlan:
 def _part(desk: Desk, item: Item) -> Part:
     if item.kind == PICTURE:
         assert item.picture is not None
-        picture = item.picture
+        picture, path = item.picture, file_of(desk, item)
         return PicturePart(
             item.id,
             picture.file_name,
             picture.sha256,
-            file_of(desk, item),
+            path,
             facts_from_row(picture.facts),
             placement_of(item),
+            is_changed=path is None and _is_changed(item),
         )
     if item.kind == RECTANGLE:
         style = item.style
@@ -70,6 +77,11 @@ def _part(desk: Desk, item: Item) -> Part:
         style = item.style
         return LinePart(frame_of(item), item.rotation_deg, style["stroke"], style["stroke_pt"])
     return TextPart(frame_of(item), item.rotation_deg, item.text or "", TextStyle(**item.style))
+
+
+def _is_changed(item: Item) -> bool:
+    assert item.picture is not None
+    return item.holding == LINKED and state_of(item.picture) is FileState.CHANGED
 
 
 def document_of(desk: Desk, job: Job) -> Document:
@@ -93,24 +105,20 @@ def make_output(desk: Desk, output_id: int) -> None:
         document = document_of(desk, whole_job(session, output.job_id))
     folder = Path(tempfile.mkdtemp(dir=desk.settings.scratch_folder))
     try:
-        made = folder / "output"
+        made, apart = folder / "output", folder / "apart"
+        apart.mkdir()
         progress = _progress_of(desk, output_id)
-        if kind in (PDF, PACK):
-            pdf = settings_from_values(settings.get("pdf", {}))
-            profile = profile_file(desk, pdf.profile, folder)
-            receipt = make_pdf(document, pdf, made, progress, profile)
-            if kind == PACK:
-                receipt = _packed(desk, output_id, made, receipt, progress)
+        wanted = _wanted(kind, settings)
+        profile = profile_file(desk, wanted.profile, folder)
+        making = Making(document, wanted, profile)
+        found = make_apart(making, apart, progress, _cancelled_of(desk, output_id))
+        receipt = found.receipt
+        if len(found.paths) == 1:
+            found.paths[0].rename(made)
         else:
-            images = asked_images(settings)
-            profile = profile_file(desk, images.profile, folder)
-            pages = folder / "pages"
-            pages.mkdir()
-            paths, receipt = make_images(document, images, pages, progress, profile)
-            if len(paths) == 1:
-                paths[0].rename(made)
-            else:
-                zipped(paths, made)
+            zipped(list(found.paths), made)
+        if kind == PACK:
+            receipt = _packed(desk, output_id, made, receipt, progress)
         _keep(desk, output_id, made, receipt)
     except Cancelled:
         return
@@ -118,13 +126,22 @@ def make_output(desk: Desk, output_id: int) -> None:
         _fail(desk, output_id, f"{error} Nothing was made.")
     except ValueOutOfRange as error:
         _fail(desk, output_id, f"{sentence_of(error)} Nothing was made.")
+    except OwnFault:
+        _fail(desk, output_id, _OWN_FAULT)
     except UnreadableFile as error:
         _fail(desk, output_id, f"{error} Nothing was made; fix or swap that picture and try again.")
     except Exception:
-        _fail(desk, output_id, "Making this failed for a reason of Harnet's own. Nothing was made.")
+        _fail(desk, output_id, _OWN_FAULT)
         raise
     finally:
         shutil.rmtree(folder, ignore_errors=True)
+
+
+def _wanted(kind: str, settings: dict[str, Any]) -> PdfSettings | ImageSettings:
+    """What an output's settings ask for."""
+    if kind in (PDF, PACK):
+        return settings_from_values(settings.get("pdf", {}))
+    return asked_images(settings)
 
 
 def _packed(
@@ -155,7 +172,7 @@ def _keep(desk: Desk, output_id: int, made: Path, receipt: dict[str, Any]) -> No
 
     def finish(session: Session) -> None:
         output = output_with(session, output_id)
-        if output.state != CANCELLED:
+        if output.state in RUNNING:
             output.state, output.finished_at = DONE, now_utc()
             output.sha256, output.size_bytes = sha256, size_bytes
             output.receipt = receipt
@@ -166,9 +183,21 @@ def _keep(desk: Desk, output_id: int, made: Path, receipt: dict[str, Any]) -> No
 def _fail(desk: Desk, output_id: int, sentence: str) -> None:
     def fail(session: Session) -> None:
         output = output_with(session, output_id)
-        output.state, output.trouble, output.finished_at = FAILED, sentence, now_utc()
+        if output.state in RUNNING:
+            output.state, output.trouble, output.finished_at = FAILED, sentence, now_utc()
 
     desk.patiently(fail)
+
+
+def _cancelled_of(desk: Desk, output_id: int) -> Callable[[], None]:
+    """Raises Cancelled once the output was cancelled; asked again and again while it is made."""
+
+    def look(session: Session) -> None:
+        output = session.get(Output, output_id)
+        if output is None or output.state == CANCELLED:
+            raise Cancelled
+
+    return lambda: desk.patiently(look)
 
 
 def _progress_of(desk: Desk, output_id: int) -> Callable[[int, int], None]:

@@ -99,7 +99,8 @@ def ask_for_images(session: Session, job: Job, settings: ImageSettings) -> Outpu
     _require_profile(session, settings.profile)
     for number in numbers:
         page = page_of(job, number)
-        px_w, px_h = settings.px_for(page.width_pt, page.height_pt)
+        size = settings.size_of(page.width_pt, page.height_pt, job.bleed_pt)
+        px_w, px_h = settings.px_for(*size)
         if px_w * px_h > MAX_IMAGE_PX:
             raise Refused(
                 f"Page {number} would have {grouped(px_w)} × {grouped(px_h)} pixels; the limit is"
@@ -109,7 +110,8 @@ def ask_for_images(session: Session, job: Job, settings: ImageSettings) -> Outpu
     job.output_settings = {**job.output_settings, "images": values}
     if len(numbers) == 1:
         page = page_of(job, numbers[0])
-        ppi = settings.density_for(page.width_pt, page.height_pt)
+        size = settings.size_of(page.width_pt, page.height_pt, job.bleed_pt)
+        ppi = settings.density_for(*size)
         name = image_name(settings, _file_title(job), numbers[0], page_count(job), ppi)
     else:
         name = f"{_file_title(job)} {len(numbers)} pages.zip"

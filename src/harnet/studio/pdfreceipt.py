@@ -1,6 +1,7 @@
 """The receipt of a PDF: every picture, page, box and font as promised beside as found."""
 
 from collections.abc import Iterable, Sequence
+from hashlib import sha256
 from typing import Any
 
 from harnet.core.density import EffectiveDensity
@@ -144,15 +145,24 @@ def _font_rows(plans: Iterable[PagePlan], found: dict[str, bool]) -> list[dict[s
 
 def _whole_rows(found: FoundPdf, title: str, finish: Finish) -> list[dict[str, Any]]:
     """What the PDF says of itself as a whole."""
-    intent = intent_name(finish.intent) if finish.intent is not None else ""
+    intent, profile = "", ""
+    if finish.intent is not None:
+        intent = intent_name(finish.intent)
+        profile = sha256(finish.intent.read_bytes()).hexdigest()
     pairs = [
         ("title", title, found.title),
         ("language", finish.language, found.language),
         ("version", "1.6" if finish.is_x4 else "1.7", found.version),
         ("standard", X4_NAME if finish.is_x4 else "", found.standard),
         ("output intent", intent, found.intent),
+        ("profile of the intent", _short(profile), _short(found.intent_sha256)),
     ]
     return [
         {"what": what, "promised": promised, "found": seen, "is_kept": promised == seen}
         for what, promised, seen in pairs
     ]
+
+
+def _short(digest: str) -> str:
+    """A hash as people compare it."""
+    return f"SHA-256 {digest[:16]}…" if digest else ""

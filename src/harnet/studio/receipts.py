@@ -1,11 +1,10 @@
 """Receipts of page images, and what all receipts share: promised and found, side by side."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 from harnet.core.pageimages import ImageColour
-from harnet.core.resampling import page_px
 from harnet.media.pageimage import FoundImageFile
 from harnet.media.pageplan import PagePlan
 from harnet.media.pdf.write import STAYS_VECTOR, Promise
@@ -28,7 +27,7 @@ class Pair:
 
 
 def image_receipt(
-    plan: PagePlan,
+    px: tuple[int, int],
     density_ppi: float,
     promises: Sequence[Promise],
     found: FoundImageFile,
@@ -37,8 +36,9 @@ def image_receipt(
     """Promised and found pixels and density tag, and what each picture leaves at.
 
     A picture leaves at its own effective ppi, or at the page image's where that is lower.
+    `is_kept` speaks of the file; each row of its own picture.
     """
-    px_w, px_h = page_px(plan.width_pt, plan.height_pt, density_ppi)
+    px_w, px_h = px
     tag = [Pair(density_ppi, found.density_x), Pair(density_ppi, found.density_y)]
     tag_kept = all(pair.is_kept for pair in tag)
     rows = []
@@ -51,7 +51,7 @@ def image_receipt(
         y = Pair(min(promise.density.y, density_ppi), min(promise.density.y, found_tag))
         rows.append(receipt_row(promise, x.is_kept and y.is_kept, x, y))
     size_kept = (found.px_w, found.px_h) == (px_w, px_h)
-    colour_kept = found.colour == colour.value.upper()
+    colour_kept = found.colour == colour.value.upper() and found.profile is not None
     return {
         "rows": rows,
         "px_promised": [px_w, px_h],
@@ -59,19 +59,18 @@ def image_receipt(
         "density_promised": density_ppi,
         "density_found": found.density_x,
         "colour": [colour.value.upper(), found.colour],
+        "profile": found.profile,
         "sizes_kept": size_kept,
-        "is_kept": size_kept and tag_kept and colour_kept and all(row["is_kept"] for row in rows),
+        "is_kept": size_kept and tag_kept and colour_kept,
     }
 
 
 def images_receipt(
-    made: Sequence[tuple[PagePlan, float, list[Promise], FoundImageFile]],
+    made: Sequence[tuple[PagePlan, tuple[int, int], float, list[Promise], FoundImageFile]],
     colour: ImageColour = ImageColour.RGB,
 ) -> dict[str, Any]:
     """Promised and found, page image by page image, and for every picture on them."""
-    each = [
-        image_receipt(plan, ppi, promises, found, colour) for plan, ppi, promises, found in made
-    ]
+    each = [image_receipt(px, ppi, promises, found, colour) for _, px, ppi, promises, found in made]
     images = [
         {"page": plan.number, **{name: text for name, text in one.items() if name != "rows"}}
         for (plan, *_), one in zip(made, each, strict=True)
@@ -79,8 +78,12 @@ def images_receipt(
     return {
         "rows": [row for one in each for row in one["rows"]],
         "images": images,
-        "is_kept": all(one["is_kept"] for one in each),
+        "is_kept": all(one["is_kept"] and _are_kept(one["rows"]) for one in each),
     }
+
+
+def _are_kept(rows: Sequence[Mapping[str, Any]]) -> bool:
+    return all(row["is_kept"] for row in rows)
 
 
 def receipt_row(

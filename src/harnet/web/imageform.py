@@ -35,7 +35,8 @@ def sizes_of(job: Job, page: Page, settings: ImageSettings) -> list[ImageSize]:
     densities = {float(ppi) for ppi in USUAL_DENSITIES} | ({own} if own else set())
     sizes = []
     for ppi in sorted(densities):
-        px_w, px_h = page_px(page.width_pt, page.height_pt, ppi)
+        size = settings.size_of(page.width_pt, page.height_pt, job.bleed_pt)
+        px_w, px_h = page_px(*size, ppi)
         is_chosen = settings.size_by is SizeBy.DENSITY and settings.density_ppi == ppi
         is_possible = px_w * px_h <= MAX_IMAGE_PX and ppi >= _LOWEST_PPI
         text = f"{grouped(px_w)} × {grouped(px_h)} px"
@@ -83,6 +84,7 @@ def image_settings_from(form: MultiDict[str, str]) -> ImageSettings:
         form.get("names", "").strip()[:120] or ImageSettings().names,
         one_of(ImageColour, form.get("tiff_colour", "rgb")),
         form.get("profile") or None,
+        "with_bleed" in form,
     )
 
 

@@ -1,5 +1,6 @@
 """Two outputs of a job side by side, page by page, with a wipe and their bytes."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from flask import Blueprint, Response, render_template, request
@@ -26,7 +27,8 @@ class Side:
     output: Output
     words: str
     size: str
-    pages: int
+    pages: Sequence[int]
+    """The numbers of the pages that it holds."""
 
 
 @blueprint.get("")
@@ -46,16 +48,20 @@ def show(job_id: int) -> str:
         sides = []
         if one is not None and other is not None:
             sides = [_side(one, other), _side(other, one)]
-        pages = min((side.pages for side in sides), default=0)
-        number = min(max(1, request.args.get("page", 1, int)), max(1, pages))
+        numbers = sorted({number for side in sides for number in side.pages})
+        asked = request.args.get("page", 0, int)
+        place = numbers.index(asked) if asked in numbers else 0
         return render_template(
             "output_compare.html",
             header=JobHeader.of(job),
             job=job,
             done=done,
             sides=sides,
-            pages=pages,
-            number=number,
+            numbers=numbers,
+            number=numbers[place] if numbers else 0,
+            before=numbers[place - 1] if place > 0 else None,
+            after=numbers[place + 1] if place + 1 < len(numbers) else None,
+            only_one=[number for number in numbers if not all(number in s.pages for s in sides)],
         )
 
 

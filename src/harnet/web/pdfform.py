@@ -7,7 +7,6 @@ from werkzeug.datastructures import MultiDict
 
 from harnet.core.fate import Action, fate_of
 from harnet.core.pdfmode import (
-    DEFAULT_THRESHOLD,
     LIGHT_PPI,
     LIGHT_QUALITY,
     TRIM_QUALITY,
@@ -15,11 +14,12 @@ from harnet.core.pdfmode import (
     PdfSettings,
     PdfStandard,
     PictureMode,
+    settings_for,
 )
 from harnet.core.preflight.subject import FileState
 from harnet.core.wording import density_text, ppi_text
 from harnet.media.pdf.streams import how_of
-from harnet.media.pdf.write import MISSING
+from harnet.media.pdf.write import CHANGED, MISSING
 from harnet.store.models import Job
 from harnet.studio.errors import Refused
 from harnet.studio.jobs import target_of
@@ -29,6 +29,7 @@ from harnet.studio.placed import Placed
 from harnet.web.marks import mark_of
 from harnet.web.pages import one_of
 
+_MARKED = {FileState.MISSING: MISSING, FileState.CHANGED: CHANGED}
 MODES = (
     (
         PictureMode.KEEP,
@@ -78,8 +79,8 @@ def _plan(placed: Placed, settings: PdfSettings) -> Plan:
     assert placed.item.picture is not None
     facts = facts_of_picture(placed.item.picture)
     now = density_text(figures.density) if figures.density else "vector"
-    if placed.file_state is FileState.MISSING:
-        return Plan(placed, mark_of(figures), now, "", MISSING)
+    if placed.file_state in _MARKED:
+        return Plan(placed, mark_of(figures), now, "", _MARKED[placed.file_state])
     fate = fate_of(facts, placed.placement, settings)
     how = how_of(fate, facts)
     if fate.action is Action.PASSES:
@@ -117,22 +118,20 @@ def pdf_settings_from(job: Job, values: MultiDict[str, str]) -> PdfSettings:
 def _pictures(job: Job, kept: PdfSettings, values: MultiDict[str, str]) -> PdfSettings:
     """What the form says of pictures."""
     mode = one_of(PictureMode, values["mode"])
-    drops = "drops_cropped" in values
-    if mode is PictureMode.LIGHT:
-        return PdfSettings(mode, LIGHT_PPI, quality=LIGHT_QUALITY, drops_cropped=drops)
-    target_ppi = target_of(job).density_ppi
+    settings = settings_for(mode, target_of(job).density_ppi, kept)
     if mode is PictureMode.KEEP:
-        return PdfSettings(mode, target_ppi)
-    was_trimmed = kept.mode is PictureMode.TRIM
-    quality = values.get("quality", "")
-    return PdfSettings(
-        mode,
-        _figure(values, "to_ppi", "density", kept.to_ppi if was_trimmed else target_ppi),
-        _figure(
-            values, "threshold", "threshold", kept.threshold if was_trimmed else DEFAULT_THRESHOLD
-        ),
-        None if quality == "lossless" else int(_figure(values, "quality", "quality", TRIM_QUALITY)),
-        drops_cropped=drops,
+        return settings
+    settings = replace(settings, drops_cropped="drops_cropped" in values)
+    if mode is PictureMode.LIGHT:
+        return settings
+    usual = settings.quality or TRIM_QUALITY
+    is_lossless = values.get("quality", "") == "lossless"
+    quality = None if is_lossless else int(_figure(values, "quality", "quality", usual))
+    return replace(
+        settings,
+        to_ppi=_figure(values, "to_ppi", "density", settings.to_ppi),
+        threshold=_figure(values, "threshold", "threshold", settings.threshold),
+        quality=quality,
     )
 
 

@@ -6,7 +6,15 @@ from harnet.core.preflight.rules import picture_rule
 from harnet.core.preflight.subject import Checked
 from harnet.core.severity import Severity
 from harnet.core.verdict import Verdict
-from harnet.core.wording import counted, grouped, ppi_text, px_text, share_text, size_text
+from harnet.core.wording import (
+    counted,
+    grouped,
+    limit_text,
+    ppi_text,
+    px_text,
+    share_text,
+    size_text,
+)
 
 TOO_FEW_PIXELS = "Too few pixels"
 _DENSITY_FIXES = (Fix.DENSER, Fix.REACH)
@@ -27,8 +35,8 @@ def _shortfall(checked: Checked) -> Found | None:
     return Found(
         f"{now} ppi, {short_ppi} short of {ppi_text(target.density_ppi)}",
         f"{now} ppi at {size_text(frame.width, frame.height, checked.unit)}. The target wants"
-        f" {ppi_text(target.density_ppi)} ppi, passes from {ppi_text(target.passes_from_ppi)} and"
-        f" its floor is {ppi_text(target.floor_ppi)}. {kind[0].upper()}{kind[1:]} has"
+        f" {ppi_text(target.density_ppi)} ppi, passes from {limit_text(target.passes_from_ppi)} and"
+        f" its floor is {limit_text(target.floor_ppi)}. {kind[0].upper()}{kind[1:]} has"
         f" {px_text(int(source.px_w), int(source.px_h))} pixels, enough for"
         f" {size_text(figures.reach_w_pt, figures.reach_h_pt, checked.unit)}"
         f"{_crop_clause(checked)}.",
@@ -52,8 +60,8 @@ def _inner_shortfall(checked: Checked, now: str, short_ppi: str) -> Found:
         f"The drawing holds {counted(checked.facts.image_count, 'image')}; the one of {pixels}"
         f" pixels has {now} ppi at {size_text(frame.width, frame.height, checked.unit)}. The target"
         f" wants {ppi_text(target.density_ppi)} ppi, passes from"
-        f" {ppi_text(target.passes_from_ppi)} and its floor is {ppi_text(target.floor_ppi)}. The"
-        f" whole drawing may be {reach}. Ask for the drawing with a denser image in it.",
+        f" {limit_text(target.passes_from_ppi)} and its floor is {limit_text(target.floor_ppi)}."
+        f" The whole drawing may be {reach}. Ask for the drawing with a denser image in it.",
         _DENSITY_FIXES,
         -(figures.headroom or 0.0),
     )
@@ -121,14 +129,14 @@ def above_ceiling(checked: Checked) -> Found | None:
     target, now = figures.target, ppi_text(figures.judged_ppi)
     if checked.placement.source.is_vector:
         return Found(
-            f"image inside at {now} ppi, above the ceiling of {ppi_text(target.ceiling_ppi)}",
+            f"image inside at {now} ppi, above the ceiling of {limit_text(target.ceiling_ppi)}",
             f"Every image inside the drawing has {now} ppi or more where"
             f" {ppi_text(target.density_ppi)} are wanted; they only make the file heavy.",
             (),
             figures.judged_ppi / target.ceiling_ppi,
         )
     return Found(
-        f"{now} ppi, above the ceiling of {ppi_text(target.ceiling_ppi)}",
+        f"{now} ppi, above the ceiling of {limit_text(target.ceiling_ppi)}",
         f"{now} ppi where {ppi_text(target.density_ppi)} are wanted. The frame needs"
         f" {px_text(figures.needed_px_w, figures.needed_px_h)} pixels at the target; a print copy"
         " of that size prints the same and weighs less.",

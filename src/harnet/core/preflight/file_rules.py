@@ -26,7 +26,7 @@ def file_missing(checked: Checked) -> Found | None:
 
 
 @picture_rule(
-    "file-changed", FILES, Severity.WARNING, "pictures whose file was changed after placing"
+    "file-changed", FILES, Severity.BLOCKING, "pictures whose file was changed after placing"
 )
 def file_changed(checked: Checked) -> Found | None:
     """The picture's file was edited after it was placed."""
@@ -34,8 +34,9 @@ def file_changed(checked: Checked) -> Found | None:
         return None
     return Found(
         "changed on its shelf",
-        f"The file {checked.name} is no longer the one that was placed. Update it to judge and"
-        " print what lies on the shelf now, or relink to the picture that is meant.",
+        f"The file {checked.name} is no longer the one that was placed and judged, so the output"
+        " has an empty marked box in its place. Update it to judge and print what is on the shelf"
+        " now, or relink to the picture that is meant.",
         (Fix.UPDATE, Fix.RELINK),
     )
 

@@ -21,11 +21,14 @@ def read_gif(source: HeaderSource) -> Header:
         if kind == 0x21:
             (label,) = source.unpack("B", offset + 1)
             if label == 0xF9:
-                alpha = alpha or bool(source.unpack("B", offset + 3)[0] & 1)
+                # What later frames leave out was painted before; the picture is the first frame.
+                alpha = alpha or (frames == 0 and bool(source.unpack("B", offset + 3)[0] & 1))
             offset = _after_blocks(source, offset + 2)
         elif kind == 0x2C:
+            left, top, across, down, flags = source.unpack("<HHHHB", offset + 1)
+            covers = (left, top) == (0, 0) and across >= width and down >= height
+            alpha = alpha or (frames == 0 and not covers)
             frames += 1
-            (flags,) = source.unpack("B", offset + 9)
             offset = _after_blocks(source, offset + 11 + _table_bytes(flags))
         else:
             raise source.trouble("its GIF blocks make no sense")

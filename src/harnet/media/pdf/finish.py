@@ -7,10 +7,9 @@ from pathlib import Path
 from uuid import NAMESPACE_URL, uuid5
 
 import pikepdf
-import pyvips
 
 from harnet.core.pdfmode import PdfStandard
-from harnet.media.colour import FALLBACK_NAME, GENERIC_CMYK, SRGB
+from harnet.media.colour import FALLBACK_NAME, GENERIC_CMYK
 from harnet.media.facts.icc import profile_name
 
 X4_NAME = "PDF/X-4"
@@ -117,11 +116,6 @@ def icc_stream(pdf: pikepdf.Pdf, profile: bytes, channels: int) -> pikepdf.Objec
     stream = pikepdf.Stream(pdf, profile)
     stream.N = channels
     return pdf.make_indirect(stream)
-
-
-def srgb_profile() -> bytes:
-    """The sRGB profile that libvips holds."""
-    return bytes(pyvips.Image.profile_load(SRGB))
 
 
 def explain_rgb(resources: pikepdf.Object, space: pikepdf.Object, depth: int = 0) -> None:

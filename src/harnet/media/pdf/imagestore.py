@@ -14,7 +14,8 @@ from types import TracebackType
 
 import pikepdf
 
-from harnet.media.pdf.finish import Finish, icc_stream, srgb_profile
+from harnet.media.colour import srgb_profile
+from harnet.media.pdf.finish import Finish, icc_stream
 from harnet.media.pdf.streams import StoredImage, channels_of
 
 _CHANNELS = {"/DeviceGray": 1, "/DeviceRGB": 3, "/DeviceCMYK": 4}

@@ -2,6 +2,7 @@
 
 import ctypes
 from dataclasses import dataclass
+from hashlib import sha256
 from pathlib import Path
 
 import pypdf
@@ -58,6 +59,8 @@ class FoundPdf:
     """What it claims to be, such as PDF/X-4; empty for a plain PDF."""
     intent: str = ""
     """The name of its output intent; empty without one that holds a profile."""
+    intent_sha256: str = ""
+    """The hash of that profile."""
 
 
 def read_back(path: Path) -> FoundPdf:
@@ -80,12 +83,21 @@ def read_back(path: Path) -> FoundPdf:
     with path.open("rb") as file, pypdf.PdfReader(file) as reader:
         root = reader.root_object
         language = str(root.get("/Lang", ""))
-        intent = _intent(root)
+        intent, intent_sha256 = _intent(root)
         xmp = reader.xmp_metadata
         standard = "" if xmp is None else _x_version(xmp)
         version = reader.pdf_header.removeprefix("%PDF-")
     return FoundPdf(
-        tuple(pages), tuple(images), tuple(inner), fonts, title, language, version, standard, intent
+        pages=tuple(pages),
+        images=tuple(images),
+        inner_images=tuple(inner),
+        fonts=fonts,
+        title=title,
+        language=language,
+        version=version,
+        standard=standard,
+        intent=intent,
+        intent_sha256=intent_sha256,
     )
 
 
@@ -182,9 +194,11 @@ def _x_version(xmp: pypdf.xmp.XmpInformation) -> str:
     return ""
 
 
-def _intent(root: pypdf.generic.DictionaryObject) -> str:
+def _intent(root: pypdf.generic.DictionaryObject) -> tuple[str, str]:
+    """The name of the output intent, and the SHA-256 of the profile that it holds."""
     for entry in root.get("/OutputIntents", []):
         intent = entry.get_object()
         if intent.get("/S") == "/GTS_PDFX" and "/DestOutputProfile" in intent:
-            return str(intent.get("/OutputCondition") or intent.get("/Info") or "unnamed")
-    return ""
+            name = str(intent.get("/OutputCondition") or intent.get("/Info") or "unnamed")
+            return name, sha256(intent["/DestOutputProfile"].get_data()).hexdigest()
+    return "", ""

@@ -13,6 +13,7 @@ from multiprocessing import get_context
 from pathlib import Path
 from typing import Any, ClassVar, TypeVar
 
+from harnet.media.bounded import die_with_parent
 from harnet.media.pdf.opening import opened_pdf
 from harnet.media.pdf.painted import PageReader
 
@@ -72,6 +73,7 @@ class _Hand:
         _, most = resource.getrlimit(resource.RLIMIT_AS)
         if most != resource.RLIM_INFINITY:
             resource.setrlimit(resource.RLIMIT_AS, (most // hands, most // hands))
+        die_with_parent()
         # Whoever waits for the first process's words is not to wait for this one.
         with Path(os.devnull).open("w") as nothing:
             os.dup2(nothing.fileno(), sys.stdout.fileno())

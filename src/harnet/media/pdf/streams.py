@@ -3,6 +3,7 @@
 import zlib
 from collections.abc import Iterator
 from dataclasses import dataclass
+from hashlib import file_digest
 from pathlib import Path
 
 import numpy
@@ -16,7 +17,7 @@ from harnet.core.recipe import CopyColour, PixelBox
 from harnet.core.wording import px_text
 from harnet.media.colour import converted
 from harnet.media.decode import opened_image
-from harnet.media.errors import UnreadableFile
+from harnet.media.errors import ChangedFile, UnreadableFile
 from harnet.media.facts.header import Header
 from harnet.media.facts.read import raster_header
 from harnet.media.pageplan import AnyPicture
@@ -48,7 +49,8 @@ def image_stream(
     Raises:
         UnreadableFile: the file vanished, changed or cannot be decoded.
     """
-    header = _unchanged_header(part)
+    require_same(part)
+    header = _header_of(part)
     icc = None if fate.is_inked else header.icc
     if fate.action is Action.PASSES and header.format == "jpeg" and header.lossy:
         return StoredImage(_passed_through(pdf, part, header), PASSES_THROUGH, icc)
@@ -66,7 +68,7 @@ def prepared_image(part: AnyPicture, fate: Fate, intent: Path | None) -> tuple[p
     Raises:
         UnreadableFile: the file vanished, changed or cannot be decoded.
     """
-    header = _unchanged_header(part)
+    header = _header_of(part)
     image = _opened(part)
     try:
         if fate.part is not None:
@@ -105,24 +107,37 @@ def how_of(fate: Fate, facts: Facts) -> str:
     return f"{words}, inks of the output intent" if fate.is_inked else words
 
 
-def _unchanged_header(part: AnyPicture) -> Header:
-    """The header as it was when the picture was placed; the figures promised rest on it."""
+def require_same(part: AnyPicture) -> None:
+    """Makes sure that the bytes which are printed are those that were judged.
+
+    Raises:
+        ChangedFile: they are not, or the file is gone.
+    """
+    assert part.path is not None
+    if not part.sha256:
+        return
+    try:
+        with part.path.open("rb") as file:
+            found = file_digest(file, "sha256").hexdigest()
+    except OSError:
+        raise ChangedFile(part.name) from None
+    if found != part.sha256:
+        raise ChangedFile(part.name)
+
+
+def _header_of(part: AnyPicture) -> Header:
+    """The header of a picture made of pixels, as stored.
+
+    Raises:
+        ChangedFile: the file is no longer what its facts say.
+    """
     assert part.path is not None
     header = raster_header(part.path, part.name)
     if header is not None:
         size = turned_upright(header.stored_w, header.stored_h, header.orientation)
         if size == (part.facts.px_w, part.facts.px_h):
             return header
-    raise changed_since(part.name)
-
-
-def changed_since(name: str) -> UnreadableFile:
-    """The error for a file that is no longer the picture that was placed."""
-    return UnreadableFile(
-        name,
-        "its file changed after it was placed and no longer has the same size",
-        "Place or relink it again",
-    )
+    raise ChangedFile(part.name)
 
 
 def _passed_through(pdf: pikepdf.Pdf, part: AnyPicture, header: Header) -> pikepdf.Stream:

@@ -11,7 +11,7 @@ from harnet.core.density import EffectiveDensity, effective_density
 from harnet.core.fate import Fate, fate_of
 from harnet.core.geometry import Matrix, quarter_turns, turned_about
 from harnet.core.pdfmode import PdfSettings
-from harnet.media.facts.read import facts_of
+from harnet.media.errors import ChangedFile
 from harnet.media.pageplan import (
     LinePart,
     PagePlan,
@@ -27,10 +27,12 @@ from harnet.media.pdf.imagestore import ImageStore
 from harnet.media.pdf.marks import all_inks, crop_marks, registration_marks
 from harnet.media.pdf.operators import cm, line, missing_mark, outline_path, rectangle
 from harnet.media.pdf.paint import Paint
-from harnet.media.pdf.streams import changed_since, image_stream
+from harnet.media.pdf.streams import image_stream, require_same
 from harnet.media.pdf.vector import VectorForm, vector_form
 
-STAYS_VECTOR, MISSING = "stays vector", "missing: a marked box stands in its place"
+STAYS_VECTOR = "stays vector"
+MISSING = "missing: a marked box stands in its place"
+CHANGED = "changed since it was judged: a marked box stands in its place"
 _FROM_PDF_UNIT = Matrix(1, 0, 0, -1, 0, 1)
 """PDF draws images on a unit square whose y grows upwards."""
 
@@ -75,6 +77,8 @@ def write_pdf(
     Media box is trim and bleed, and the marks around them; the trim and bleed boxes are written
     (ISO 32000-2, 14.11.2). The same input gives the same bytes.
 
+    A picture whose file is no longer the one that was judged is a marked box, as a missing one is.
+
     Raises:
         UnreadableFile: a picture's file cannot be read any more.
     """
@@ -85,12 +89,18 @@ def write_pdf(
         tempfile.TemporaryDirectory(dir=path.parent) as folder,
         ImageStore(Path(folder), finish) as images,
     ):
+        changed: set[str] = set()
         for done, plan in enumerate(plans):
             progress(done, len(plans))
             for part in _raster_pictures(plan):
-                _store(images, part, fate(part), finish)
+                try:
+                    _store(images, part, fate(part), finish)
+                except ChangedFile:
+                    changed.add(part.sha256)
         with images.opened() as pdf:
-            writer = _Writer(pdf, text_forms(pdf, texts, paint), fate, finish, images, paint)
+            writer = _Writer(
+                pdf, text_forms(pdf, texts, paint), fate, finish, images, paint, changed
+            )
             for plan in plans:
                 writer.add_page(plan)
             describe(pdf, title, [plan.number for plan in plans], finish)
@@ -133,8 +143,10 @@ class _Writer:
         finish: Finish,
         images: ImageStore,
         paint: Paint,
+        changed: set[str],
     ) -> None:
         self.pdf = pdf
+        self._changed = changed
         self.promises: list[Promise] = []
         self._texts = texts
         self._fate = fate
@@ -211,13 +223,14 @@ class _Writer:
         xobjects: pikepdf.Dictionary,
     ) -> list[str]:
         clip = [outline_path(part.placement.outline.mapped(to_pdf)), "W n"]
-        if part.path is None:
-            self._promise(part, plan, MISSING)
+        vector = self._vector(part)
+        if part.path is None or part.sha256 in self._changed:
+            is_changed = part.is_changed or part.sha256 in self._changed
+            self._promise(part, plan, CHANGED if is_changed else MISSING)
             to_page = part.placement.turn.then(to_pdf)
             return [*clip, *missing_mark(part.placement.frame, to_page, self._paint)]
         to_page = part.placement.matrix.then(to_pdf)
-        if part.facts.is_vector:
-            vector = self._vector(part)
+        if vector is not None:
             xobjects[name] = vector.form
             inside = tuple(
                 (one.px_w, one.px_h, density) for one, density in part.placement.inner_densities
@@ -246,11 +259,16 @@ class _Writer:
             Promise(plan.number, part.item_id, part.name, how, px_w, px_h, density, inside)
         )
 
-    def _vector(self, part: PicturePart) -> VectorForm:
+    def _vector(self, part: PicturePart) -> VectorForm | None:
+        """A vector picture's form; None for pixels, and where its file is not what was judged."""
+        if not part.facts.is_vector or part.path is None or part.sha256 in self._changed:
+            return None
         if part.sha256 not in self._vectors:
-            assert part.path is not None
-            if not facts_of(part.path, part.name).is_vector:
-                raise changed_since(part.name)
+            try:
+                require_same(part)
+            except ChangedFile:
+                self._changed.add(part.sha256)
+                return None
             self._vectors[part.sha256] = vector_form(self.pdf, part.path, part.name)
         return self._vectors[part.sha256]
 

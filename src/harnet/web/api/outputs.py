@@ -6,10 +6,10 @@ from flask import Response, current_app
 from sqlalchemy.orm import Session
 
 from harnet.core.pageimages import ImageFormat, SizeBy
-from harnet.core.pdfmode import PictureMode
+from harnet.core.pdfmode import PictureMode, settings_for
 from harnet.store.models import Job
 from harnet.store.outputmodels import Output
-from harnet.studio.jobs import job_with
+from harnet.studio.jobs import job_with, target_of
 from harnet.studio.outputs import (
     ask_for_images,
     ask_for_pack,
@@ -72,11 +72,9 @@ def _asked(session: Session, job: Job, asked: OutputIn) -> Output:
         return ask_for_pack(session, job, asked.reason, asked.name)
     if asked.kind == "pdf":
         pdf = pdf_settings_of(job)
-        pdf = replace(
-            pdf,
-            mode=PictureMode(asked.mode) if asked.mode else pdf.mode,
-            pages=asked.pages or pdf.pages,
-        )
+        if asked.mode:
+            pdf = settings_for(PictureMode(asked.mode), target_of(job).density_ppi, pdf)
+        pdf = replace(pdf, pages=asked.pages or pdf.pages)
         return ask_for_pdf(session, job, asked.reason, asked.name, pdf)
     images = image_settings_of(job)
     images = replace(
