@@ -107,7 +107,7 @@ class TestLayers:
         ],
     )
     def test_marked_content(self, layered, layer, unseen):
-        content = f"/OC /{layer} BDC {PLACED} EMC {PLACED}"
+        content = f"/OC /{layer} BDC {PLACED} EMC q 1 0 0 1 90 0 cm {PLACED} Q"
         assert seen(layered, content) == [unseen, ""]
 
     def test_an_image_of_a_layer(self, layered):

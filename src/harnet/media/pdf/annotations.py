@@ -9,7 +9,7 @@ from harnet.core.geometry import Matrix
 from harnet.media.pdf.clip import bounds_under
 from harnet.media.pdf.content import bounds_from, dictionary_in, entry, matrix_from
 
-_HIDDEN_FLAG = 2
+_HIDDEN, _PRINT, _NO_VIEW = 2, 4, 32
 """Table 167."""
 
 
@@ -49,5 +49,7 @@ def look_of(note: pikepdf.Object) -> Look | None:
     scale_x, scale_y = (rectangle[2] - rectangle[0]) / width, (rectangle[3] - rectangle[1]) / height
     left, bottom = rectangle[0] - drawn[0] * scale_x, rectangle[1] - drawn[1] * scale_y
     flags = note.get("/F", 0)
-    is_hidden = isinstance(flags, int) and bool(flags & _HIDDEN_FLAG)
+    flags = flags if isinstance(flags, int) else 0
+    # What is not viewed may be printed all the same; what is neither is not seen by anybody.
+    is_hidden = bool(flags & _HIDDEN) or (bool(flags & _NO_VIEW) and not flags & _PRINT)
     return Look(form, Matrix(scale_x, 0, 0, scale_y, left, bottom), is_hidden, note.get("/OC"))

@@ -44,7 +44,8 @@ def work(order: Order, tell: Tell) -> Order:
             for page in pages:
                 stretch.take(*reader.page(page, looks_at_fonts=True), bool(order["images"]))
             fonts = sorted(_storable(name)[:200] for name in reader.fonts.names)
-            values = stretch.values | {"page_count": count, "whole": whole, "loose_fonts": fonts}
+            about = whole | {"is_damaged": is_damaged or reader.is_damaged}
+            values = stretch.values | {"page_count": count, "whole": about, "loose_fonts": fonts}
             file = Path(order["folder"]) / f"stretch {number}.json"
             file.write_text(json.dumps(values))
             return number

@@ -15,7 +15,9 @@ Bounds = tuple[float, float, float, float]
 CLIP_OPERATORS = frozenset({"W", "W*"})
 PATH_OPERATORS = frozenset({"m", "l", "c", "v", "y", "re"})
 PAINT_OPERATORS = frozenset({"f", "F", "f*", "B", "B*", "b", "b*", "S", "s", "n"})
+_OPERANDS = {"m": 2, "l": 2, "c": 6, "v": 4, "y": 4, "re": 4}
 _LEAST_PT = 1e-6
+_FLAT = 1e-6
 
 
 def bounds_of(points: Iterable[tuple[float, float]]) -> Bounds | None:
@@ -64,6 +66,23 @@ def is_nothing(box: Bounds | None) -> bool:
     return box is not None and (box[2] - box[0] <= _LEAST_PT or box[3] - box[1] <= _LEAST_PT)
 
 
+def is_upright(matrix: Matrix) -> bool:
+    """Whether a matrix maps upright rectangles to upright ones, quarter turns included."""
+    a, b, c, d = (abs(value) for value in matrix.as_tuple()[:4])
+    most = max(a, b, c, d) * _FLAT
+    return (b <= most and c <= most) or (a <= most and d <= most)
+
+
+def holds(box: Bounds, other: Bounds, hair: float) -> bool:
+    """Whether a box holds all of another, but for a hair."""
+    return (
+        box[0] - hair <= other[0]
+        and box[1] - hair <= other[1]
+        and box[2] + hair >= other[2]
+        and box[3] + hair >= other[3]
+    )
+
+
 @dataclass(slots=True)
 class Path:
     """The path under construction, and whether it is to clip."""
@@ -75,24 +94,33 @@ class Path:
         """Takes in an operator that builds a path; most paths never clip, and are not looked at."""
         self.parts.append((name, operands, ctm))
 
-    def ended(self, clip: Bounds | None) -> Bounds | None:
-        """The clip after the path was painted; the path begins anew."""
+    @property
+    def bounds(self) -> Bounds | None:
+        """The box around the path; None around none."""
+        return bounds_of(point for part in self.parts for point in _points_of(*part))
+
+    def ended(self, clip: Bounds | None, is_exact: bool) -> tuple[Bounds | None, bool]:
+        """The clip after the path was painted, and whether it is exact; the path begins anew."""
         if self.clips:
             # An empty path clips everything away (ISO 32000-2, 8.5.4).
-            points = [point for part in self.parts for point in _points_of(*part)]
-            clip = shared(clip, bounds_of(points) or (0.0, 0.0, 0.0, 0.0))
+            clip = shared(clip, self.bounds or (0.0, 0.0, 0.0, 0.0))
+            is_box = len(self.parts) == 1 and self.parts[0][0] == "re"
+            is_exact = is_exact and is_box and is_upright(self.parts[0][2])
         self.parts, self.clips = [], False
-        return clip
+        return clip, is_exact
 
 
 def _points_of(name: str, operands: list[Any], ctm: Matrix) -> list[tuple[float, float]]:
-    """The points on the page that an operator adds to a path."""
+    """The points on the page that an operator adds to a path; surplus operands are passed over."""
+    count = _OPERANDS[name]
     try:
-        numbers = [float(number) for number in operands]
+        numbers = [float(number) for number in list(operands)[-count:]]
     except (TypeError, ValueError):
         return []
-    if name == "re" and len(numbers) == 4:
+    if len(numbers) < count:
+        return []
+    if name == "re":
         x, y, width, height = numbers
         corners = ((x, y), (x + width, y), (x + width, y + height), (x, y + height))
         return [ctm.applied(*corner) for corner in corners]
-    return [ctm.applied(x, y) for x, y in zip(numbers[::2], numbers[1::2], strict=False)]
+    return [ctm.applied(x, y) for x, y in zip(numbers[::2], numbers[1::2], strict=True)]

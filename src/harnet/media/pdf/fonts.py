@@ -86,11 +86,11 @@ def _is_loose(font: Any) -> bool:
 def _shown(content: Any, fonts: dict[str, str]) -> set[str]:
     found, saved = set(), []
     font, mode = "", 0.0
-    for name, operands in Parsed().instructions(content, _WANTED) or []:
-        if name == "Tf" and len(operands):
-            font = name_text(operands[0])
+    for name, operands in Parsed().read(content, _WANTED).instructions:
+        if name == "Tf" and len(operands) >= 2:
+            font = name_text(operands[-2])
         elif name == "Tr" and len(operands):
-            mode = number_from(operands[0])
+            mode = number_from(operands[-1])
         elif name == "q":
             saved.append((font, mode))
         elif name == "Q":

@@ -1,15 +1,27 @@
 """Type 3 fonts, whose glyphs are small pages that may paint images (ISO 32000-2, 9.6.4)."""
 
-from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from collections.abc import Iterator, Mapping
+from copy import copy
+from dataclasses import dataclass
+from functools import cache
 from typing import Any
 
 import pikepdf
+from fontTools.agl import UV2AGL
+from fontTools.encodings.MacRoman import MacRoman
+from fontTools.encodings.StandardEncoding import StandardEncoding
 
 from harnet.core.geometry import Matrix
-from harnet.media.pdf.content import dictionary_in, entry, matrix_from, name_text, number_from
+from harnet.media.pdf.content import (
+    dictionary_in,
+    entry,
+    last_name,
+    last_numbers,
+    matrix_from,
+    name_text,
+    number_from,
+)
 
-_UNMOVED = Matrix()
 _SPACE, _MOST_CODES = 32, 256
 _THOUSANDTH = Matrix(0.001, 0, 0, 0.001, 0, 0)
 TEXT_OPERATORS = "BT ET Tf Td TD Tm T* Tj TJ ' \" Tc Tw Tz TL Ts"
@@ -17,7 +29,10 @@ TEXT_OPERATORS = "BT ET Tf Td TD Tm T* Tj TJ ' \" Tc Tw Tz TL Ts"
 
 @dataclass(frozen=True, slots=True)
 class Type3Font:
-    """A Type 3 font: the content of glyphs and their widths by code; `matrix` is its own."""
+    """A Type 3 font: the content of glyphs and their widths by code; `matrix` is its own.
+
+    `resources` are its own; None where it has none, and those of the page serve (9.6.4).
+    """
 
     glyphs: Mapping[int, pikepdf.Object]
     widths: Mapping[int, float]
@@ -32,70 +47,88 @@ def type3_fonts(resources: pikepdf.Object) -> dict[str, Type3Font]:
         return {}
     return {
         # Keys come with bytes that are not UTF-8 escaped; names as they are looked for do not.
-        name.encode("utf-8", "surrogateescape").decode("utf-8", "replace"): _type3_font(font)
+        name.encode("utf-8", "surrogateescape").decode("utf-8", "replace"): type3_font(font)
         for name, font in fonts.items()
         if isinstance(font, pikepdf.Dictionary) and font.get("/Subtype") == "/Type3"
     }
 
 
-def _type3_font(font: pikepdf.Object) -> Type3Font:
+def type3_font(font: pikepdf.Object) -> Type3Font:
+    """A Type 3 font from its dictionary."""
     procedures, stated = dictionary_in(font, "/CharProcs"), font.get("/Widths")
     first = int(number_from(font.get("/FirstChar")))
     widths = list(stated) if isinstance(stated, pikepdf.Array) else []
     contents = {code: procedures.get(name) for code, name in _names(font).items()}
+    own = font.get("/Resources")
     return Type3Font(
         {code: found for code, found in contents.items() if isinstance(found, pikepdf.Stream)},
         {code: number_from(width) for code, width in enumerate(widths[:_MOST_CODES], first)},
         matrix_from(font.get("/FontMatrix")) or _THOUSANDTH,
-        dictionary_in(font, "/Resources"),
+        own if isinstance(own, pikepdf.Dictionary) else None,
     )
 
 
-@dataclass(frozen=True, slots=True)
 class TextState:
-    """The text state (ISO 32000-2, 9.3) with the matrices of the text and of its line."""
+    """The text state (ISO 32000-2, 9.3) with the matrices of the text and of its line.
 
-    font: str = ""
-    size: float = 0.0
-    char_space: float = 0.0
-    word_space: float = 0.0
-    stretch: float = 1.0
-    leading: float = 0.0
-    rise: float = 0.0
-    matrix: Matrix = _UNMOVED
-    line: Matrix = _UNMOVED
+    It changes as text is shown; whoever keeps it for later keeps a copy.
+    """
 
-    def after(self, name: str, operands: list[Any]) -> "TextState":
-        """The state after an operator that shows nothing."""
-        if name == "BT":
-            return replace(self, matrix=Matrix(), line=Matrix())
+    __slots__ = (
+        *("font", "size", "char_space", "word_space", "stretch", "leading", "rise"),
+        *("matrix", "line"),
+    )
+
+    def __init__(self) -> None:
+        self.font: Type3Font | None = None
+        self.size = self.char_space = self.word_space = self.leading = self.rise = 0.0
+        self.stretch = 1.0
+        self.matrix = self.line = Matrix()
+
+    def copy(self) -> "TextState":
+        """The state as it is now."""
+        return copy(self)
+
+    def take(self, name: str, operands: list[Any], fonts: Mapping[str, Type3Font]) -> None:
+        """Takes in an operator; of those that show text, what they do before.
+
+        What has too few operands, or others than numbers, does nothing.
+        """
         if name == "Tf":
-            return replace(self, font=name_text(operands[0]), size=float(operands[1]))
-        if name in _SETTERS and operands:
-            value = float(operands[0])
-            changes: dict[str, Any] = {_SETTERS[name]: value / 100 if name == "Tz" else value}
-            return replace(self, **changes)
-        if name == "Tm":
-            matrix = Matrix(*(float(number) for number in operands))
-            return replace(self, matrix=matrix, line=matrix)
-        if name in ("Td", "TD"):
-            x, y = float(operands[0]), float(operands[1])
-            moved = replace(self, leading=-y) if name == "TD" else self
-            return moved._next_line(x, y)
-        if name in ("T*", "'"):
-            return self._next_line(0, -self.leading)
-        if name == '"':
-            spaced = replace(self, word_space=float(operands[0]), char_space=float(operands[1]))
-            return spaced._next_line(0, -self.leading)
-        return self
+            self._choose(operands, fonts)
+        elif name in ("Td", "TD"):
+            if moved := last_numbers(operands, 2):
+                if name == "TD":
+                    self.leading = -moved[1]
+                self._next_line(*moved)
+        elif name == "Tm":
+            if values := last_numbers(operands, 6):
+                self.matrix = self.line = Matrix(*values)
+        elif name == "BT":
+            self.matrix = self.line = Matrix()
+        elif name == "T*" or name == "'":
+            self._next_line(0, -self.leading)
+        elif name == '"':
+            if len(operands) >= 3:
+                self.word_space = number_from(operands[-3])
+                self.char_space = number_from(operands[-2])
+            self._next_line(0, -self.leading)
+        elif name in _SETTERS and (values := last_numbers(operands, 1)):
+            setattr(self, _SETTERS[name], values[0] / 100 if name == "Tz" else values[0])
 
-    def _next_line(self, x: float, y: float) -> "TextState":
-        line = Matrix.translation(x, y).then(self.line)
-        return replace(self, matrix=line, line=line)
+    def _choose(self, operands: list[Any], fonts: Mapping[str, Type3Font]) -> None:
+        size = last_numbers(operands, 1)
+        name = last_name(list(operands)[:-1])
+        if size and name is not None:
+            self.font, self.size = fonts.get(name_text(name)), size[0]
 
-    def moved(self, x: float) -> "TextState":
-        """The state with the text moved along its line, in text space."""
-        return replace(self, matrix=Matrix.translation(x, 0).then(self.matrix))
+    def _next_line(self, x: float, y: float) -> None:
+        self.matrix = self.line = Matrix.translation(x, y).then(self.line)
+
+    def move(self, x: float) -> None:
+        """Moves the text along its line, in text space."""
+        if x:
+            self.matrix = Matrix.translation(x, 0).then(self.matrix)
 
 
 _SETTERS = {
@@ -107,45 +140,63 @@ _SETTERS = {
 }
 
 
-@dataclass(frozen=True, slots=True)
-class Glyph:
-    """A glyph that is shown: its content, and the matrix from glyph space to the text's space."""
-
-    content: pikepdf.Object
-    matrix: Matrix
-
-
-def shown(font: Type3Font, state: TextState, strings: list[Any]) -> tuple[list[Glyph], TextState]:
-    """Each glyph of shown strings and numbers where it is shown first, and the state after all."""
-    size = Matrix(state.size * state.stretch, 0, 0, state.size, 0, state.rise)
-    to_text = font.matrix.then(size)
-    found: dict[int, Glyph] = {}
-    x = 0.0
+def shown(state: TextState, strings: list[Any]) -> Iterator[tuple[int, float]]:
+    """The codes that strings and numbers show in the state's font, each with how far along its
+    line it stands; then the text is moved behind all of them.
+    """
+    font = state.font
+    assert font is not None
+    x, scale = 0.0, font.matrix.a * state.size
     for piece in strings:
         if not isinstance(piece, pikepdf.String):
             x -= number_from(piece) / 1000 * state.size * state.stretch
             continue
         for code in bytes(piece):
-            if code in font.glyphs and code not in found:
-                found[code] = Glyph(font.glyphs[code], to_text.then(state.moved(x).matrix))
+            yield code, x
             space = state.char_space + (state.word_space if code == _SPACE else 0.0)
-            width = font.widths.get(code, 0.0) * font.matrix.a * state.size
-            x += (width + space) * state.stretch
-    return list(found.values()), state.moved(x)
+            x += (font.widths.get(code, 0.0) * scale + space) * state.stretch
+    state.move(x)
 
 
-def _names(font: pikepdf.Object) -> dict[int, pikepdf.Object]:
-    """The glyph names of codes, as the font's encoding lists them."""
+def glyph_matrix(state: TextState, x: float) -> Matrix:
+    """The map from glyph space to the text's surroundings, `x` along the line."""
+    font = state.font
+    assert font is not None
+    size = Matrix(state.size * state.stretch, 0, 0, state.size, 0, state.rise)
+    along = Matrix.translation(x, 0).then(state.matrix)
+    return font.matrix.then(size).then(along)
+
+
+@cache
+def _encoding_named(name: str) -> Mapping[int, str]:
+    """Glyph names by code in one of the encodings that PDF names (annex D)."""
+    if name == "/MacRomanEncoding":
+        return dict(enumerate(MacRoman))
+    if name == "/WinAnsiEncoding":
+        texts = {code: bytes([code]).decode("cp1252", "ignore") for code in range(_MOST_CODES)}
+        return {code: UV2AGL.get(ord(text), "") for code, text in texts.items() if text}
+    return dict(enumerate(StandardEncoding))
+
+
+def _names(font: pikepdf.Object) -> dict[int, str]:
+    """The glyph names of codes: those of a named encoding, then what the font lists itself."""
     encoding = font.get("/Encoding")
-    names: dict[int, pikepdf.Object] = {}
+    if isinstance(encoding, pikepdf.Name):
+        return _as_keys(_encoding_named(str(encoding)))
     if not isinstance(encoding, pikepdf.Dictionary):
-        return names
+        return {}
+    base = encoding.get("/BaseEncoding")
+    names = _as_keys(_encoding_named(str(base))) if isinstance(base, pikepdf.Name) else {}
     code = 0
     differences = encoding.get("/Differences")
     for one in differences if isinstance(differences, pikepdf.Array) else []:
         if isinstance(one, pikepdf.Name):
-            names[code] = one
+            names[code] = str(one)
             code += 1
         else:
             code = int(number_from(one))
     return names
+
+
+def _as_keys(names: Mapping[int, str]) -> dict[int, str]:
+    return {code: f"/{name}" for code, name in names.items() if name and name != ".notdef"}

@@ -56,6 +56,10 @@ class ImageFacts:
     filters: tuple[str, ...] = ()
     has_alpha: bool = False
     """Whether a soft mask makes it see-through."""
+    is_stencil: bool = False
+    """Whether it lets colour through where its samples say so (8.9.6.2)."""
+    is_opaque: bool = False
+    """Whether it hides all that lies below it: no mask of any kind."""
 
 
 def image_facts(image: pikepdf.Object, resources: pikepdf.Object) -> ImageFacts | None:
@@ -78,7 +82,7 @@ def image_facts(image: pikepdf.Object, resources: pikepdf.Object) -> ImageFacts 
     bits = bits if bits in _BITS else 8
     number, filters = image.objgen[0] if image.is_indirect else 0, _filters(stated)
     if is_mask:
-        return ImageFacts(px_w, px_h, Colour.BILEVEL, 1, number, False, filters)
+        return ImageFacts(px_w, px_h, Colour.BILEVEL, 1, number, False, filters, is_stencil=True)
     space = _entry(stated, "/ColorSpace", "/CS")
     colour = _colour(space, resources)
     if "JPXDecode" in filters:
@@ -89,7 +93,10 @@ def image_facts(image: pikepdf.Object, resources: pikepdf.Object) -> ImageFacts 
     if colour is Colour.GREY and bits == 1:
         colour = Colour.BILEVEL
     profiled, alpha = _has_profile(space, resources), has_soft_mask(stated)
-    return ImageFacts(px_w, px_h, colour, bits, number, profiled, filters, alpha)
+    is_opaque = not alpha and "/Mask" not in stated
+    return ImageFacts(
+        px_w, px_h, colour, bits, number, profiled, filters, alpha, is_opaque=is_opaque
+    )
 
 
 def _entry(image: Stated, name: str, short: str) -> Any:

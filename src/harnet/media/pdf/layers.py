@@ -8,7 +8,7 @@ from typing import Any
 import pikepdf
 
 Key = tuple[int, int]
-_MOST_GROUPS = 10_000
+_MOST_GROUPS, _DEEPEST = 10_000, 32
 
 
 def layers_off(pdf: pikepdf.Pdf) -> frozenset[Key] | None:
@@ -41,6 +41,12 @@ def is_off(content: Any, off: frozenset[Key]) -> bool:
         return False
     if content.get("/Type") != "/OCMD":
         return content.objgen in off
+    expression = content.get("/VE")
+    if isinstance(expression, pikepdf.Array):
+        # Readers that know expressions take these before groups and policy (table 97).
+        is_seen = _is_true(expression, off, 0)
+        if is_seen is not None:
+            return not is_seen
     groups = content.get("/OCGs")
     if isinstance(groups, pikepdf.Dictionary):
         groups = pikepdf.Array([groups])
@@ -53,3 +59,20 @@ def is_off(content: Any, off: frozenset[Key]) -> bool:
         "/AllOff": not any(states),
     }.get(_policy(content), any(states))
     return not seen
+
+
+def _is_true(expression: Any, off: frozenset[Key], depth: int) -> bool | None:
+    """What a visibility expression says (8.11.2.2); None where it is none."""
+    if isinstance(expression, pikepdf.Dictionary):
+        return expression.objgen not in off
+    if not isinstance(expression, pikepdf.Array) or len(expression) < 2 or depth > _DEEPEST:
+        return None
+    operator, *operands = list(expression)[:_MOST_GROUPS]
+    values = [_is_true(one, off, depth + 1) for one in operands]
+    if any(value is None for value in values):
+        return None
+    if operator == "/Not":
+        return not values[0] if len(values) == 1 else None
+    if operator == "/And":
+        return all(values)
+    return any(values) if operator == "/Or" else None

@@ -1,5 +1,6 @@
 """Opening a PDF that anyone may have sent, with a clear sentence where it cannot be read."""
 
+import logging
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -12,6 +13,7 @@ from harnet.media.pdf.signature import FETCH_AGAIN, require_pdf
 
 _TAIL_BYTES = 2048
 _REFUSED = (pikepdf.PdfError, ValueError, RuntimeError, TypeError)
+_NO_PAGE = "Pages tree includes"
 _DAMAGED = "file is damaged"
 """What qpdf warns of where it puts the table of objects together again."""
 
@@ -52,12 +54,13 @@ def _open(path: Path, shown: str) -> tuple[pikepdf.Pdf, bool]:
     """The PDF with its pages counted, and whether it had to be mended."""
     has_end = _has_end(path)
     try:
-        pdf = pikepdf.open(path)
-        # A look at the pages finds what opening does not.
-        len(pdf.pages)
+        with _listening() as heard:
+            pdf = pikepdf.open(path)
+            # A look at the pages finds what opening does not.
+            len(pdf.pages)
         warnings = pdf.get_warnings()
         if has_end or not warnings:
-            return pdf, any(_DAMAGED in str(warning) for warning in warnings)
+            return pdf, heard.lost_pages or any(_DAMAGED in str(warning) for warning in warnings)
         pdf.close()
     except pikepdf.PasswordError:
         raise UnreadableFile(
@@ -70,6 +73,33 @@ def _open(path: Path, shown: str) -> tuple[pikepdf.Pdf, bool]:
         return again, True
     trouble = "the PDF is damaged" if has_end else "the PDF breaks off before its end"
     raise UnreadableFile(shown, trouble, FETCH_AGAIN)
+
+
+class _Heard(logging.Handler):
+    """What the library says of a PDF on its way, beside its list of warnings."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.said: list[str] = []
+
+    def emit(self, record: logging.LogRecord) -> None:
+        """Keeps what is said."""
+        self.said.append(record.getMessage())
+
+    @property
+    def lost_pages(self) -> bool:
+        """Whether the tree of pages names something that is none."""
+        return any(_NO_PAGE in one for one in self.said)
+
+
+@contextmanager
+def _listening() -> Iterator[_Heard]:
+    logger, heard = logging.getLogger("pikepdf._core"), _Heard()
+    logger.addHandler(heard)
+    try:
+        yield heard
+    finally:
+        logger.removeHandler(heard)
 
 
 def _mended(path: Path) -> pikepdf.Pdf | None:

@@ -58,9 +58,13 @@ class PageReader:
 
     def __init__(self, pdf: pikepdf.Pdf, name: str) -> None:
         self.name = name
+        self._pdf = pdf
+        self.is_damaged = False
+        """Whether something was mended, or lost, as pages were read."""
         self.pages = list(pdf.pages)
         self.fonts = LooseFonts()
         self._facts: dict[Key, ImageFacts | None] = {}
+        self._pictorial: dict[Key, bool] = {}
         self._off = layers_off(pdf)
         self._transparency = Transparency(self._is_see_through)
 
@@ -72,11 +76,25 @@ class PageReader:
         Raises:
             UnreadableFile: it paints more images than anybody could look at.
         """
+        self._pdf.get_warnings()
+        found = self._read_page(number, looks_at_fonts)
+        warnings = [str(one) for one in self._pdf.get_warnings()]
+        if warnings:
+            # The library mended something on its way; each stream is looked at by itself then.
+            self.is_damaged = self.is_damaged or any(map(_is_damage, warnings))
+            found = self._read_page(number, looks_at_fonts, is_careful=True)
+            self._pdf.get_warnings()
+        return found
+
+    def _read_page(
+        self, number: int, looks_at_fonts: bool, is_careful: bool = False
+    ) -> tuple[ReadPage, list[PaintedImage]]:
         page = self.pages[number - 1]
         stated = attributes_of(page)
         seen, unit = seen_page(stated)
         resources = resources_of(stated)
-        walk = PageWalk(number, self._facts, seen.box, self._off)
+        walk = PageWalk(number, self._facts, seen.box, self._off, self._pictorial)
+        walk.parsed.is_careful = is_careful
         try:
             walk.page(page, resources, Matrix.scaling(unit, unit))
         except TooManyImages:
@@ -92,3 +110,11 @@ class PageReader:
         """Whether an image that was looked at is; None where none was."""
         found = self._facts.get(key)
         return found.has_alpha if found else None
+
+
+_HARMLESS = ("duplicate", "extraneous whitespace")
+
+
+def _is_damage(warning: str) -> bool:
+    """Whether a warning of the library speaks of something that was lost or guessed."""
+    return not any(words in warning for words in _HARMLESS)

@@ -64,6 +64,14 @@ def has_soft_mask(image: pikepdf.Object | Mapping[str, Any]) -> bool:
     return isinstance(within, int) and within > 0
 
 
+def is_opaque_blend(state: pikepdf.Dictionary) -> bool:
+    """Whether the blend mode of a graphics state lets colours hide those below."""
+    blends = state.get("/BM", "/Normal")
+    names = list(blends) if isinstance(blends, pikepdf.Array) else [blends]
+    # Of several, a reader takes the first that it knows.
+    return not names or any(names[0] == one for one in _OPAQUE_BLENDS)
+
+
 def _mixes(state: Any) -> bool:
     if not isinstance(state, pikepdf.Dictionary):
         return False
@@ -74,10 +82,7 @@ def _mixes(state: Any) -> bool:
                 return True
         except (TypeError, ValueError):
             continue
-    blends = state.get("/BM", "/Normal")
-    names = list(blends) if isinstance(blends, pikepdf.Array) else [blends]
-    # Of several, a reader takes the first that it knows.
-    if names and not any(names[0] == one for one in _OPAQUE_BLENDS):
+    if not is_opaque_blend(state):
         return True
     return isinstance(state.get("/SMask"), pikepdf.Dictionary)
 

@@ -102,5 +102,7 @@ def check_pdf(path: Path, name: str, target: Target) -> PdfCheck:
     with path.open("rb") as file:
         sha256 = file_digest(file, "sha256").hexdigest()
     fonts = sorted({font for one in stretches for font in one.loose_fonts})
-    read = read_from(name, {**stretches[-1].whole, "loose_fonts": fonts}, pages)
+    is_damaged = any(stretch.whole["is_damaged"] for stretch in stretches)
+    about = {**stretches[-1].whole, "loose_fonts": fonts, "is_damaged": is_damaged}
+    read = read_from(name, about, pages)
     return PdfCheck(pdf_report(read, sha256, target, pictures), images)

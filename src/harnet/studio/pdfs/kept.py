@@ -158,7 +158,9 @@ def _keep(session: Session, pdf_id: int, stretch: Stretch) -> bool:
     pdf.pages = [*pdf.pages, *(page_values(page) for page in stretch.pages)]
     pdf.done_steps, pdf.all_steps = len(pdf.pages), stretch.page_count
     fonts = {*pdf.whole.get("loose_fonts", ()), *stretch.loose_fonts}
-    pdf.whole = {**pdf.whole, **stretch.whole, "loose_fonts": sorted(fonts)}
+    is_damaged = pdf.whole.get("is_damaged", False) or stretch.whole["is_damaged"]
+    about = {"loose_fonts": sorted(fonts), "is_damaged": is_damaged}
+    pdf.whole = {**pdf.whole, **stretch.whole, **about}
     if pdf.counts is not None:
         new = _counted((painted_from(0, one) for one in stretch.pictures), target_of_pdf(pdf))
         pdf.counts = {verdict: count + new[verdict] for verdict, count in pdf.counts.items()}
