@@ -1,5 +1,6 @@
 """Strips and tiles put together again; every figure is known by construction."""
 
+import time
 from itertools import pairwise
 
 import pytest
@@ -112,3 +113,17 @@ class TestWholes:
         beside = Matrix(240, 0, 0, 120, 270, 40)
         wholes = wholes_of([*cut(600, 400, PLACED, 1, 5), *cut(600, 300, beside, 1, 4)])
         assert [(whole.px_h, len(whole.pieces)) for whole in wholes] == [(400, 5), (300, 4)]
+
+
+@pytest.mark.parametrize("dx, dy", [(0, 0), (0.4, 0.3), (2.0, 0.0), (17.0, 31.0)])
+def test_thousands_of_pieces_take_no_time(dx, dy):
+    """4 000 pieces on one spot, or in a row that fills no box, took minutes before."""
+    pieces = [
+        Piece(300, 200, Matrix(72, 0, 0, 48, 10 + dx * number, 10 + dy * (number % 7)))
+        for number in range(4000)
+    ]
+    start = time.process_time()
+    found = wholes_of(pieces)
+    assert sum(len(one.pieces) for one in found) == 4000
+    # A bound against a square, not a timing: ten thousand times as long were ten minutes.
+    assert time.process_time() - start < 10

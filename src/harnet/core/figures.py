@@ -1,6 +1,6 @@
 """Everything a designer is told about one placement against one target."""
 
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 
 from harnet.core.density import EffectiveDensity, headroom, pixels_needed, reach_pt
 from harnet.core.errors import ValueOutOfRange
@@ -8,7 +8,7 @@ from harnet.core.picture import Facts
 from harnet.core.placing import Placement, placed_at_native_size, source_from
 from harnet.core.target import Target
 from harnet.core.units import POINTS_PER_INCH
-from harnet.core.verdict import Verdict, verdict_of
+from harnet.core.verdict import Verdict, verdict_of_judged
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,42 +67,36 @@ def figures_of(placement: Placement, target: Target) -> Figures:
     decides = placement.deciding_density(target)
     is_bilevel = source.is_bilevel if decides is None else decides[1]
     limits = target.for_bits(is_bilevel)
-    figures = Figures(
+    ppi = limits.density_ppi
+    density, verdict, room = None, Verdict.FULL, None
+    reach: tuple[float | None, float | None] = (None, None)
+    crop: tuple[float | None, float | None] = (None, None)
+    if decides is not None:
+        density = decides[0]
+        verdict = verdict_of_judged(density.judged, limits)
+        room = headroom(density.judged, ppi)
+        if source.is_vector:
+            # The whole drawing is scaled until the image that decides meets the target.
+            by = density.worst / ppi
+            width, height = placement.drawn_size_pt
+            reach, crop = (width * by, height * by), (frame.width * by, frame.height * by)
+        else:
+            reach = reach_pt(int(source.px_w), ppi), reach_pt(int(source.px_h), ppi)
+            crop = frame.width * density.x / ppi, frame.height * density.y / ppi
+    return Figures(
         target=limits,
-        verdict=Verdict.FULL,
-        density=None,
-        headroom=None,
-        reach_w_pt=None,
-        reach_h_pt=None,
-        crop_reach_w_pt=None,
-        crop_reach_h_pt=None,
-        needed_px_w=pixels_needed(frame.width, limits.density_ppi),
-        needed_px_h=pixels_needed(frame.height, limits.density_ppi),
+        verdict=verdict,
+        density=density,
+        headroom=room,
+        reach_w_pt=reach[0],
+        reach_h_pt=reach[1],
+        crop_reach_w_pt=crop[0],
+        crop_reach_h_pt=crop[1],
+        needed_px_w=pixels_needed(frame.width, ppi),
+        needed_px_h=pixels_needed(frame.height, ppi),
         evenness=placement.evenness,
         is_uneven=placement.is_uneven,
-    )
-    if decides is None:
-        return figures
-    density, _ = decides
-    ppi = limits.density_ppi
-    if source.is_vector:
-        # The whole drawing is scaled until the image that decides meets the target.
-        by = density.worst / ppi
-        reach_w, reach_h = (length * by for length in placement.drawn_size_pt)
-        crop_w, crop_h = frame.width * by, frame.height * by
-    else:
-        reach_w, reach_h = reach_pt(int(source.px_w), ppi), reach_pt(int(source.px_h), ppi)
-        crop_w, crop_h = frame.width * density.x / ppi, frame.height * density.y / ppi
-    return replace(
-        figures,
         is_bilevel=is_bilevel,
-        verdict=verdict_of(density, target, is_bilevel),
-        density=density,
-        headroom=headroom(density.judged, ppi),
-        reach_w_pt=reach_w,
-        reach_h_pt=reach_h,
-        crop_reach_w_pt=crop_w,
-        crop_reach_h_pt=crop_h,
     )
 
 

@@ -8,6 +8,8 @@ from harnet.core.geometry import Matrix
 FEWEST_PIECES = 3
 """Two pictures may touch by chance; three that fit to the pixel hardly do."""
 _SAME_SHARE, _TOUCHING_PX, _FILLED = 0.002, 0.75, 0.99
+_MOST_UNFILLED, _CROWDED = 256, 2.0
+"""Common practice, no source: a row of tiles has fewer pieces, and none is painted twice."""
 _GRID_PT, _GRID_PX, _MOST_SHARE = 0.5, 3.0, 0.05
 """Printer drivers place strips on a grid of device dots and round their pixels, by as much.
 
@@ -60,6 +62,9 @@ def _picture_from(pieces: Sequence[Piece], first: int) -> Whole:
             break
         if number - first + 1 >= FEWEST_PIECES and group.is_filled:
             longest = group.whole(range(first, number + 1))
+        # Pieces that lie on each other, or leave a box unfilled for so long, make no picture.
+        if group.is_crowded or number - first - len(longest.pieces) > _MOST_UNFILLED:
+            break
     return longest
 
 
@@ -127,6 +132,12 @@ class _Group:
         """Whether the pieces fill the box around them, once over."""
         x1, y1, x2, y2 = self._box
         return _FILLED <= self._area / ((x2 - x1) * (y2 - y1)) <= 2 - _FILLED
+
+    @property
+    def is_crowded(self) -> bool:
+        """Whether the pieces would fill the box around them twice over."""
+        x1, y1, x2, y2 = self._box
+        return self._area > _CROWDED * (x2 - x1) * (y2 - y1)
 
     def whole(self, numbers: Sequence[int]) -> Whole:
         """The picture that the pieces make."""

@@ -7,9 +7,6 @@ from functools import cache
 from typing import Any
 
 import pikepdf
-from fontTools.agl import UV2AGL
-from fontTools.encodings.MacRoman import MacRoman
-from fontTools.encodings.StandardEncoding import StandardEncoding
 
 from harnet.core.geometry import Matrix
 from harnet.media.pdf.content import (
@@ -170,6 +167,11 @@ def glyph_matrix(state: TextState, x: float) -> Matrix:
 @cache
 def _encoding_named(name: str) -> Mapping[int, str]:
     """Glyph names by code in one of the encodings that PDF names (annex D)."""
+    # Few PDFs need the lists, and every reader would wait for them.
+    from fontTools.agl import UV2AGL  # noqa: PLC0415
+    from fontTools.encodings.MacRoman import MacRoman  # noqa: PLC0415
+    from fontTools.encodings.StandardEncoding import StandardEncoding  # noqa: PLC0415
+
     if name == "/MacRomanEncoding":
         return dict(enumerate(MacRoman))
     if name == "/WinAnsiEncoding":
