@@ -1,4 +1,4 @@
-"""Work for `harnet.media.bounded` that begins another process, and ends neither it nor itself."""
+"""Work for `harnet.media.bounded` as tests need it: endless, faulty, or asking where it is."""
 
 import os
 import signal
@@ -7,6 +7,23 @@ from pathlib import Path
 
 
 def work(order, tell):
+    asked = order.get("ask")
+    if asked == "surroundings":
+        return {"keys": sorted(os.environ)}
+    if asked == "fault":
+        return {"never": 1 / 0}
+    if asked == "write":
+        Path(order["path"]).write_bytes(bytes(50_000_000))
+        return {}
+    if asked == "wait":
+        Path(order["path"]).write_text(str(os.getpid()))
+        time.sleep(300)
+        return {}
+    return endless(order)
+
+
+def endless(order):
+    """Begins another process, and ends neither it nor itself."""
     pid = os.fork()
     if not pid:
         null = os.open(os.devnull, os.O_WRONLY)

@@ -400,7 +400,7 @@ def test_a_copy_of_100_megapixels_stays_under_400_mb(tmp_path):
     command = [sys.executable, "-m", "harnet.media.bounded", "harnet.media.printcopy"]
     told, peak_kb = [], 0
     with subprocess.Popen(
-        [*command, "120", "12000000000", "20000000000"],
+        [*command, "12000000000", "20000000000", "500"],
         stdin=subprocess.PIPE,
         stdout=subprocess.PIPE,
         text=True,

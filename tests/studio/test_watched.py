@@ -109,18 +109,18 @@ def test_a_file_that_changes_while_it_is_read_waits_for_the_next_look(
     desk, folder, watched, monkeypatch
 ):
     put(folder, "slipway.jpg")
-    honest = shelves.facts_of
+    honest = shelves.facts_apart
 
-    def growing(path):
-        facts = honest(path)
+    def growing(path, name):
+        facts = honest(path, name)
         with path.open("ab") as file:
             file.write(b"\0")
         return facts
 
-    monkeypatch.setattr(shelves, "facts_of", growing)
+    monkeypatch.setattr(shelves, "facts_apart", growing)
     (look,) = look_at_shelves(desk)
     assert look.new_count == 0 and "it changed while it was read" in look.troubles[0]
-    monkeypatch.setattr(shelves, "facts_of", honest)
+    monkeypatch.setattr(shelves, "facts_apart", honest)
     assert look_at_shelves(desk)[0].new_count == 1
 
 

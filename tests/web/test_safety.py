@@ -157,7 +157,7 @@ def test_the_ledger_as_csv(client, placed):
     assert lines[1].startswith("1,slipway.jpg,300,200,50.8,33.867,150.0,150.0,150.0,300,thin,-0.5")
 
 
-def test_a_pdf_is_known_but_not_placed(open_client, desk, new_job, on_shelf, tmp_path):
+def test_a_pdf_is_known_and_placed_as_vector(open_client, desk, new_job, on_shelf, tmp_path):
     canvas = Canvas(str(tmp_path / "flyer.pdf"), pagesize=(200, 100))
     canvas.showPage()
     canvas.save()
@@ -165,7 +165,7 @@ def test_a_pdf_is_known_but_not_placed(open_client, desk, new_job, on_shelf, tmp
     assert "70.6 × 35.3 mm" in open_client.get(f"/pictures/{picture_id}").text
     form = {"page": 1, "picture": picture_id}
     answer = open_client.post(f"/jobs/{job_id}/pages/place", data=form)
-    assert answer.status_code == 422 and "pictures of its own" in answer.text
+    assert answer.status_code == 200 and "Vector, sharp at any size" in answer.text
 
 
 def test_a_spread_of_many_pictures_opens_in_light(client, desk, placed):

@@ -1,6 +1,5 @@
 """`harnet check`: every image that PDFs paint, judged; one file or many, side by side."""
 
-import glob
 import json
 import sys
 from collections.abc import Iterable, Iterator, Sequence
@@ -9,6 +8,7 @@ from pathlib import Path
 
 import click
 
+from harnet.cli.files import paths_meant, patience_option
 from harnet.cli.tables import format_option, print_csv, print_json, print_table
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.target import Target
@@ -53,6 +53,7 @@ _PATH = click.Path(path_type=Path)
     type=_PATH,
     help="Write a report of one file, as .html, .pdf, .csv or .json by its ending.",
 )
+@patience_option
 @click.option("-q", "--quiet", is_flag=True, help="Say nothing; the exit code tells.")
 @click.option("-v", "--verbose", is_flag=True, help="List images that cannot be seen as well.")
 def check(
@@ -64,6 +65,7 @@ def check(
     report_path: Path | None,
     quiet: bool,
     verbose: bool,
+    patience: float,
 ) -> None:
     """Every image that FILES paint, with its effective ppi and verdict.
 
@@ -76,12 +78,12 @@ def check(
     except ValueOutOfRange as error:
         click.echo(str(error), err=True)
         sys.exit(_CANNOT_READ)
-    paths = _paths(files)
+    paths = paths_meant(files)
     if len(paths) != 1 and (notes_path is not None or report_path is not None):
         raise click.UsageError("--notes and --report go with one file")
     checks: list[PdfCheck] = []
     has_failed = False
-    for done, answer in enumerate(_answers(paths, target, jobs), 1):
+    for done, answer in enumerate(_answers(paths, target, jobs, patience), 1):
         if isinstance(answer, str):
             click.echo(answer, err=True)
             has_failed = True
@@ -99,28 +101,20 @@ def check(
     sys.exit(_SOME_FALL_SHORT if any(one.falls_short for one in checks) else 0)
 
 
-def _paths(files: Sequence[str]) -> list[Path]:
-    """The files meant; a pattern that the shell left alone is resolved here."""
-    paths: list[Path] = []
-    for text in files:
-        # Not by Path.glob, which takes no pattern that begins with a slash.
-        found = sorted(glob.glob(text, recursive=True)) if glob.has_magic(text) else []  # noqa: PTH207
-        paths += [Path(one) for one in found] or [Path(text)]
-    return list(dict.fromkeys(paths))
-
-
-def _answers(paths: Sequence[Path], target: Target, jobs: int) -> Iterator[PdfCheck | str]:
+def _answers(
+    paths: Sequence[Path], target: Target, jobs: int, patience: float
+) -> Iterator[PdfCheck | str]:
     """The check of each file in turn, or the sentence that says why it cannot be read."""
     if jobs == 1 or len(paths) == 1:
-        yield from (_answer(path, target) for path in paths)
+        yield from (_answer(path, target, patience) for path in paths)
         return
     with ProcessPoolExecutor(jobs) as pool:
-        yield from pool.map(_answer, paths, [target] * len(paths))
+        yield from pool.map(_answer, paths, [target] * len(paths), [patience] * len(paths))
 
 
-def _answer(path: Path, target: Target) -> PdfCheck | str:
+def _answer(path: Path, target: Target, patience: float) -> PdfCheck | str:
     try:
-        return check_pdf(path, str(path), target)
+        return check_pdf(path, str(path), target, patience)
     except UnreadableFile as error:
         return str(error)
 

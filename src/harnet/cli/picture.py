@@ -6,6 +6,7 @@ from typing import NoReturn
 
 import click
 
+from harnet.cli.files import paths_meant, patience_option
 from harnet.cli.tables import Row, format_option, print_csv, print_json, print_table
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.figures import reach_at_pt
@@ -13,28 +14,31 @@ from harnet.core.picture import Facts
 from harnet.core.placing import placed_at_native_size, source_from
 from harnet.core.units import Unit, from_points
 from harnet.media.errors import UnreadableFile
-from harnet.media.facts.read import facts_of
+from harnet.media.facts.apart import facts_apart, facts_of_each
 
 _CANNOT_READ = 2
 _PATH = click.Path(path_type=Path)
 
 
 @click.command()
-@click.argument("files", nargs=-1, required=True, type=_PATH)
+@click.argument("files", nargs=-1, required=True)
 @format_option
-def facts(files: tuple[Path, ...], form: str) -> None:
+@patience_option
+def facts(files: tuple[str, ...], form: str, patience: float) -> None:
     """What picture FILES say of themselves: pixels, density tag, colour, bits.
 
-    Exit code 2 when a file cannot be read; the others are still listed.
+    FILES may hold patterns such as "in/*.tif". Exit code 2 when a file cannot be read; the others
+    are still listed.
     """
     rows: list[Row] = []
     has_failed = False
-    for path in files:
-        try:
-            rows.append(facts_row(str(path), facts_of(path, str(path))))
-        except UnreadableFile as error:
-            click.echo(str(error), err=True)
+    paths = paths_meant(files)
+    for path, found in zip(paths, facts_of_each(paths, patience=patience), strict=True):
+        if isinstance(found, UnreadableFile):
+            click.echo(str(found), err=True)
             has_failed = True
+        else:
+            rows.append(facts_row(str(path), found))
     if form == "json":
         print_json(rows)
     elif form == "csv":
@@ -97,7 +101,7 @@ def _least_inside(found: Facts) -> float | None:
 def reach(file: Path, ppi: float, unit: str, form: str) -> None:
     """The largest size FILE can print at a density."""
     try:
-        found = facts_of(file, str(file))
+        found = facts_apart(file, str(file))
         shown_in = Unit.named(unit)
         size = reach_at_pt(found, ppi)
         if size is None:

@@ -25,7 +25,7 @@ from collections.abc import Callable, Iterator
 from contextlib import suppress
 from typing import IO, Any
 
-from harnet.media.errors import OwnFault, UnreadableFile
+from harnet.media.errors import BeyondBounds, OwnFault, UnreadableFile
 
 Order = dict[str, Any]
 Told = int | list[Any]
@@ -51,20 +51,22 @@ def work_apart(
     tell: Tell | None = None,
     look_up: Callable[[], None] | None = None,
     file_bytes: int = _FILE_BYTES,
+    processor_seconds: float | None = None,
 ) -> Order:
     """Runs `module.work` in a process of its own and returns its answer; `name` is the file's.
 
     Whatever `tell` or `look_up` raises ends the process and goes on to the caller: so work is
     cancelled. `look_up` is called twice a second while there is nothing to hear. `memory_bytes`
     bounds the address space, to which shared libraries and mapped files count; `file_bytes` any
-    file that is written.
+    file that is written; `processor_seconds` the work, where that is not to be four times the wait.
 
     Raises:
         UnreadableFile: the work raised it, took too long, or was brought down.
         OwnFault: the work failed by a fault that is not the file's; the log has it.
     """
-    command = [sys.executable, "-m", "harnet.media.bounded", module, f"{seconds:g}"]
-    command += [str(memory_bytes), str(file_bytes)]
+    command = [sys.executable, "-m", "harnet.media.bounded", module]
+    processor = 4 * seconds if processor_seconds is None else processor_seconds
+    command += [str(memory_bytes), str(file_bytes), str(max(1, round(processor)))]
     surroundings = {key: os.environ[key] for key in _PASSED_ON if key in os.environ}
     with (
         tempfile.TemporaryFile() as said_wrong,
@@ -103,13 +105,16 @@ def work_apart(
             process.wait()
             _log_end(said_wrong, module, name, process.returncode)
     if is_late or (answer is None and process.returncode == -signal.SIGXCPU):
-        raise UnreadableFile(
-            name, f"reading it took longer than {seconds:g} seconds", "Save it anew, simpler"
+        most = seconds if is_late else processor
+        raise BeyondBounds(
+            name, f"reading it took longer than {most:g} seconds", "Save it anew, simpler"
         )
     if answer is None:
-        raise UnreadableFile(name, "its content brought the decoder down", "Save it anew")
+        raise BeyondBounds(name, "its content brought the decoder down", "Save it anew")
     if "fault" in answer:
         raise OwnFault(name)
+    if "beyond" in answer:
+        raise BeyondBounds(name, answer["trouble"], answer["advice"])
     if "trouble" in answer:
         raise UnreadableFile(name, answer["trouble"], answer["advice"])
     return answer
@@ -172,12 +177,11 @@ def _wait_for_end() -> None:
     os.killpg(0, signal.SIGKILL)
 
 
-def _main(module: str, seconds: float, memory_bytes: int, file_bytes: int) -> None:
+def _main(module: str, memory_bytes: int, file_bytes: int, processor: int) -> None:
     die_with_parent()
     resource.setrlimit(resource.RLIMIT_AS, (memory_bytes, memory_bytes))
     resource.setrlimit(resource.RLIMIT_FSIZE, (file_bytes, file_bytes))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
-    processor = max(1, round(4 * seconds))
     resource.setrlimit(resource.RLIMIT_CPU, (processor, processor + 5))
     order = json.loads(sys.stdin.readline())
     try:
@@ -190,6 +194,7 @@ def _main(module: str, seconds: float, memory_bytes: int, file_bytes: int) -> No
         answer = {"trouble": error.trouble, "advice": error.advice}
     except MemoryError:
         answer = {
+            "beyond": True,
             "trouble": f"reading it takes more than {memory_bytes // 1_000_000} MB of memory",
             "advice": "Save it anew, simpler",
         }
@@ -200,4 +205,4 @@ def _main(module: str, seconds: float, memory_bytes: int, file_bytes: int) -> No
 
 
 if __name__ == "__main__":
-    _main(sys.argv[1], float(sys.argv[2]), int(sys.argv[3]), int(sys.argv[4]))
+    _main(sys.argv[1], *map(int, sys.argv[2:5]))

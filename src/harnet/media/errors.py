@@ -16,6 +16,14 @@ class UnreadableFile(Exception):
         return UnreadableFile, (self.name, self.trouble, self.advice)
 
 
+class BeyondBounds(UnreadableFile):
+    """A file took more time or memory than it may, or brought its reader down."""
+
+    def __reduce__(self) -> tuple[type["BeyondBounds"], tuple[str, str, str]]:
+        """How it goes from one process to another."""
+        return BeyondBounds, (self.name, self.trouble, self.advice)
+
+
 class TooLarge(Exception):
     """What was to be made does not fit its limit; the text is a sentence for the designer."""
 

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from harnet.core.picture import facts_as_row
 from harnet.core.rights import tidied
 from harnet.media.errors import UnreadableFile
-from harnet.media.facts.read import facts_of
+from harnet.media.facts.apart import facts_apart
 from harnet.store.base import now_utc
 from harnet.store.blobs import sha256_of
 from harnet.store.models import Edit, Item, Picture, PrintCopy, Shelf
@@ -174,7 +174,7 @@ def _add(session: Session, shelf: Shelf, path: Path) -> None:
     try:
         before = path.stat()
         sha256 = sha256_of(path)
-        facts = facts_of(path)
+        facts = facts_apart(path, path.name)
         after = path.stat()
     except OSError as error:
         reason = (error.strerror or str(error)).lower()

@@ -7,6 +7,7 @@ from harnet.media.facts.source import HeaderSource
 from harnet.media.facts.tiff import exif_directory
 
 _MOST_FRAMES = 100_000
+_BMP_BITS = (1, 2, 4, 8, 16, 24, 32)
 
 
 def read_gif(source: HeaderSource) -> Header:
@@ -15,6 +16,9 @@ def read_gif(source: HeaderSource) -> Header:
     offset = 13 + _table_bytes(flags)
     frames, alpha = 0, False
     while frames <= _MOST_FRAMES:
+        if frames and offset >= source.size_bytes:
+            # Some writers leave the trailer out; every frame is whole.
+            break
         (kind,) = source.unpack("B", offset)
         if kind == 0x3B:
             break
@@ -54,11 +58,13 @@ def read_bmp(source: HeaderSource) -> Header:
     data_at, header_size = source.unpack("<II", 10)
     if header_size < 16:
         width, height, _, bits = source.unpack("<HHHH", 18)
+        if width < 1 or height < 1 or bits not in _BMP_BITS:
+            raise source.trouble("its BMP header makes no sense")
         return Header("bmp", width, height, _bmp_colour(bits), 8, 3, compression="none")
     width, height, _, bits, packing, _, x, y = source.unpack("<iiHHIIii", 18)
     height = abs(height)
-    if width < 1 or height < 1:
-        raise source.trouble("its BMP header gives no size")
+    if width < 1 or height < 1 or bits not in _BMP_BITS:
+        raise source.trouble("its BMP header makes no sense")
     if packing == 0 and data_at + (width * bits + 31) // 32 * 4 * height > source.size_bytes:
         raise source.broken_off()
     colour = _bmp_colour(bits)
@@ -67,15 +73,18 @@ def read_bmp(source: HeaderSource) -> Header:
         is_ink_and_paper = {table[:3], table[4:7]} == {b"\0\0\0", b"\xff\xff\xff"}
         colour = Colour.BILEVEL if is_ink_and_paper else Colour.PALETTE
     has_density = x > 0 and y > 0
+    # The alpha mask stands behind those of the colours, in headers that have room for it.
+    has_alpha = packing in (3, 6) and bits in (16, 32) and header_size >= 56
+    has_alpha = has_alpha and source.unpack("<I", 66)[0] != 0
     return Header(
         "bmp",
         width,
         height,
         colour,
         1 if colour is Colour.BILEVEL else 8,
-        1 if bits <= 8 else 4 if packing == 3 and bits == 32 else 3,
-        alpha=packing == 3 and bits == 32,
-        compression="none" if packing in (0, 3) else "RLE",
+        1 if bits <= 8 else 4 if has_alpha else 3,
+        alpha=has_alpha,
+        compression="none" if packing in (0, 3, 6) else "RLE",
         density_x=x * MM_PER_INCH / 1000 if has_density else None,
         density_y=y * MM_PER_INCH / 1000 if has_density else None,
     )

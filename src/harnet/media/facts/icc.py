@@ -3,6 +3,7 @@
 import struct
 
 _UNNAMED = "unnamed profile"
+_MOST_BYTES = 100_000
 
 
 def profile_name(profile: bytes | None) -> str | None:
@@ -20,7 +21,7 @@ def profile_name(profile: bytes | None) -> str | None:
             break
         signature, offset, size = struct.unpack(">4sII", entry)
         if signature == b"desc":
-            return _text(profile[offset : offset + size]) or _UNNAMED
+            return _text(profile[offset : offset + min(size, _MOST_BYTES)]) or _UNNAMED
     return _UNNAMED
 
 

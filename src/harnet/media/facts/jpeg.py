@@ -1,16 +1,20 @@
 """JPEG headers (ITU-T T.81), with their JFIF, Exif and ICC segments."""
 
+import re
 import struct
 
 from harnet.core.picture import Colour
 from harnet.media.facts.header import Header
-from harnet.media.facts.source import HeaderSource
+from harnet.media.facts.source import FETCH_AGAIN, HeaderSource
 from harnet.media.facts.tiff import Directory, exif_directory
 
 _START_OF_FRAME = frozenset(range(0xC0, 0xD0)) - {0xC4, 0xC8, 0xCC}
 _START_OF_SCAN, _END, _TABLES = 0xDA, 0xD9, 0xDB
 _APP0, _APP1, _APP2 = 0xE0, 0xE1, 0xE2
 _STANDALONE = frozenset({0x01, *range(0xD0, 0xD8)})
+_MARKER = re.compile(rb"\xff[^\x00\xff]", re.DOTALL)
+_BLOCK, _MOST_JUNK = 64, 1_000_000
+"""Markers usually follow at once; some writers leave padding before them."""
 _PER_INCH = {1: 1.0, 2: 2.54}
 """JFIF (ISO/IEC 10918-5) density units; 0 states only an aspect ratio."""
 
@@ -82,11 +86,16 @@ def read_jpeg(source: HeaderSource) -> Header:
 
 def _next_marker(source: HeaderSource, offset: int) -> tuple[int, int]:
     """The marker at or after `offset`, and where its segment's length stands."""
-    first, marker = source.at(offset, 2)
-    while first != 0xFF or marker in (0x00, 0xFF):
-        offset += 1
-        first, marker = source.at(offset, 2)
-    return marker, offset + 2
+    end = min(source.size_bytes, offset + _MOST_JUNK)
+    while offset + 1 < end:
+        block = source.at(offset, min(_BLOCK, source.size_bytes - offset))
+        found = _MARKER.search(block)
+        if found is not None:
+            return found[0][-1], offset + found.end()
+        offset += len(block) - 1
+    if end == source.size_bytes:
+        raise source.broken_off()
+    raise source.trouble("between its JPEG segments there is something else", FETCH_AGAIN)
 
 
 def _quality(tables: bytes) -> int | None:

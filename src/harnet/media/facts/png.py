@@ -12,6 +12,8 @@ _GREY, _RGB, _PALETTE, _GREY_ALPHA, _RGB_ALPHA = 0, 2, 3, 4, 6
 _CHANNELS = {_GREY: 1, _RGB: 3, _PALETTE: 1, _GREY_ALPHA: 2, _RGB_ALPHA: 4}
 _PALETTE_SAMPLE_BITS = 8
 """ISO/IEC 15948: the sample depth of an indexed picture is 8 whatever its index takes."""
+_FRAME_BYTES = 38
+"""A frame's control chunk alone; no file holds more frames than it has room for."""
 _MOST_ICC_BYTES = 10_000_000
 _METRES_PER_INCH = MM_PER_INCH / 1000
 
@@ -60,15 +62,15 @@ def read_png(source: HeaderSource) -> Header:
         density_x=density[0],
         density_y=density[1],
         icc=_profile(chunks.get(b"iCCP", b"")),
-        frames=_frames(chunks.get(b"acTL", b"")),
+        frames=_frames(chunks.get(b"acTL", b""), source.size_bytes),
         orientation=exif.number(274, 1) if exif else 1,
     )
 
 
-def _frames(control: bytes) -> int:
+def _frames(control: bytes, size_bytes: int) -> int:
     """acTL begins with the number of frames, 1 to 2³¹ − 1 (PNG, third edition, 11.3.6.1)."""
     stated = int.from_bytes(control[:4], "big")
-    return stated if 1 <= stated < 2**31 else 1
+    return stated if 1 <= stated <= size_bytes // _FRAME_BYTES else 1
 
 
 def _density(phys: bytes) -> tuple[float | None, float | None]:

@@ -18,6 +18,12 @@ from harnet.media.facts.tiff import read_tiff
 from harnet.media.limits import MAX_PIXELS
 
 _SNIFFED_BYTES = 1024
+_MOST_BITS, _MOST_FRAMES, _HIGHEST_PPI, _LONGEST_TEXT = 64, 100_000, 1e6, 200
+_STILL_BRANDS = frozenset(
+    {b"mif1", b"mif2", b"miaf", b"msf1", b"heic", b"heix", b"heim", b"heis", b"hevc", b"hevx"}
+    | {b"avif", b"avis", b"mif3", b"jpeg", b"1pic"}
+)
+"""ISO/IEC 23008-12 and the AVIF specification, from memory."""
 _KNOWN = "JPEG, PNG, TIFF, WebP, GIF, BMP, HEIF, AVIF, SVG or PDF"
 
 
@@ -74,17 +80,38 @@ def _raster_header(source: HeaderSource, start: bytes, path: Path) -> Header | N
         return read_bmp(source)
     if start[:4] == b"RIFF" and start[8:12] == b"WEBP":
         return read_webp(source)
-    if start[4:8] == b"ftyp":
+    if start[4:8] == b"ftyp" and _is_heif(start):
         return read_heif(path, source.name)
     return None
 
 
+def _is_heif(start: bytes) -> bool:
+    """Whether the brands name a still picture; films are made of the same boxes."""
+    length = min(int.from_bytes(start[:4], "big"), len(start))
+    brands = {start[8:12], *(start[at : at + 4] for at in range(16, length, 4))}
+    return bool(brands & _STILL_BRANDS)
+
+
 def _looks_like_xml(start: bytes) -> bool:
+    if start.startswith((b"\xff\xfe", b"\xfe\xff")):
+        start = start.decode("utf-16", "ignore").encode()
     text = start.removeprefix(b"\xef\xbb\xbf").lstrip()
-    return text.startswith((b"<?xml", b"<svg", b"<!--", b"<!DOCTYPE svg")) or b"<svg" in text
+    if not text.startswith(b"<"):
+        return False
+    return (
+        text.startswith((b"<?xml", b"<svg", b"<!--", b"<!DOCTYPE svg"))
+        or b"<svg" in text
+        or b"www.w3.org/2000/svg" in text
+    )
 
 
 def _facts_from(header: Header, size_bytes: int, name: str) -> Facts:
+    if header.stored_w < 1 or header.stored_h < 1:
+        raise UnreadableFile(name, "its header gives no size", "Fetch or export it again")
+    if not 1 <= header.bits <= _MOST_BITS:
+        raise UnreadableFile(
+            name, f"its header gives {header.bits} bits per channel", "Fetch or export it again"
+        )
     pixels = header.stored_w * header.stored_h
     if pixels > MAX_PIXELS:
         raise UnreadableFile(
@@ -95,7 +122,7 @@ def _facts_from(header: Header, size_bytes: int, name: str) -> Facts:
         )
     px_w, px_h = turned_upright(header.stored_w, header.stored_h, header.orientation)
     lies_on_side = (px_w, px_h) != (header.stored_w, header.stored_h) or header.orientation > 4
-    x, y = header.density_x, header.density_y
+    x, y = _possible(header.density_x), _possible(header.density_y)
     return Facts(
         Kind.RASTER,
         header.format,
@@ -108,10 +135,21 @@ def _facts_from(header: Header, size_bytes: int, name: str) -> Facts:
         header.channels,
         header.alpha,
         header.lossy,
-        profile_name(header.icc),
-        header.frames,
+        _short(profile_name(header.icc)),
+        max(1, min(header.frames, _MOST_FRAMES)),
         size_bytes,
         orientation=header.orientation if 1 <= header.orientation <= 8 else 1,
         compression=header.compression,
         jpeg_quality=header.jpeg_quality,
     )
+
+
+def _possible(density_ppi: float | None) -> float | None:
+    """A density tag that some picture could have; None for any other."""
+    if density_ppi is None or not 0 < density_ppi <= _HIGHEST_PPI:
+        return None
+    return density_ppi
+
+
+def _short(text: str | None) -> str | None:
+    return None if text is None else text[:_LONGEST_TEXT]

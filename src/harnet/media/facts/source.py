@@ -8,6 +8,8 @@ from harnet.media.errors import UnreadableFile
 
 BREAKS_OFF = "the file breaks off before its end"
 FETCH_AGAIN = "Fetch or export it again"
+MOST_READS, MOST_BYTES = 200_000, 100_000_000
+"""What reading one header may take; the largest real ones, with their profiles, take a tenth."""
 
 
 class HeaderSource:
@@ -38,12 +40,20 @@ class HeaderSource:
         self._file.seek(0)
         return self._file.read(length)
 
+    reads = taken = 0
+    """How many pieces, and how many bytes, were read so far."""
+
     def at(self, offset: int, length: int) -> bytes:
         """Exactly `length` bytes at `offset`.
 
         Raises:
-            UnreadableFile: the file is shorter than that.
+            UnreadableFile: the file is shorter than that, or its header asks for more than any
+                header needs.
         """
+        self.reads += 1
+        self.taken += max(0, length)
+        if self.reads > MOST_READS or self.taken > MOST_BYTES:
+            raise self.trouble("its header asks for more than any picture's", FETCH_AGAIN)
         if offset < 0 or length < 0 or offset + length > self.size_bytes:
             raise self.broken_off()
         self._file.seek(offset)
@@ -58,11 +68,12 @@ class HeaderSource:
 
     def last_index_of(self, mark: bytes, from_offset: int) -> int:
         """Where `mark` stands last at or after `from_offset`, −1 if nowhere."""
-        block = 1 << 16
+        block = 1 << 20
         end = self.size_bytes
         while end > from_offset:
             begin = max(from_offset, end - block)
-            found = self.at(begin, min(end + len(mark) - 1, self.size_bytes) - begin).rfind(mark)
+            self._file.seek(begin)
+            found = self._file.read(min(end + len(mark) - 1, self.size_bytes) - begin).rfind(mark)
             if found >= 0:
                 return begin + found
             end = begin

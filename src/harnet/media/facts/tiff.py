@@ -1,7 +1,11 @@
 """TIFF headers (TIFF 6.0; BigTIFF), and the Exif block, which is a small TIFF."""
 
 import io
+import math
 import struct
+import sys
+from array import array
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from harnet.core.picture import Colour
@@ -29,13 +33,28 @@ _COMPRESSIONS = {
     32773: "PackBits",
     34925: "LZMA",
     50000: "Zstandard",
+    22610: "JPEG XR",
+    33003: "JPEG 2000",
+    33005: "JPEG 2000",
+    34712: "JPEG 2000",
+    34892: "JPEG",
+    34934: "JPEG XR",
     50001: "WebP",
+    50002: "JPEG XL",
 }
-_LOSSY = {6, 7}
+_LOSSY = {6, 7, 22610, 33003, 33005, 34712, 34892, 34934, 50001, 50002}
+"""Those that lose, or may: the header does not say which of these kept every figure."""
 _INCH, _CENTIMETRE = 2, 3
-_MOST_VALUES = 4_000_000
+_MOST_BITS, _MOST_SAMPLES = 64, 64
+_MOST_VALUES, _MOST_STRIPS = 1_000, 4_000_000
+_STRIP_TAGS = frozenset({_STRIP_OFFSETS, _STRIP_BYTES, _TILE_OFFSETS, _TILE_BYTES})
+_WANTED = _STRIP_TAGS | {
+    *(_WIDTH, _HEIGHT, _BITS, _COMPRESSION, _PHOTOMETRIC, _ORIENTATION, _SAMPLES),
+    *(_X_DENSITY, _Y_DENSITY, _UNIT, _EXTRA, _INK_SET, _ICC),
+}
+"""The tags that are read; of any other not a byte."""
 
-Values = tuple[float, ...]
+Values = Sequence[float]
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,14 +68,14 @@ class Directory:
     def number(self, tag: int, default: int) -> int:
         """The first value of a tag as a whole number."""
         values = self.tags.get(tag)
-        return int(values[0]) if values else default
+        return int(values[0]) if values and math.isfinite(values[0]) else default
 
     @property
     def density_ppi(self) -> tuple[float | None, float | None]:
         """The density tag, None without one or where its unit says that it is only a ratio."""
         per_inch = {_INCH: 1.0, _CENTIMETRE: 2.54}.get(self.number(_UNIT, _INCH))
         found = (self.tags.get(_X_DENSITY), self.tags.get(_Y_DENSITY))
-        if per_inch is None or not all(values and values[0] > 0 for values in found):
+        if per_inch is None or not all(values and 0 < values[0] < math.inf for values in found):
             return None, None
         x, y = (values[0] * per_inch for values in found if values)
         return x, y
@@ -85,10 +104,16 @@ def exif_directory(block: bytes, name: str) -> Directory | None:
         raise
 
 
-def read_directory(
-    source: HeaderSource, order: str, offset: int, is_big: bool, tags: frozenset[int] | None = None
-) -> Directory:
-    """The directory at `offset`; only the tags asked for are read, all of them without `tags`."""
+def next_directory(source: HeaderSource, order: str, offset: int, is_big: bool) -> int:
+    """Where the directory behind the one at `offset` lies, 0 for nowhere; no entry is read."""
+    layout, entry_size = ("Q", 20) if is_big else ("H", 12)
+    (count,) = source.unpack(order + layout, offset)
+    end = offset + struct.calcsize(order + layout) + count * entry_size
+    return source.unpack(order + ("Q" if is_big else "I"), end)[0]
+
+
+def read_directory(source: HeaderSource, order: str, offset: int, is_big: bool) -> Directory:
+    """The directory at `offset`, as far as its tags are of interest."""
     count_layout, entry_layout, entry_size = ("Q", "HHQ", 20) if is_big else ("H", "HHI", 12)
     (count,) = source.unpack(order + count_layout, offset)
     if count > 65_535:
@@ -99,21 +124,35 @@ def read_directory(
     for index in range(count):
         at = base + index * entry_size
         tag, kind, number = source.unpack(order + entry_layout, at)
-        if kind not in (*_TYPES, 7) or (tags is not None and tag not in tags):
+        if kind not in (*_TYPES, 7) or tag not in _WANTED or tag in found:
             continue
         size = number * (1 if kind == 7 else struct.calcsize("=" + _TYPES[kind]))
         value_at = at + (12 if is_big else 8)
         if size > (8 if is_big else 4):
             (value_at,) = source.unpack(order + ("Q" if is_big else "I"), value_at)
+        most = _MOST_STRIPS if tag in _STRIP_TAGS else _MOST_VALUES
         if tag == _ICC:
-            icc = source.at(value_at, size)
-        elif kind not in (2, 7) and 0 < number <= _MOST_VALUES:
+            icc = icc or source.at(value_at, size)
+        elif tag in _STRIP_TAGS and kind in _WHOLE and number <= most:
+            found[tag] = _whole_numbers(source.at(value_at, size), order, kind)
+        elif kind not in (2, 7) and 0 < number <= most:
             raw = struct.unpack(
                 f"{order}{number * len(_TYPES[kind])}{_TYPES[kind][0]}", source.at(value_at, size)
             )
             found[tag] = _ratios(raw) if kind in (5, 10) else raw
     (following,) = source.unpack(order + ("Q" if is_big else "I"), base + count * entry_size)
     return Directory(found, following, icc)
+
+
+_WHOLE = {1: "B", 3: "H", 4: "I", 13: "I", 16: "Q", 18: "Q"}
+
+
+def _whole_numbers(data: bytes, order: str, kind: int) -> Values:
+    """Many numbers without an object for each."""
+    numbers = array(_WHOLE[kind], data)
+    if (order == ">") != (sys.byteorder == "big"):
+        numbers.byteswap()
+    return numbers
 
 
 def _ratios(raw: tuple[int, ...]) -> Values:
@@ -139,7 +178,7 @@ def read_tiff(source: HeaderSource) -> Header:
     frames, seen, following = 1, {offset}, first.next_offset
     while following and following not in seen and frames < MAX_IFDS:
         seen.add(following)
-        following = read_directory(source, order, following, is_big, frozenset()).next_offset
+        following = next_directory(source, order, following, is_big)
         frames += 1
     width, height = first.number(_WIDTH, 0), first.number(_HEIGHT, 0)
     if width < 1 or height < 1:
@@ -147,6 +186,8 @@ def read_tiff(source: HeaderSource) -> Header:
     _require_all_data(source, first)
     samples = first.number(_SAMPLES, 1)
     bits = first.number(_BITS, 1)
+    if not 1 <= bits <= _MOST_BITS or not 1 <= samples <= _MOST_SAMPLES:
+        raise source.trouble(f"its header gives {samples} channels of {bits} bits")
     extra = first.tags.get(_EXTRA, ())
     compression = first.number(_COMPRESSION, 1)
     x, y = first.density_ppi

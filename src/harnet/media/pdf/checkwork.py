@@ -50,10 +50,15 @@ def work(order: Order, tell: Tell) -> Order:
             file.write_text(json.dumps(values))
             return number
 
+        reader = PageReader(pdf, order["name"], order.get("processor_seconds"))
+        if count:
+            # What is known of the whole goes first, whatever the pages bring.
+            look(reader, 0, range(0))
+            tell(0)
         stretches = stretches_of(count, order["first_pages"], order["pages_at_once"])
         # A damaged PDF would be mended once more by each of several processes.
         hands = 1 if is_damaged else HANDS
-        for number in in_order(path, PageReader(pdf, order["name"]), stretches, look, hands):
+        for number in in_order(path, reader, stretches, look, hands):
             tell(number)
     return {}
 

@@ -68,6 +68,8 @@ def is_nothing(box: Bounds | None) -> bool:
 
 def is_upright(matrix: Matrix) -> bool:
     """Whether a matrix maps upright rectangles to upright ones, quarter turns included."""
+    if matrix.b == 0 and matrix.c == 0:
+        return True
     a, b, c, d = (abs(value) for value in matrix.as_tuple()[:4])
     most = max(a, b, c, d) * _FLAT
     return (b <= most and c <= most) or (a <= most and d <= most)

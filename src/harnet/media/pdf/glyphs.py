@@ -1,7 +1,6 @@
 """Type 3 fonts, whose glyphs are small pages that may paint images (ISO 32000-2, 9.6.4)."""
 
 from collections.abc import Iterator, Mapping
-from copy import copy
 from dataclasses import dataclass
 from functools import cache
 from typing import Any
@@ -84,7 +83,10 @@ class TextState:
 
     def copy(self) -> "TextState":
         """The state as it is now."""
-        return copy(self)
+        other = TextState()
+        for name in self.__slots__:
+            setattr(other, name, getattr(self, name))
+        return other
 
     def take(self, name: str, operands: list[Any], fonts: Mapping[str, Type3Font]) -> None:
         """Takes in an operator; of those that show text, what they do before.

@@ -22,4 +22,23 @@ def mended(path: Path) -> pikepdf.Pdf | None:
         return pdf if len(pdf.pages) else None
     # Both raise whatever goes wrong within, and the file is hostile.
     except Exception:
+        return _from_pages_alone(path)
+
+
+def _from_pages_alone(path: Path) -> pikepdf.Pdf | None:
+    """The pages that are found among a PDF's objects, in a tree of their own."""
+    out = io.BytesIO()
+    try:
+        reader, writer = pypdf.PdfReader(path), pypdf.PdfWriter()
+        numbers = sorted(number for table in reader.xref.values() for number in table)
+        for number in numbers:
+            thing = reader.get_object(number)
+            if isinstance(thing, pypdf.generic.DictionaryObject) and thing.get("/Type") == "/Page":
+                page = pypdf.PageObject(reader, thing.indirect_reference)
+                page.update({key: thing.raw_get(key) for key in thing if key != "/Parent"})
+                writer.add_page(page)
+        writer.write(out)
+        pdf = pikepdf.open(out)
+        return pdf if len(pdf.pages) else None
+    except Exception:
         return None

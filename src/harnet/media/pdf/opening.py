@@ -11,7 +11,7 @@ from harnet.media.errors import UnreadableFile
 from harnet.media.limits import MAX_PDF_PAGES
 from harnet.media.pdf.signature import FETCH_AGAIN, require_pdf
 
-_TAIL_BYTES = 2048
+_BLOCK_BYTES = 1 << 20
 _REFUSED = (pikepdf.PdfError, ValueError, RuntimeError, TypeError)
 _NO_PAGE = "Pages tree includes"
 _DAMAGED = "file is damaged"
@@ -42,6 +42,8 @@ def opened_and_told(path: Path, name: str | None = None) -> Iterator[tuple[pikep
     with pdf:
         page_count = len(pdf.pages)
         if page_count == 0:
+            page_count, is_damaged = _pages_gathered(pdf), True
+        if page_count == 0:
             raise UnreadableFile(shown, "the PDF has no pages")
         if page_count > MAX_PDF_PAGES:
             raise UnreadableFile(
@@ -66,13 +68,30 @@ def _open(path: Path, shown: str) -> tuple[pikepdf.Pdf, bool]:
         raise UnreadableFile(
             shown, "the PDF is encrypted and needs a password", "Save it without one and try again"
         ) from None
-    except _REFUSED:
-        pass
+    except _REFUSED as error:
+        if "ncrypt" in str(error):
+            raise UnreadableFile(
+                shown,
+                "the PDF is encrypted in a way that Harnet cannot open, such as for certificates",
+                "Save it without encryption and try again",
+            ) from None
     again = _mended(path) if has_end else None
     if again is not None:
         return again, True
     trouble = "the PDF is damaged" if has_end else "the PDF breaks off before its end"
     raise UnreadableFile(shown, trouble, FETCH_AGAIN)
+
+
+def _pages_gathered(pdf: pikepdf.Pdf) -> int:
+    """Puts pages that no tree holds into one, in the order of the file; returns how many."""
+    found = [
+        thing
+        for thing in pdf.objects
+        if isinstance(thing, pikepdf.Dictionary) and thing.get("/Type") == "/Page"
+    ]
+    for page in found[: MAX_PDF_PAGES + 1]:
+        pdf.pages.append(pikepdf.Page(page))
+    return len(pdf.pages)
 
 
 class _Heard(logging.Handler):
@@ -110,13 +129,13 @@ def _mended(path: Path) -> pikepdf.Pdf | None:
 
 
 def _has_end(path: Path) -> bool:
-    """Whether the end is there; some storage fills files up with zeros behind it."""
+    """Whether the end is there; mail and storage leave all sorts of bytes behind it."""
     with path.open("rb") as file:
-        at = path.stat().st_size
-        end = b""
-        while at > 0 and len(end) < _TAIL_BYTES:
-            start = max(0, at - _TAIL_BYTES)
+        end = path.stat().st_size
+        while end > 0:
+            start = max(0, end - _BLOCK_BYTES)
             file.seek(start)
-            end = (file.read(at - start) + end).rstrip(b"\0 \t\r\n")
-            at = start
-        return b"%%EOF" in end
+            if b"%%EOF" in file.read(end - start + len(b"%%EOF")):
+                return True
+            end = start
+    return False

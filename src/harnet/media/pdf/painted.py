@@ -3,6 +3,7 @@
 from collections.abc import Iterator
 from dataclasses import replace
 from pathlib import Path
+from time import process_time
 
 import pikepdf
 
@@ -53,11 +54,13 @@ class PageReader:
     """Reads pages of an open PDF; what one of them has shown is known for the others.
 
     `name` is the file's, for errors. `fonts` gathers the fonts that are used by name alone on the
-    pages that it is asked to look at.
+    pages that it is asked to look at. With `processor_seconds` it stops once this process has
+    worked for so long, and says so on the pages that are left.
     """
 
-    def __init__(self, pdf: pikepdf.Pdf, name: str) -> None:
+    def __init__(self, pdf: pikepdf.Pdf, name: str, processor_seconds: float | None = None) -> None:
         self.name = name
+        self.processor_seconds = processor_seconds
         self._pdf = pdf
         self.is_damaged = False
         """Whether something was mended, or lost, as pages were read."""
@@ -76,6 +79,10 @@ class PageReader:
         Raises:
             UnreadableFile: it paints more images than anybody could look at.
         """
+        until = self.processor_seconds
+        if until is not None and process_time() > until:
+            seen, _ = seen_page(attributes_of(self.pages[number - 1]))
+            return replace(seen, left_out=f"all that takes longer than {until:g} seconds"), []
         self._pdf.get_warnings()
         found = self._read_page(number, looks_at_fonts)
         warnings = [str(one) for one in self._pdf.get_warnings()]
@@ -94,7 +101,7 @@ class PageReader:
         seen, unit = seen_page(stated)
         resources = resources_of(stated)
         walk = PageWalk(number, self._facts, seen.box, self._off, self._pictorial)
-        walk.parsed.is_careful = is_careful
+        walk.parsed.is_careful, walk.until = is_careful, self.processor_seconds
         try:
             walk.page(page, resources, Matrix.scaling(unit, unit))
         except TooManyImages:

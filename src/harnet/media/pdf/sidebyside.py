@@ -55,7 +55,7 @@ def in_order(
         yield look(reader, number, pages)
     if alone == len(stretches):
         return
-    begin = (path, reader.name, look, hands)
+    begin = (path, reader.name, look, hands, reader.processor_seconds)
     with ProcessPoolExecutor(hands, get_context("fork"), _Hand.begin, begin) as pool:
         yield from pool.map(_Hand.read, range(alone + 1, len(stretches) + 1), stretches[alone:])
 
@@ -68,7 +68,9 @@ class _Hand:
     opened: ClassVar = ExitStack()
 
     @classmethod
-    def begin(cls, path: Path, name: str, look: Look[Any], hands: int) -> None:
+    def begin(
+        cls, path: Path, name: str, look: Look[Any], hands: int, seconds: float | None
+    ) -> None:
         """Opens the PDF."""
         _, most = resource.getrlimit(resource.RLIMIT_AS)
         if most != resource.RLIM_INFINITY:
@@ -77,7 +79,8 @@ class _Hand:
         # Whoever waits for the first process's words is not to wait for this one.
         with Path(os.devnull).open("w") as nothing:
             os.dup2(nothing.fileno(), sys.stdout.fileno())
-        cls.reader = PageReader(cls.opened.enter_context(opened_pdf(path, name)), name)
+        pdf = cls.opened.enter_context(opened_pdf(path, name))
+        cls.reader = PageReader(pdf, name, seconds)
         cls.look = look
 
     @classmethod

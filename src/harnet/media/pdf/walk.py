@@ -2,6 +2,7 @@
 
 import math
 from dataclasses import dataclass, field, replace
+from time import process_time
 from typing import Any
 
 import pikepdf
@@ -70,7 +71,8 @@ _SHOWING = frozenset({"Tj", "TJ", "'", '"'})
 _PAINTS_IMAGES = frozenset({"Do", "INLINE IMAGE", "scn", "SCN"})
 _LEAST_PT = 1e-6
 _HAIR_PT = 0.01
-_MOST_COVER_CHECKS = 5_000_000
+_MOST_COVER_CHECKS = 2_000_000
+_LOOKS_EVERY = 256
 _EVERYTHING: Bounds = (-FAR, -FAR, FAR, FAR)
 _GROUP = "/Group"
 
@@ -146,6 +148,9 @@ class PageWalk:
     boxes: list[Bounds | None] = field(default_factory=list)
     """What of each image may be seen; None where nothing is."""
     cover_checks: int = 0
+    until: float | None = None
+    """Processor time of this process at which the walk stops."""
+    steps: int = 0
     entered: int = 0
     left_out: str = ""
     """What of the content was not followed, empty where all was."""
@@ -156,6 +161,13 @@ class PageWalk:
         for note in annotations_of(page):
             self._annotation(note, base)
 
+    def _is_late(self) -> bool:
+        """Whether the time is up; what is left is noted then."""
+        if self.until is None or process_time() <= self.until:
+            return False
+        self._miss(f"all that takes longer than {self.until:g} seconds")
+        return True
+
     def _miss(self, what: str) -> None:
         """Notes what was not followed; that something is missing goes before all else."""
         if what and (not self.left_out or what == MISSING):
@@ -163,16 +175,20 @@ class PageWalk:
 
     def _content(self, stream: pikepdf.Object | pikepdf.Page, scope: Scope, state: _State) -> None:
         has_patterns, fonts = scope.has("/Pattern"), self._pictorial_fonts(scope)
+        has_state_fonts = scope.has_state_fonts
         base, saved, path, marks = state, list[tuple[_State, TextState]](), Path(), list[bool]()
         text = TextState()
         covers = self.source == "page" and not scope.paints_nothing
-        wanted = self._wanted(has_patterns, bool(fonts) or self._has_state_fonts(scope))
+        wanted = self._wanted(has_patterns, bool(fonts) or has_state_fonts)
         read = self.parsed.read(stream, wanted, len(self.images) > 0)
         self._miss(read.lost)
         area: Bounds | None = None
         for name, operands in read.instructions:
+            self.steps += 1
+            if self.steps % _LOOKS_EVERY == 0 and self._is_late():
+                return
             if name == "q":
-                saved.append((state, text.copy()))
+                saved.append((state, text.copy() if fonts or has_state_fonts else text))
             elif name == "Q":
                 if saved:
                     state, text = saved.pop()
@@ -270,10 +286,6 @@ class PageWalk:
         if size:
             text.size = size[0]
             text.font = found if found is not None and self._is_pictorial(found) else None
-
-    @staticmethod
-    def _has_state_fonts(scope: Scope) -> bool:
-        return scope.has_state_fonts
 
     def _pictorial_fonts(self, scope: Scope) -> dict[str, Type3Font]:
         """The Type 3 fonts that paint images; text in all others is passed over."""
@@ -377,9 +389,10 @@ class PageWalk:
         if facts.is_stencil and state.fill_pattern is not None:
             area = unit_bounds(state.ctm)
             self._pattern(state.fill_pattern, base, state, scope, area)
-        is_page = self.source == "page" and not marks
+        before = len(self.images) - 1
+        is_page = self.source == "page" and not marks and before > 0
         if is_page and facts.is_opaque and is_upright(state.ctm):
-            self._hide(unit_bounds(state.ctm), state, len(self.images) - 1)
+            self._hide(unit_bounds(state.ctm), state, before)
 
     def _cover(self, box: list[float], state: _State) -> None:
         """A rectangle that is filled: what lies wholly below it is not seen."""
@@ -397,9 +410,9 @@ class PageWalk:
         cover = shared(box, state.clip)
         if cover is None or is_nothing(cover):
             return
-        self.cover_checks += before
         if self.cover_checks > _MOST_COVER_CHECKS:
             return
+        self.cover_checks += before
         for index in range(before):
             seen = self.boxes[index]
             if seen is not None and holds(cover, seen, _HAIR_PT):

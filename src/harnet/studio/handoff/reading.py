@@ -13,7 +13,7 @@ from harnet.core.geometry import Box
 from harnet.core.picture import Colour, Facts, Kind
 from harnet.core.placing import Placement, Source, fitted, source_from
 from harnet.media.errors import UnreadableFile
-from harnet.media.facts.read import facts_of
+from harnet.media.facts.apart import facts_of_each
 from harnet.media.limits import MAX_FILE_BYTES
 from harnet.media.pageplan import (
     Document,
@@ -148,7 +148,12 @@ def document_of_pack(pack: Pack) -> Document:
         UnreadableFile: a picture that is none.
     """
     job = pack.job
-    facts = {name: facts_of(path, name) for name, path in pack.files.items()}
+    names, paths = list(pack.files), list(pack.files.values())
+    facts: dict[str, Facts] = {}
+    for name, found in zip(names, facts_of_each(paths, names), strict=True):
+        if isinstance(found, UnreadableFile):
+            raise found
+        facts[name] = found
     hashes = {
         entry.name: entry.sha256 or sha256_of(pack.files[entry.name])
         for entry in job.pictures

@@ -10,6 +10,7 @@ from typing import Any
 from harnet.core.painted import Painted, line_of, painted_from, read_from
 from harnet.core.target import Target
 from harnet.core.verdict import Verdict
+from harnet.media.facts.apart import require_file
 from harnet.media.pdf.signature import require_pdf
 from harnet.studio.pdfs.reading import Stretch, read_apart
 from harnet.studio.pdfs.report import PdfReport, pdf_report, report_as_json, report_row
@@ -84,16 +85,20 @@ COLUMNS = (
 """The names of an image's figures, in order."""
 
 
-def check_pdf(path: Path, name: str, target: Target) -> PdfCheck:
+def check_pdf(path: Path, name: str, target: Target, patience: float | None = None) -> PdfCheck:
     """Every image that a PDF paints, judged; it is read in a process with bounds of its own.
+
+    `patience` is how many times the quick bounds it may take; None gives the wide ones of work in
+    the background. What lies beyond them is a finding.
 
     Raises:
         UnreadableFile: the PDF cannot be read.
     """
+    require_file(path, name)
     require_pdf(path, name)
     stretches: list[Stretch] = []
     with tempfile.TemporaryDirectory(prefix="harnet-") as folder:
-        read_apart(path, name, Path(folder), stretches.append, with_images=True)
+        read_apart(path, name, Path(folder), stretches.append, with_images=True, patience=patience)
     pages = [page for one in stretches for page in one.pages]
     rows = (row for one in stretches for row in one.pictures)
     pictures = [painted_from(number, row) for number, row in enumerate(rows, 1)]

@@ -1,0 +1,25 @@
+"""What commands share: the files meant, and how long a stranger's file may take."""
+
+import glob
+from collections.abc import Sequence
+from pathlib import Path
+
+import click
+
+patience_option = click.option(
+    "--patience",
+    type=click.FloatRange(0.1, 100),
+    default=1.0,
+    show_default=True,
+    help="How many times the usual time and memory a file may take: 10 s of processor and 1 GB.",
+)
+
+
+def paths_meant(files: Sequence[str]) -> list[Path]:
+    """The files meant, each once; a pattern that the shell left alone is resolved here."""
+    paths: list[Path] = []
+    for text in files:
+        # Not by Path.glob, which takes no pattern that begins with a slash.
+        found = sorted(glob.glob(text, recursive=True)) if glob.has_magic(text) else []  # noqa: PTH207
+        paths += [Path(one) for one in found] or [Path(text)]
+    return list(dict.fromkeys(paths))
