@@ -192,12 +192,12 @@ def test_deleting_takes_everything_along(desk, leaflet):
     again = kept(desk, leaflet, read=False)
     with desk.session() as session:
         sha256 = pdf_with(session, pdf_id).sha256
-        delete_pdf(desk, session, pdf_with(session, pdf_id))
+        delete_pdf(session, pdf_with(session, pdf_id))
     desk.blobs.open(sha256).close()
     with desk.session() as session:
         with pytest.raises(NotThere):
             pdf_with(session, pdf_id)
-        delete_pdf(desk, session, pdf_with(session, again))
+        delete_pdf(session, pdf_with(session, again))
     with pytest.raises(FileNotFoundError):
         desk.blobs.open(sha256)
     # One that is deleted while it waits is not read any more.

@@ -120,31 +120,33 @@ class TestPdfSettings:
 
 
 class TestPresets:
-    def test_they_are_a_persons_own(self, desk):
+    def test_they_are_the_studios_with_their_makers_name(self, desk):
         with desk.session() as session:
-            mine = keep_preset(session, ME, "  Skerry,  press ", PRESS)
-            keep_preset(session, THEM, "Skerry, press", PdfSettings())
-            assert [one.name for one in presets_of(session, ME, "pdf")] == ["Skerry, press"]
-            assert settings_in(preset_with(session, ME, mine.id)) == PRESS
+            kept = keep_preset(session, "  Skerry,  press ", PRESS, "I. Varga")
+            assert [one.name for one in presets_of(session, "pdf")] == ["Skerry, press"]
+            assert settings_in(preset_with(session, kept.id)) == PRESS
+            assert kept.made_by == "I. Varga"
+            keep_preset(session, "Skerry, press", PdfSettings(), "O. Tarn")
+            assert (kept.made_by, settings_in(kept)) == ("O. Tarn", PdfSettings())
             with pytest.raises(NotThere):
-                preset_with(session, THEM, mine.id)
+                preset_with(session, kept.id + 1)
 
     def test_the_same_name_is_replaced(self, desk):
         with desk.session() as session:
-            keep_preset(session, ME, "Web", WEB)
-            kept = keep_preset(session, ME, "Web", ImageSettings())
-            assert len(presets_of(session, ME, "page image")) == 1
+            keep_preset(session, "Web", WEB)
+            kept = keep_preset(session, "Web", ImageSettings())
+            assert len(presets_of(session, "page image")) == 1
             assert settings_in(kept) == ImageSettings()
 
     @pytest.mark.parametrize("name", ["", "  ", "x" * 81])
     def test_a_name_is_needed(self, desk, name):
         with desk.session() as session, pytest.raises(Refused, match="name of 1 to 80"):
-            keep_preset(session, ME, name, WEB)
+            keep_preset(session, name, WEB)
 
     def test_used_for_a_job_it_is_what_its_next_output_is_made_by(self, desk, laid_out):
         with desk.session() as session:
             job = job_with(session, laid_out)
-            preset = keep_preset(session, ME, "Press", PRESS)
+            preset = keep_preset(session, "Press", PRESS)
             use_for_job(job, settings_in(preset))
             output = ask_for_pdf(session, job, "A proof.", "I. Varga")
             assert output.settings["pdf"]["standard"] == "pdf-x-4"
@@ -154,15 +156,15 @@ class TestPresets:
     def test_out_and_in_again_nothing_is_lost_and_the_schema_is_kept(self, desk):
         with desk.session() as session:
             kept = [
-                keep_preset(session, ME, "Press", PRESS),
-                keep_preset(session, ME, "Web", WEB),
+                keep_preset(session, "Press", PRESS),
+                keep_preset(session, "Web", WEB),
             ]
             text = presets_as_file(kept)
-            assert read_presets(session, THEM, text) == ["Press", "Web"]
+            assert read_presets(session, text) == ["Press", "Web"]
             assert [
                 settings_in(one)
                 for kind in ("pdf", "page image")
-                for one in presets_of(session, THEM, kind)
+                for one in presets_of(session, kind)
             ] == [PRESS, WEB]
         published = schema("presets.schema.json")
         Draft202012Validator(published).validate(json.loads(text))
@@ -181,15 +183,16 @@ class TestPresets:
     )
     def test_what_is_no_file_of_presets_is_told(self, desk, text, words):
         with desk.session() as session, pytest.raises(Refused, match=words):
-            read_presets(session, ME, text)
+            read_presets(session, text)
 
     def test_one_senseless_preset_keeps_all_out(self, desk):
         with desk.session() as session:
-            kept = [keep_preset(session, ME, "Web", WEB), keep_preset(session, ME, "Press", PRESS)]
+            kept = [keep_preset(session, "Web", WEB), keep_preset(session, "Press", PRESS)]
             text = presets_as_file(kept).replace('"density_ppi": 96.0', '"density_ppi": 9.0')
+            text = text.replace('"Press"', '"Other press"')
             with pytest.raises(Refused, match="72 to 1200"):
-                read_presets(session, THEM, text)
-            assert presets_of(session, THEM, "pdf") == []
+                read_presets(session, text)
+            assert [one.name for one in presets_of(session, "pdf")] == ["Press"]
 
 
 class TestPrintHouses:

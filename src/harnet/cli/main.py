@@ -9,6 +9,7 @@ _COMMANDS = {
     "completion": "running",
     "export": "export",
     "facts": "picture",
+    "init": "running",
     "manual": "running",
     "reach": "picture",
     "serve": "running",

@@ -3,6 +3,7 @@
 import os
 import sys
 from datetime import UTC, datetime
+from typing import NoReturn
 
 import click
 from click.shell_completion import get_completion_class
@@ -47,6 +48,34 @@ def targets(form: str) -> None:
 
 
 @click.command()
+def init() -> None:
+    """Make a studio, or bring one up to date: its tables, its folders, its secret.
+
+    HARNET_DATABASE and HARNET_DATA say where. It does no harm to do it again.
+    """
+    require_settings(must_be_current=False)
+    # Only here: these take longer to load than most commands to run.
+    from harnet.store.database import migrate, state_of_tables  # noqa: PLC0415
+    from harnet.studio.desk import Desk, Settings, secret_of  # noqa: PLC0415
+
+    settings = Settings.from_environment()
+    was = state_of_tables(settings.database_url)
+    if was in _SENTENCES and was not in ("empty", "older"):
+        _stop(_SENTENCES[was])
+    migrate(settings.database_url)
+    Desk(settings).engine.dispose()
+    secret_of(settings)
+    words = {"current": "was up to date", "older": "is up to date now", "empty": "is made"}
+    click.echo(f"The studio in {settings.data_folder} {words[was]}.")
+
+
+@click.command()
+@click.option(
+    "--host",
+    default="127.0.0.1",
+    show_default=True,
+    help="The address to listen on; loopback alone until people can sign in.",
+)
 @click.option(
     "--port",
     type=click.IntRange(1, 65535),
@@ -61,14 +90,28 @@ def targets(form: str) -> None:
     show_default=True,
     help="Requests answered at once.",
 )
-def serve(port: int, threads: int) -> None:
+@click.option(
+    "--reviews-only",
+    is_flag=True,
+    help="Answer review links and nothing else, for a port that others may reach.",
+)
+def serve(host: str, port: int, threads: int, reviews_only: bool) -> None:
     """Run the web application on loopback.
 
-    HARNET_DATABASE and HARNET_DATA say where the studio is kept.
+    HARNET_DATABASE and HARNET_DATA say where the studio is kept; HARNET_HOSTS the names, beside
+    loopback's, that it answers to.
     """
+    if host not in ("127.0.0.1", "localhost", "::1") and not reviews_only:
+        _stop(
+            f"Harnet does not listen on {host}: whoever reached it could change everything. Until"
+            " people can sign in it answers on 127.0.0.1 alone; --reviews-only shows review links"
+            " elsewhere"
+        )
     require_settings()
-    server = ["--bind", f"127.0.0.1:{port}", "--threads", str(threads), "--log-level", "warning"]
-    _become("gunicorn", *server, "--no-control-socket", "harnet.web.serve:app")
+    where = f"[{host}]" if ":" in host else host
+    application = "harnet.web.serve:reviews" if reviews_only else "harnet.web.serve:app"
+    server = ["--bind", f"{where}:{port}", "--threads", str(threads), "--log-level", "warning"]
+    _become("gunicorn", *server, "--no-control-socket", application)
 
 
 @click.command()
@@ -81,12 +124,30 @@ def worker() -> None:
     _become("harnet.worker.main")
 
 
-def require_settings() -> None:
-    """Ends the command where nothing says in which studio it is to work."""
+_SENTENCES = {
+    "empty": "There is no studio in this database yet; make one with harnet init",
+    "older": "This studio was made by an older Harnet; bring it up to date with harnet init",
+    "newer": "This studio was made by a newer Harnet; use that one",
+    "away": "The database does not answer; start it, or put HARNET_DATABASE right",
+}
+
+
+def require_settings(must_be_current: bool = True) -> None:
+    """Ends the command where nothing says in which studio it is to work, or that is not ready."""
     missing = [name for name in ("HARNET_DATABASE", "HARNET_DATA") if not os.environ.get(name)]
     if missing:
-        click.echo(f"{' and '.join(missing)} must be set; script/demo shows how", err=True)
-        sys.exit(_NOT_SET)
+        _stop(f"{' and '.join(missing)} must be set; script/demo shows how")
+    if must_be_current:
+        from harnet.store.database import state_of_tables  # noqa: PLC0415
+
+        state = state_of_tables(os.environ["HARNET_DATABASE"])
+        if state in _SENTENCES:
+            _stop(_SENTENCES[state])
+
+
+def _stop(sentence: str) -> NoReturn:
+    click.echo(sentence, err=True)
+    sys.exit(_NOT_SET)
 
 
 def _become(module: str, *words: str) -> None:

@@ -8,6 +8,8 @@ from collections.abc import Callable, Iterable, Sequence
 
 import click
 
+from harnet.core.tabletext import cell_text
+
 Row = dict[str, object]
 format_option = click.option(
     "--format",
@@ -28,7 +30,7 @@ def print_csv(columns: list[str], rows: Iterable[Row]) -> None:
     """Writes rows as CSV under the names of their columns."""
     writer = csv.DictWriter(sys.stdout, columns)
     writer.writeheader()
-    writer.writerows(rows)
+    writer.writerows({key: cell_text(one) for key, one in row.items()} for row in rows)
 
 
 def print_table(

@@ -2,16 +2,31 @@
 
 import hashlib
 import os
+import re
 import shutil
 import tempfile
+import time
+from collections.abc import Iterator
+from datetime import datetime
 from pathlib import Path
-from typing import IO, BinaryIO
+from typing import IO, Any, BinaryIO
 from uuid import uuid4
 
 import fsspec
 from fsspec.implementations.local import LocalFileSystem
 
 _BLOCK = 1 << 20
+
+
+_HASH = re.compile(r"[0-9a-f]{64}")
+
+
+def _moment_of(about: dict[str, Any]) -> float:
+    """When something was written, as its file system tells; now where it does not tell."""
+    told = about.get("mtime", about.get("LastModified", about.get("created")))
+    if isinstance(told, datetime):
+        return told.timestamp()
+    return float(told) if told is not None else time.time()
 
 
 def sha256_of(path: Path) -> str:
@@ -61,6 +76,14 @@ class BlobStore:
         if self._files.exists(self._place(sha256)):
             self._files.rm(self._place(sha256))
 
+    def older_than(self, moment: float) -> Iterator[str]:
+        """The hashes of bytes that were kept before a moment, in seconds of the epoch."""
+        for place, about in self._files.find(self._root, detail=True).items():
+            name = place.rpartition("/")[2]
+            if "/previews/" not in place and _HASH.fullmatch(name):
+                if _moment_of(about) < moment:
+                    yield name
+
     def put_preview(self, name: str, path: Path) -> None:
         """Keeps a preview under its own name; it can be made again at any time."""
         self._put(path, self._preview_place(name))
@@ -92,6 +115,13 @@ class BlobStore:
         if self._files.exists(root):
             self._files.rm(root, recursive=True)
 
+    def _renew(self, place: str) -> None:
+        """Makes what is kept already young again, so that no sweep takes it from under a row."""
+        if isinstance(self._files, LocalFileSystem):
+            os.utime(place)
+        else:
+            self._files.touch(place, truncate=False)
+
     def _local(self, place: str, copy: Path) -> Path | None:
         """A kept thing as a local file; a store on another machine is copied from once."""
         if isinstance(self._files, LocalFileSystem):
@@ -110,6 +140,7 @@ class BlobStore:
 
     def _put(self, path: Path, place: str) -> None:
         if self._files.exists(place):
+            self._renew(place)
             return
         self._files.makedirs(place.rpartition("/")[0], exist_ok=True)
         # Of its own: two threads may keep the same bytes at the same time.

@@ -41,6 +41,7 @@ def recorded(session: Session, job: Job, label: str) -> Iterator[None]:
 
     An edit that alters nothing leaves no entry. Edits that had been undone are gone afterwards.
     """
+    lock_job(session, job)
     with session.no_autoflush:
         yield
     changes = [_change(row, _before(row), None) for row in _touched(session.deleted)]
@@ -59,8 +60,18 @@ def recorded(session: Session, job: Job, label: str) -> Iterator[None]:
     session.flush()
 
 
+def lock_job(session: Session, job: Job) -> None:
+    """Waits until nobody else changes the job; held to the end of the transaction.
+
+    Positions are counted from what is there, so two at once would count the same.
+    """
+    if job.id is not None:
+        session.execute(select(Job.id).where(Job.id == job.id).with_for_update())
+
+
 def undo(session: Session, job: Job) -> Edit | None:
     """Takes the latest edit back; None where there is nothing to undo."""
+    lock_job(session, job)
     edit = session.scalars(
         select(Edit).where(Edit.job_id == job.id, ~Edit.is_undone).order_by(Edit.id.desc()).limit(1)
     ).first()
@@ -74,6 +85,7 @@ def undo(session: Session, job: Job) -> Edit | None:
 
 def redo(session: Session, job: Job) -> Edit | None:
     """Makes the edit undone last again; None where there is nothing to redo."""
+    lock_job(session, job)
     edit = session.scalars(
         select(Edit).where(Edit.job_id == job.id, Edit.is_undone).order_by(Edit.id).limit(1)
     ).first()
@@ -149,17 +161,26 @@ def history_of(session: Session, job: Job, most: int = 60) -> list[Edit]:
     return list(session.scalars(wanted.options(load_only(Edit.label, Edit.is_undone))))
 
 
+class EntryGone(LookupError):
+    """The edit asked for is not among those of the job, or no longer."""
+
+
 def go_to(session: Session, job: Job, edit_id: int) -> None:
-    """Undoes or redoes until the edit of that number is the latest one made; 0 undoes all."""
-    while True:
-        latest = session.scalars(
-            select(Edit.id)
-            .where(Edit.job_id == job.id, ~Edit.is_undone)
-            .order_by(Edit.id.desc())
-            .limit(1)
-        ).first()
-        if (latest or 0) == edit_id:
-            return
-        step = undo(session, job) if (latest or 0) > edit_id else redo(session, job)
-        if step is None:
-            return
+    """Undoes or redoes until the edit of that number is the latest one made; 0 undoes all.
+
+    Raises:
+        EntryGone: the job has no such edit; nothing was undone.
+    """
+    edits = session.execute(
+        select(Edit.id, Edit.is_undone).where(Edit.job_id == job.id).order_by(Edit.id)
+    ).all()
+    states: dict[int, bool] = {edit.id: edit.is_undone for edit in edits}
+    if edit_id and edit_id not in states:
+        raise EntryGone(edit_id)
+    # One way only: what lies behind it is undone, or what lies before it made again.
+    back = sum(number > edit_id and not is_undone for number, is_undone in states.items())
+    forward = sum(number <= edit_id and is_undone for number, is_undone in states.items())
+    for _ in range(back):
+        undo(session, job)
+    for _ in range(0 if back else forward):
+        redo(session, job)

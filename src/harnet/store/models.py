@@ -146,7 +146,7 @@ class Job(Base):
     edited_at: Mapped[datetime] = mapped_column(default=now_utc)
 
     pages: Mapped[list["Page"]] = relationship(
-        back_populates="job", order_by="Page.position", cascade="all, delete-orphan"
+        back_populates="job", order_by="Page.position, Page.id", cascade="all, delete-orphan"
     )
     edits: Mapped[list["Edit"]] = relationship(
         back_populates="job", order_by="Edit.id", cascade="all, delete-orphan"
@@ -157,6 +157,9 @@ class Page(Base):
     """A page of a job."""
 
     __tablename__ = "page"
+    __table_args__ = (
+        UniqueConstraint("job_id", "position", deferrable=True, initially="DEFERRED"),
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), index=True)
@@ -174,7 +177,7 @@ class Page(Base):
 
     job: Mapped[Job] = relationship(back_populates="pages")
     items: Mapped[list["Item"]] = relationship(
-        back_populates="page", order_by="Item.position", cascade="all, delete-orphan"
+        back_populates="page", order_by="Item.position, Item.id", cascade="all, delete-orphan"
     )
     __mapper_args__ = {"version_id_col": version}
 

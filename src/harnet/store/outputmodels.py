@@ -39,15 +39,15 @@ class Output(Base):
 
 
 class OutputPreset(Base):
-    """Named settings of outputs that a person keeps; `owner` is that person's token."""
+    """Named settings of outputs that the studio keeps; `made_by` is who kept them last."""
 
     __tablename__ = "output_preset"
-    __table_args__ = (UniqueConstraint("owner", "kind", "name"),)
+    __table_args__ = (UniqueConstraint("kind", "name"),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    owner: Mapped[str] = mapped_column(String(40), index=True)
     kind: Mapped[str] = mapped_column(String(12))
     name: Mapped[str] = mapped_column(String(80))
+    made_by: Mapped[str] = mapped_column(String(120), default="")
     settings: Mapped[dict[str, Any]]
     edited_at: Mapped[datetime] = mapped_column(default=now_utc, onupdate=now_utc)
 

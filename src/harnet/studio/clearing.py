@@ -7,7 +7,6 @@ from sqlalchemy.orm import Session
 
 from harnet.store.base import now_utc
 from harnet.store.outputmodels import Output
-from harnet.studio.blobuse import let_go
 from harnet.studio.desk import Desk
 from harnet.studio.progress import DONE
 
@@ -22,15 +21,13 @@ def clear_old_outputs(desk: Desk) -> int:
     with desk.session() as session:
         old = _too_old(session) | _too_many(session)
         for output in old:
-            clear(desk, session, output)
+            clear(output)
         return len(old)
 
 
-def clear(desk: Desk, session: Session, output: Output) -> None:
-    """Deletes an output's file; its settings, receipt and answers stay in the list."""
-    sha256, output.sha256, output.state = output.sha256, None, CLEARED
-    if sha256 is not None:
-        let_go(desk, session, sha256)
+def clear(output: Output) -> None:
+    """Lets an output's file go, which the sweep deletes; its settings, receipt and answers stay in the list."""
+    output.sha256, output.state = None, CLEARED
 
 
 def _too_old(session: Session) -> set[Output]:

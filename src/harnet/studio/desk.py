@@ -3,12 +3,14 @@
 import os
 import time
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from pathlib import Path
+from secrets import token_hex
 from typing import TypeVar
+from uuid import uuid4
 
-from sqlalchemy.exc import OperationalError
+from sqlalchemy.exc import IntegrityError, OperationalError
 from sqlalchemy.orm import Session, sessionmaker
 from sqlalchemy.orm.exc import StaleDataError
 
@@ -25,21 +27,28 @@ _Found = TypeVar("_Found")
 _PATIENCE_SECONDS = 90.0
 
 
+LOOPBACK = ("localhost", "127.0.0.1", "[::1]")
+
+
 @dataclass(frozen=True, slots=True)
 class Settings:
     """Where things are kept."""
 
     database_url: str
     data_folder: Path
+    hosts: tuple[str, ...] = LOOPBACK
+    """The names that the web application answers to; any other is a stranger's."""
 
     @classmethod
     def from_environment(cls) -> "Settings":
-        """Settings from HARNET_DATABASE and HARNET_DATA.
+        """Settings from HARNET_DATABASE and HARNET_DATA, and HARNET_HOSTS where there are more.
 
         Raises:
-            KeyError: one of them is not set.
+            KeyError: one of the first two is not set.
         """
-        return cls(os.environ["HARNET_DATABASE"], Path(os.environ["HARNET_DATA"]))
+        more = tuple(one.strip() for one in os.environ.get("HARNET_HOSTS", "").split(","))
+        hosts = LOOPBACK + tuple(one for one in more if one)
+        return cls(os.environ["HARNET_DATABASE"], Path(os.environ["HARNET_DATA"]), hosts)
 
     @property
     def shelves_folder(self) -> Path:
@@ -55,6 +64,24 @@ class Settings:
     def scratch_folder(self) -> Path:
         """For files that are being made."""
         return self.data_folder / "scratch"
+
+
+def secret_of(settings: Settings) -> str:
+    """The key that signs sessions: one for all processes of a studio, and for every start.
+
+    It lies beside the data, for nobody else to read.
+    """
+    path = settings.data_folder / "secret"
+    settings.data_folder.mkdir(parents=True, exist_ok=True)
+    part = path.with_name(f".secret-{uuid4().hex}")
+    if not path.exists():
+        part.touch(mode=0o600)
+        part.write_text(token_hex(32))
+        with suppress(FileExistsError):
+            # A link never overwrites: of two processes that start at once, one makes the key.
+            os.link(part, path)
+        part.unlink()
+    return path.read_text().strip()
 
 
 class Desk:
@@ -81,7 +108,7 @@ class Desk:
             with self._sessions.begin() as session:
                 yield session
                 settle(session)
-        except StaleDataError:
+        except (StaleDataError, IntegrityError):
             raise Conflict(
                 "Somebody changed this meanwhile. Your change was not made; reload to see theirs."
             ) from None

@@ -1,5 +1,6 @@
 """Jobs and their pages: making them, finding them, their target."""
 
+import math
 from dataclasses import dataclass
 
 from sqlalchemy import func, select
@@ -19,6 +20,7 @@ _SMALLEST_PAGE_PT = 10.0
 _LARGEST_PAGE_PT = 14_400.0
 """ISO 32000-1, Annex C (from memory): the largest page of a PDF at its default unit, 5.08 m."""
 MOST_PAGES = 2000
+_LARGEST_FIGURE = 1e9
 _PT_PER_MM = POINTS_PER_INCH / MM_PER_INCH
 
 
@@ -114,9 +116,12 @@ def make_job(session: Session, order: JobOrder) -> Job:
 
 def _figure(text: str, what: str) -> float:
     try:
-        return float(text.strip().replace(",", "."))
+        found = float(text.strip().replace(",", "."))
     except ValueError:
-        raise ValueOutOfRange(f"the {what} must be a figure, not “{text}”") from None
+        found = math.nan
+    if not math.isfinite(found) or abs(found) >= _LARGEST_FIGURE:
+        raise ValueOutOfRange(f"the {what} must be a figure, not “{text[:40]}”")
+    return found
 
 
 def page_length(length_pt: float, text: str) -> float:

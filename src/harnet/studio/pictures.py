@@ -13,8 +13,16 @@ from harnet.core.preflight.subject import FileState
 from harnet.core.rights import Rights, licence_from, tidied
 from harnet.media.examine import Examined
 from harnet.store.blobs import sha256_of
-from harnet.store.models import Item, Job, Page, Picture
+from harnet.store.models import Item, Job, Page, Picture, Shelf
 from harnet.studio.errors import NotThere
+
+_SHELF_LOCKS = 4_817
+"""The class of the advisory locks on shelves; any figure that nothing else here takes."""
+
+
+def lock_shelf(session: Session, shelf: Shelf) -> None:
+    """Waits until nobody else takes files onto the shelf; held to the end of the transaction."""
+    session.execute(select(func.pg_advisory_xact_lock(_SHELF_LOCKS, shelf.id)))
 
 
 def path_of(picture: Picture) -> Path:

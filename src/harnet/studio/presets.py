@@ -1,4 +1,4 @@
-"""Presets: named output settings that a person keeps, and files of them."""
+"""Presets: named output settings that the studio keeps, and files of them."""
 
 from collections.abc import Sequence
 from typing import Annotated, Any, Literal
@@ -64,28 +64,30 @@ class PresetFile(BaseModel):
     ]
 
 
-def presets_of(session: Session, owner: str, kind: str) -> list[OutputPreset]:
-    """A person's presets of one kind, by name."""
-    wanted = select(OutputPreset).where(OutputPreset.owner == owner, OutputPreset.kind == kind)
+def presets_of(session: Session, kind: str) -> list[OutputPreset]:
+    """The studio's presets of one kind, by name."""
+    wanted = select(OutputPreset).where(OutputPreset.kind == kind)
     return list(session.scalars(wanted.order_by(OutputPreset.name)))
 
 
-def preset_with(session: Session, owner: str, preset_id: int) -> OutputPreset:
-    """A person's preset of that number.
+def preset_with(session: Session, preset_id: int) -> OutputPreset:
+    """The preset of that number.
 
     Raises:
-        NotThere: this person has none of that number.
+        NotThere: there is none of that number.
     """
     preset = session.get(OutputPreset, preset_id)
-    if preset is None or preset.owner != owner:
+    if preset is None:
         raise NotThere("This preset does not exist any more.")
     return preset
 
 
 def keep_preset(
-    session: Session, owner: str, name: str, settings: PdfSettings | ImageSettings
+    session: Session, name: str, settings: PdfSettings | ImageSettings, made_by: str = ""
 ) -> OutputPreset:
     """Keeps settings under a name; those that had the name before are replaced.
+
+    `made_by` is the name of who keeps them, where it is known.
 
     Raises:
         Refused: no name, settings that make no sense, or too many presets.
@@ -94,13 +96,13 @@ def keep_preset(
     if not 1 <= len(name) <= 80:
         raise Refused("A preset needs a name of 1 to 80 characters.")
     kind, values = _checked_values(settings)
-    kept = {preset.name: preset for preset in presets_of(session, owner, kind)}
+    kept = {preset.name: preset for preset in presets_of(session, kind)}
     if name in kept:
-        kept[name].settings = values
+        kept[name].settings, kept[name].made_by = values, made_by[:120]
         return kept[name]
     if len(kept) >= _MOST_KEPT:
         raise Refused(f"There are {_MOST_KEPT} presets already. Delete one first.")
-    preset = OutputPreset(owner=owner, kind=kind, name=name, settings=values)
+    preset = OutputPreset(kind=kind, name=name, settings=values, made_by=made_by[:120])
     session.add(preset)
     session.flush()
     return preset
@@ -148,7 +150,7 @@ def presets_as_file(presets: list[OutputPreset]) -> str:
     return file.model_dump_json(indent=2) + "\n"
 
 
-def read_presets(session: Session, owner: str, text: str) -> list[str]:
+def read_presets(session: Session, text: str, made_by: str = "") -> list[str]:
     """Takes in a file of presets and returns their names; presets of the same name are replaced.
 
     Raises:
@@ -165,4 +167,4 @@ def read_presets(session: Session, owner: str, text: str) -> list[str]:
         ) from None
     for entry in file.presets:
         _checked_values(entry.settings)
-    return [keep_preset(session, owner, one.name, one.settings).name for one in file.presets]
+    return [keep_preset(session, one.name, one.settings, made_by).name for one in file.presets]

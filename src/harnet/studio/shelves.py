@@ -16,7 +16,7 @@ from harnet.store.blobs import sha256_of
 from harnet.store.models import Edit, Item, Picture, PrintCopy, Shelf
 from harnet.studio.desk import Desk
 from harnet.studio.errors import NotThere, Refused
-from harnet.studio.pictures import remember_looks, set_rights
+from harnet.studio.pictures import lock_shelf, remember_looks, set_rights
 from harnet.studio.takein import examined_with_previews, safe_file_name, source_file
 
 DEFAULT_SHELF = "My pictures"
@@ -153,6 +153,7 @@ def take_in_folder(session: Session, shelf: Shelf) -> list[UnreadableFile]:
         OSError: the folder is not there.
     """
     troubles: list[UnreadableFile] = []
+    lock_shelf(session, shelf)
     for path in _unknown_files(session, shelf):
         try:
             _add(session, shelf, path)

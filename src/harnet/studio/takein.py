@@ -25,9 +25,17 @@ from harnet.store.blobs import sha256_of, write_whole
 from harnet.store.models import Picture, Shelf
 from harnet.studio.desk import Desk
 from harnet.studio.errors import Refused
-from harnet.studio.pictures import path_of, remember_file, remember_looks, set_rights, state_of
+from harnet.studio.pictures import (
+    lock_shelf,
+    path_of,
+    remember_file,
+    remember_looks,
+    set_rights,
+    state_of,
+)
 
-_LONGEST_NAME = 120
+_LONGEST_NAME, _MOST_CHARACTERS, _LONGEST_ENDING = 180, 120, 8
+"""Bytes of a name; a number may come behind it, and 255 is what file systems take."""
 
 
 def safe_file_name(name: str) -> str:
@@ -38,9 +46,23 @@ def safe_file_name(name: str) -> str:
         for char in unicodedata.normalize("NFC", plain)
     ).strip(" .")
     stem, dot, ending = plain.rpartition(".")
-    if dot and len(ending) <= 8:
-        return f"{stem[: _LONGEST_NAME - len(ending) - 1]}.{ending}"
-    return plain[:_LONGEST_NAME] or "unnamed"
+    if dot and len(ending.encode()) <= _LONGEST_ENDING:
+        return f"{_cut(stem, _LONGEST_NAME - len(ending.encode()) - 1) or 'unnamed'}.{ending}"
+    return _cut(plain, _LONGEST_NAME) or "unnamed"
+
+
+def _cut(text: str, most_bytes: int) -> str:
+    """As much of a text as fits so many bytes of UTF-8, in whole characters.
+
+    File systems and columns count bytes; marks stay with the letters that they stand on.
+    """
+    text = text[:_MOST_CHARACTERS]
+    is_cut = False
+    while len(text.encode()) > most_bytes:
+        text, is_cut = text[:-1], True
+    while is_cut and text and unicodedata.combining(text[-1]):
+        text = text[:-1]
+    return text.rstrip(" .")
 
 
 @contextmanager
@@ -115,6 +137,7 @@ def _put(
     rights: Rights | None,
 ) -> Picture:
     """Links the finished file into the shelf under a free name; a hard link never overwrites."""
+    lock_shelf(session, shelf)
     stem, dot, ending = shown.rpartition(".")
     number = 1
     name = shown

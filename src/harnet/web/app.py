@@ -4,8 +4,8 @@ import json
 import uuid
 
 from apiflask import APIFlask
-from flask import Flask, Response, g, make_response, render_template, request
-from flask_wtf.csrf import CSRFError, CSRFProtect
+from flask import Flask, Response, current_app, g, make_response, render_template, request
+from flask_wtf.csrf import CSRFError, CSRFProtect, generate_csrf
 from markupsafe import Markup
 from werkzeug.exceptions import HTTPException
 from werkzeug.routing import IntegerConverter
@@ -22,7 +22,7 @@ from harnet.core.wording import (
 )
 from harnet.media.errors import UnreadableFile
 from harnet.media.limits import MAX_FILE_BYTES
-from harnet.studio.desk import Desk, Settings
+from harnet.studio.desk import Desk, Settings, secret_of
 from harnet.studio.errors import Conflict, NotThere, Refused
 from harnet.web import (
     agency,
@@ -62,7 +62,7 @@ from harnet.web.api.door import ADDRESS, CONFIG, open_door
 from harnet.web.api.problems import is_api_request, problem
 from harnet.web.drawing import crop_of
 from harnet.web.marks import sprite
-from harnet.web.shared import listed_targets
+from harnet.web.shared import idle_sentence, listed_targets
 from harnet.worker.tasks import queue_on
 
 _POLICY = (
@@ -93,7 +93,7 @@ class RowNumber(IntegerConverter):
 
 
 def create_app(settings: Settings, secret_key: str | None = None) -> Flask:
-    """The application on a studio; without a key, sessions end with the process."""
+    """The application on a studio; without a key it takes the one kept beside the studio's data."""
     app = APIFlask(
         __name__,
         title="Harnet",
@@ -104,7 +104,8 @@ def create_app(settings: Settings, secret_key: str | None = None) -> Flask:
     )
     app.url_map.converters["int"] = RowNumber
     app.config.update(
-        SECRET_KEY=secret_key or uuid.uuid4().hex,
+        SECRET_KEY=secret_key or secret_of(settings),
+        TRUSTED_HOSTS=list(settings.hosts),
         MAX_CONTENT_LENGTH=MAX_FILE_BYTES + 1_000_000,
         MAX_FORM_MEMORY_SIZE=2_000_000,
         SESSION_COOKIE_SAMESITE="Lax",
@@ -138,11 +139,28 @@ def create_app(settings: Settings, secret_key: str | None = None) -> Flask:
     ):
         app.register_blueprint(view.blueprint)
     open_door(app, csrf, [one.blueprint for one in _RESOURCES])
+    app.register_blueprint(review.readers)
     app.register_blueprint(copies.frame_blueprint)
     app.register_blueprint(picture.credits_blueprint)
     _add_words(app)
     _add_safety(app)
     _add_errors(app)
+    return app
+
+
+def create_review_app(settings: Settings) -> Flask:
+    """An application that answers review links and nothing else, for a port of its own.
+
+    Whoever reaches that port may call it by any name.
+    """
+    app = Flask(__name__)
+    app.url_map.converters["int"] = RowNumber
+    app.config.update(SECRET_KEY=secret_of(settings), MAX_CONTENT_LENGTH=1_000)
+    app.extensions["desk"] = Desk(settings)
+    app.register_blueprint(review.readers)
+    _add_words(app)
+    _add_safety(app)
+    _add_errors(app, "error_review.html")
     return app
 
 
@@ -179,6 +197,7 @@ def _add_words(app: Flask) -> None:
         sprite=Markup(sprite()),
         verdicts=list(Verdict),
         listed_targets=listed_targets,
+        idle_sentence=idle_sentence,
         htmx_config=json.dumps(_HTMX),
         crop_of=crop_of,
         calculator_units=calculator.UNITS,
@@ -201,13 +220,13 @@ def _add_safety(app: Flask) -> None:
         return response
 
 
-def _add_errors(app: Flask) -> None:
+def _add_errors(app: Flask, page: str = "error.html") -> None:
+    """`page` is the template of a sentence that stands alone."""
+    app.config["ERROR_PAGE"] = page
     statuses = {NotThere: 404, Conflict: 409, Refused: 422, UnreadableFile: 422}
     for kind, status in statuses.items():
         app.register_error_handler(kind, lambda error, status=status: _told(str(error), status))
-    app.register_error_handler(
-        CSRFError, lambda error: _told("This page was open too long. Reload it and try again.", 400)
-    )
+    app.register_error_handler(CSRFError, _too_old)
     app.register_error_handler(
         HTTPException, lambda error: _told(_HTTP.get(error.code, str(error.name)), error.code)
     )
@@ -226,11 +245,29 @@ def _add_errors(app: Flask) -> None:
         )
 
 
+def _too_old(error: CSRFError) -> Response:
+    """A page whose session is gone gets a new one; what was typed stays, and is sent once more."""
+    response = _told(
+        "This page was open too long, so nothing was changed. What you typed is still here: do it"
+        " once more.",
+        400,
+    )
+    response.headers["X-CSRFToken"] = generate_csrf()
+    return response
+
+
 _HTTP = {
+    400: "This cannot be understood; nothing was changed.",
     404: "There is nothing at this address.",
-    405: "This address does not take that.",
+    405: "This method is not allowed here.",
     413: "The file is larger than the limit; nothing of it was kept.",
 }
+
+
+def _error_page() -> str:
+    """The page for an error: with the application's menu inside, without it behind a link."""
+    is_outside = request.path.startswith("/review/")
+    return "error_review.html" if is_outside else str(current_app.config["ERROR_PAGE"])
 
 
 def _told(sentence: str, status: int) -> Response:
@@ -246,4 +283,4 @@ def _told(sentence: str, status: int) -> Response:
         return response
     if request.accept_mimetypes.best == "application/json":
         return make_response({"trouble": sentence}, status)
-    return make_response(render_template("error.html", sentence=sentence, status=status), status)
+    return make_response(render_template(_error_page(), sentence=sentence, status=status), status)

@@ -11,7 +11,7 @@ from harnet.core.placing import Fit
 from harnet.core.roughness import roughness_of
 from harnet.media.previews import LIGHT_PX
 from harnet.media.textlines import FONT_NAMES
-from harnet.store.history import go_to
+from harnet.store.history import EntryGone, go_to
 from harnet.store.models import Item
 from harnet.studio.arranging import (
     copies_on,
@@ -23,7 +23,7 @@ from harnet.studio.arranging import (
     set_style,
     set_target_of,
 )
-from harnet.studio.errors import Refused, sentence_of
+from harnet.studio.errors import Conflict, Refused, sentence_of
 from harnet.studio.jobpages import set_facing, set_page_size
 from harnet.studio.jobs import job_with, page_count, page_of, target_of
 from harnet.studio.links import carry, put_out, relink_all_in, update_changed
@@ -34,6 +34,7 @@ from harnet.studio.shelves import shelf_with
 from harnet.web.deskview import asked_items, desk_view, items_view
 from harnet.web.preferences import QUALITIES, own_quality
 from harnet.web.shared import desk, send_look
+from harnet.web.values import figure, row_number
 
 blueprint = Blueprint("arrange", __name__, url_prefix="/jobs/<int:job_id>/arrange")
 _HEX = re.compile(r"#[0-9a-fA-F]{6}")
@@ -72,7 +73,8 @@ def paste(job_id: int) -> str:
     """Copies items that were marked for copying onto the page shown."""
     with desk().session() as session:
         job = job_with(session, job_id)
-        numbers = [int(one) for one in request.form.get("copied", "").split(",") if one.isdigit()]
+        asked = map(row_number, request.form.get("copied", "").split(","))
+        numbers = [one for one in asked if one is not None]
         found = session.scalars(select(Item).where(Item.id.in_(numbers)).order_by(Item.id))
         items = [item for item in found if item.page.job_id == job.id]
         if not items:
@@ -123,14 +125,10 @@ def style(job_id: int) -> str:
 
 
 def _figure(name: str, least: float, most: float) -> float:
-    text = request.form.get(name, "").strip()
-    try:
-        figure = float(text.replace(",", "."))
-    except ValueError:
-        raise Refused(f"“{text}” is not a figure.") from None
-    if not least <= figure <= most:
-        raise Refused(f"The {name} lies between {least:g} and {most:g} pt, not at {figure:g}.")
-    return figure
+    found = figure(request.form.get(name, ""), name)
+    if not least <= found <= most:
+        raise Refused(f"The {name} must be {least:g} to {most:g} pt, not {found:g}.")
+    return found
 
 
 def _colour(name: str) -> str | None:
@@ -258,7 +256,12 @@ def travel(job_id: int, edit_id: int) -> str:
     """Goes back or forward to an edit."""
     with desk().session() as session:
         job = job_with(session, job_id)
-        go_to(session, job, edit_id)
+        try:
+            go_to(session, job, edit_id)
+        except EntryGone:
+            raise Conflict(
+                "This step is not in the history any more. Reload to see how the job stands."
+            ) from None
         session.expire_all()
         job = job_with(session, job_id)
         number = min(request.form.get("page", 1, int), page_count(job))

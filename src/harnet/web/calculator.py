@@ -17,9 +17,10 @@ from harnet.core.sizing import (
 from harnet.core.targetlist import SHIPPED
 from harnet.core.units import Unit, length_from_text
 from harnet.core.wording import length_text, memory_text, ppi_text, px_text, share_text, size_text
-from harnet.studio.errors import NotThere
+from harnet.studio.errors import NotThere, Refused
 from harnet.studio.pictures import facts_of_picture, picture_with
 from harnet.web.shared import desk
+from harnet.web.values import figure
 
 blueprint = Blueprint("calculator", __name__, url_prefix="/pictures/<int:picture_id>/calculator")
 KEEP, CHANGE = "keep", "change"
@@ -139,8 +140,8 @@ def show(picture_id: int) -> str:
 
 def _figure(text: str) -> float:
     try:
-        return float(text.strip().replace(",", "."))
-    except ValueError:
+        return figure(text, "density")
+    except Refused:
         raise ValueOutOfRange(f"“{text}” is not a density; write a figure such as 300") from None
 
 

@@ -36,7 +36,8 @@ from harnet.core.wording import (
     share_text,
     size_text,
 )
-from harnet.studio.errors import sentence_of
+from harnet.studio.errors import Refused, sentence_of
+from harnet.web.values import figure
 
 UNITS = (Unit.MM, Unit.CM, Unit.INCH, Unit.POINT)
 _DIGITS = {Unit.MM: 1, Unit.CM: 2, Unit.INCH: 3, Unit.POINT: 1}
@@ -106,9 +107,10 @@ def _unit(asked: MultiDict[str, str], name: str = "unit") -> Unit:
 
 def _figure(text: str, what: str) -> float:
     try:
-        return float(text.strip().replace(" ", "").replace("\u00a0", "").replace(",", "."))
-    except ValueError:
-        raise ValueOutOfRange(f"the {what} must be a figure, not “{text}”") from None
+        return figure(text, what)
+    except Refused as error:
+        said = str(error).rstrip(".")
+        raise ValueOutOfRange(f"{said[0].lower()}{said[1:]}") from None
 
 
 def _whole(asked: MultiDict[str, str], name: str, what: str) -> int:

@@ -23,6 +23,7 @@ from harnet.web.drawing import canvas_of, spread_of, verdict_class
 from harnet.web.preferences import FITS, QUALITIES, own_fit_name, own_quality
 from harnet.web.ruler import Ruler, ruler_of, scale_of, spots_of_job
 from harnet.web.shared import JobHeader, desk, listed_targets
+from harnet.web.values import row_number
 
 _HEAVY_FROM = 30
 """A spread with more pictures opens in light, whatever a person prefers."""
@@ -52,8 +53,9 @@ def asked_items(session: Session, job_id: int) -> tuple[Job, list[Item]]:
     items = []
     for part in values.get("items", "").split(","):
         number, _, version = part.partition(":")
-        if number.isdigit():
-            items.append(item_in(job, int(number), int(version) if version.isdigit() else None))
+        item_id = row_number(number)
+        if item_id is not None:
+            items.append(item_in(job, item_id, row_number(version)))
     return job, items
 
 

@@ -10,8 +10,8 @@ from harnet.core.units import Unit
 from harnet.core.wording import grouped, size_text
 from harnet.media.pageimage import MAX_IMAGE_PX
 from harnet.store.models import Job, Page
-from harnet.studio.errors import Refused
 from harnet.web.pages import one_of
+from harnet.web.values import figure, whole_figure
 
 USUAL_DENSITIES = (50, 72, 96, 100, 150, 200, 220, 250, 300, 600)
 _LOWEST_PPI = 72
@@ -64,7 +64,7 @@ def image_settings_from(form: MultiDict[str, str]) -> ImageSettings:
         Refused: something that is no figure, or no such format.
     """
     size = form.get("size", "own")
-    is_listed = size.replace(".", "", 1).isdigit()
+    is_listed = size.isascii() and size.replace(".", "", 1).isdigit()
     size_by = SizeBy.DENSITY if is_listed or size == "own" else one_of(SizeBy, size)
     density = size if is_listed else form.get("own_density") or "300"
     if size_by is SizeBy.BYTES:
@@ -75,10 +75,10 @@ def image_settings_from(form: MultiDict[str, str]) -> ImageSettings:
     return ImageSettings(
         one_of(ImageFormat, form.get("format", "png")),
         size_by,
-        _figure(density, "density"),
-        int(_figure(form.get(f"{size_by.value}_px") or "0", "number of pixels")),
-        int(_figure(form.get("limit_kb") or "0", "limit") * 1000),
-        int(_figure(form.get("quality") or "90", "quality")),
+        figure(density, "density"),
+        whole_figure(form.get(f"{size_by.value}_px") or "0", "number of pixels"),
+        int(figure(form.get("limit_kb") or "0", "limit") * 1000),
+        whole_figure(form.get("quality") or "90", "quality"),
         one_of(Packing, form.get("packing", "deflate")),
         pages.strip()[:200] or "all",
         form.get("names", "").strip()[:120] or ImageSettings().names,
@@ -86,13 +86,3 @@ def image_settings_from(form: MultiDict[str, str]) -> ImageSettings:
         form.get("profile") or None,
         "with_bleed" in form,
     )
-
-
-def _figure(text: str, what: str) -> float:
-    try:
-        figure = float(text.strip().replace(",", "."))
-    except ValueError:
-        raise Refused(f"“{text}” is no {what}; write a figure such as 300.") from None
-    if not abs(figure) < 1e9:
-        raise Refused(f"The {what} cannot be {text}.")
-    return figure

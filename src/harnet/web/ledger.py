@@ -11,6 +11,7 @@ from flask import Blueprint, Response, render_template, request
 from sqlalchemy.orm import Session
 
 from harnet.core.ledgerlines import Line, tried_on, verdict_counts, wanted_lines
+from harnet.core.tabletext import cell_text
 from harnet.core.target import Target
 from harnet.core.wording import (
     density_text,
@@ -30,6 +31,7 @@ from harnet.web.ledgerasked import Asked, asked_of, brushed, dragged
 from harnet.web.marks import mark_of
 from harnet.web.ruler import Ruler, ruler_of, scale_of_lines, spots_of_lines
 from harnet.web.shared import JobHeader, desk, viewed_job
+from harnet.web.values import row_number
 
 blueprint = Blueprint("ledger", __name__, url_prefix="/jobs/<int:job_id>/ledger")
 CHUNK = 40
@@ -167,7 +169,8 @@ def show(job_id: int) -> str:
                 bars=Bars.of(shown.target),
             )
         selected = asked.parts["select"]
-        chosen = {int(selected)} if selected.isdigit() else set()
+        one = row_number(selected)
+        chosen = {one} if one is not None else set()
         return ledger_view(session, job, asked, chosen, is_fragment=target == "ledger")
 
 
@@ -280,7 +283,7 @@ def _csv_row(job: Job, placed: Placed) -> list[object]:
     densities = (density.x, density.y, density.worst) if density else ("", "", "")
     return [
         placed.page_number,
-        plain_name(placed.name),
+        cell_text(placed.name),
         facts.px_w,
         facts.px_h,
         *(length_text(side, unit, per_inch, 3) for side in (frame.width, frame.height)),
@@ -293,8 +296,3 @@ def _csv_row(job: Job, placed: Placed) -> list[object]:
         facts.colour.value,
         facts.format,
     ]
-
-
-def plain_name(name: str) -> str:
-    """A name that no spreadsheet takes for a formula."""
-    return f"'{name}" if name[:1] in "=+-@" else name

@@ -16,6 +16,7 @@ from harnet.studio.jobs import target_of
 from harnet.studio.ledger import lines_of_job
 from harnet.studio.targets import target_asked
 from harnet.web.ruler import WIDTH_PX, scale_of_lines
+from harnet.web.values import figure, row_number
 
 _PARTS = (
     *("verdict", "page", "file_state", "colour", "kind", "text", "sort", "order", "from", "to"),
@@ -50,7 +51,7 @@ def asked_of(session: Session, values: dict[str, str], base: Target) -> Asked:
     parts = {name: values.get(name, "").strip()[:200] for name in _PARTS}
     wanted = Wanted(
         parts["verdict"],
-        int(parts["page"]) if parts["page"].isdigit() else 0,
+        row_number(parts["page"]) or 0,
         parts["file_state"],
         parts["colour"],
         parts["kind"],
@@ -76,11 +77,13 @@ def figure_from(text: str) -> float:
 def tried_target(session: Session, text: str, base: Target) -> Target:
     """A target to try: one of the list by its key, or `base` with a figure in ppi."""
     try:
-        return own_target(float(text.replace(",", ".").removesuffix("ppi")), base)
+        ppi = figure(text.removesuffix("ppi"), "target")
+    except Refused:
+        return target_asked(session, text)
+    try:
+        return own_target(ppi, base)
     except ValueOutOfRange as error:
         raise Refused(sentence_of(error)) from None
-    except ValueError:
-        return target_asked(session, text)
 
 
 def dragged(session: Session, job: Job, asked: Asked, x: float) -> Asked:

@@ -39,7 +39,7 @@ from harnet.studio.progress import RUNNING
 from harnet.web.imageform import image_settings_from, pixel_page_sentence, sizes_of
 from harnet.web.outputlines import answer_words, line_of, pdf_words
 from harnet.web.pdfform import COLOURS, MODES, STANDARDS, pdf_settings_from, plans_of
-from harnet.web.preferences import own_name, own_token, remember_name
+from harnet.web.preferences import own_name, remember_name
 from harnet.web.shared import JobHeader, desk, viewed_job
 
 blueprint = Blueprint("output", __name__, url_prefix="/jobs/<int:job_id>/output")
@@ -60,7 +60,7 @@ def show(job_id: int) -> str:
             kind = "pdf"
         settings = pdf_settings_from(job, request.args)
         images = image_settings_of(job)
-        presets = presets_of(session, own_token(), PAGE_IMAGE if kind == "image" else PDF)
+        presets = presets_of(session, PAGE_IMAGE if kind == "image" else PDF)
         page_number = number if kind == "image" else 0
         lines = wanted_lines(
             lines_of_job(session, job), Wanted(page=page_number), header.target.density_ppi

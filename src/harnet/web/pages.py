@@ -37,6 +37,7 @@ from harnet.web.deskview import FIELDS, PLACE_LIST, asked_items, desk_view, item
 from harnet.web.drawing import Look, drawn_of, px_pt_of
 from harnet.web.preferences import FITS, REACH, own_fit_name, own_quality, remember
 from harnet.web.shared import desk
+from harnet.web.values import figure, row_number
 
 blueprint = Blueprint("pages", __name__, url_prefix="/jobs/<int:job_id>/pages")
 _SNAP_PX = 6.0
@@ -45,7 +46,8 @@ _SNAP_PX = 6.0
 @blueprint.get("")
 def show(job_id: int) -> str:
     """A page with its strip, canvas and card; `page` and `select` choose what."""
-    chosen = [int(one) for one in request.args.get("select", "").split(",") if one.isdigit()]
+    asked = map(row_number, request.args.get("select", "").split(","))
+    chosen = [one for one in asked if one is not None]
     with desk().session() as session:
         job = job_with(session, job_id)
         number = request.args.get("page", 1, int)
@@ -297,7 +299,4 @@ def _changed_figure(name: str) -> float | None:
     text = request.form.get(name, "").strip()
     if not text or text == request.form.get(f"shown_{name}"):
         return None
-    try:
-        return float(text.replace(",", "."))
-    except ValueError:
-        raise ValueOutOfRange(f"“{text}” is not a figure") from None
+    return figure(text, name)

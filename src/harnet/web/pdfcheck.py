@@ -37,6 +37,7 @@ from harnet.web.ledgerasked import Asked
 from harnet.web.pdfasked import after_the_hand, pdf_asked, scale_for
 from harnet.web.ruler import Ruler, Scale, ruler_of, spots_of_lines
 from harnet.web.shared import desk
+from harnet.web.values import row_number
 
 blueprint = Blueprint("pdfcheck", __name__, url_prefix="/pdf")
 _MOST_ROWS = 300
@@ -125,9 +126,9 @@ def _values(session: Session, pdf: CheckedPdf) -> dict[str, object]:
     target = asked.tried or own
     lines = tried_on(settled, asked.tried, own) if asked.tried else settled
     parts = asked.parts
-    chosen = pictures.get(int(parts["select"])) if parts["select"].isdigit() else None
+    chosen = pictures.get(row_number(parts["select"]) or 0)
     first = chosen.page_number if chosen else 1
-    number = int(parts["page"]) if parts["page"].isdigit() else first
+    number = row_number(parts["page"]) or first
     number = min(max(1, number), max(1, len(read.pages)))
     wanted = replace(asked.wanted, page=number) if parts["only"] else asked.wanted
     shown = wanted_lines(lines, wanted, target.density_ppi)
@@ -257,7 +258,7 @@ def set_target(pdf_id: int) -> Response:
 def delete(pdf_id: int) -> Response:
     """Deletes a PDF and what was found in it."""
     with desk().session() as session:
-        delete_pdf(desk(), session, pdf_with(session, pdf_id))
+        delete_pdf(session, pdf_with(session, pdf_id))
     return Response("", headers={"HX-Redirect": url_for("pdfcheck.listing")})
 
 

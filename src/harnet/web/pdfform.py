@@ -21,13 +21,13 @@ from harnet.core.wording import density_text, ppi_text
 from harnet.media.pdf.streams import how_of
 from harnet.media.pdf.write import CHANGED, MISSING
 from harnet.store.models import Job
-from harnet.studio.errors import Refused
 from harnet.studio.jobs import target_of
 from harnet.studio.outputs import pdf_settings_of
 from harnet.studio.pictures import facts_of_picture
 from harnet.studio.placed import Placed
 from harnet.web.marks import mark_of
 from harnet.web.pages import one_of
+from harnet.web.values import figure
 
 _MARKED = {FileState.MISSING: MISSING, FileState.CHANGED: CHANGED}
 MODES = (
@@ -137,7 +137,4 @@ def _pictures(job: Job, kept: PdfSettings, values: MultiDict[str, str]) -> PdfSe
 
 def _figure(values: MultiDict[str, str], name: str, what: str, usual: float) -> float:
     text = values.get(name, "").strip()
-    try:
-        return float(text.replace(",", ".")) if text else usual
-    except ValueError:
-        raise Refused(f"The {what} must be a figure, not “{text}”.") from None
+    return figure(text, what) if text else usual

@@ -1,6 +1,5 @@
 """What a person prefers in this browser, kept in cookies: preview, fit on placing, their name."""
 
-from secrets import token_hex
 from urllib.parse import quote, unquote
 
 from flask import Response, after_this_request, g, request
@@ -17,8 +16,6 @@ FITS = {
     "stretch": Fit.STRETCH,
 }
 _QUALITY, _FIT, _NAME = "harnet-quality", "harnet-fit", "harnet-name"
-_TOKEN = "harnet-person"
-_TOKEN_CHARACTERS = 32
 _YEAR_SECONDS = 365 * 24 * 3600
 
 
@@ -57,18 +54,3 @@ def remember_name(name: str) -> None:
         kept = quote(name.strip()[:120])
         response.set_cookie(_NAME, kept, max_age=_YEAR_SECONDS, samesite="Lax", httponly=True)
         return response
-
-
-def own_token() -> str:
-    """By what this browser's presets are known; made and remembered the first time."""
-    known: str | None = g.get("own_token") or request.cookies.get(_TOKEN)
-    if known is not None and known.isalnum() and len(known) == _TOKEN_CHARACTERS:
-        return known
-    fresh = g.own_token = token_hex(_TOKEN_CHARACTERS // 2)
-
-    @after_this_request
-    def keep(response: Response) -> Response:
-        response.set_cookie(_TOKEN, fresh, max_age=_YEAR_SECONDS, samesite="Lax", httponly=True)
-        return response
-
-    return fresh

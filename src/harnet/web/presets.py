@@ -18,7 +18,7 @@ from harnet.studio.presets import (
 )
 from harnet.web.imageform import image_settings_from
 from harnet.web.pdfform import pdf_settings_from
-from harnet.web.preferences import own_token
+from harnet.web.preferences import own_name
 from harnet.web.shared import desk
 
 blueprint = Blueprint("presets", __name__, url_prefix="/jobs/<int:job_id>/output/presets")
@@ -36,7 +36,8 @@ def keep(job_id: int) -> Response:
             if kind == "image"
             else pdf_settings_from(job, request.form)
         )
-        keep_preset(session, own_token(), request.form.get("preset_name", ""), settings)
+        name = request.form.get("preset_name", "")
+        keep_preset(session, name, settings, own_name())
         use_for_job(job, settings)
     return _back(job_id, kind)
 
@@ -47,7 +48,7 @@ def use(job_id: int) -> Response:
     chosen = request.form.get("preset", 0, int)
     with desk().session() as session:
         job = job_with(session, job_id)
-        preset = preset_with(session, own_token(), chosen)
+        preset = preset_with(session, chosen)
         use_for_job(job, settings_in(preset))
         kind = "pdf" if preset.kind == PDF else "image"
     return _back(job_id, kind)
@@ -57,7 +58,7 @@ def use(job_id: int) -> Response:
 def delete(job_id: int, preset_id: int) -> Response:
     """Deletes a preset; jobs keep the settings they have from it."""
     with desk().session() as session:
-        preset = preset_with(session, own_token(), preset_id)
+        preset = preset_with(session, preset_id)
         kind = "pdf" if preset.kind == PDF else "image"
         session.delete(preset)
     return _back(job_id, kind)
@@ -65,10 +66,9 @@ def delete(job_id: int, preset_id: int) -> Response:
 
 @blueprint.get("/export")
 def export(job_id: int) -> Response:
-    """All presets of this person as a JSON file."""
+    """All presets as a JSON file."""
     with desk().session() as session:
-        owner = own_token()
-        kept = presets_of(session, owner, PDF) + presets_of(session, owner, PAGE_IMAGE)
+        kept = presets_of(session, PDF) + presets_of(session, PAGE_IMAGE)
         text = presets_as_file(kept)
     response = Response(text, mimetype="application/json")
     response.headers.set("Content-Disposition", "attachment", filename="harnet presets.json")
@@ -87,13 +87,13 @@ def read(job_id: int) -> str:
         raise Refused("Nothing was taken in: this is no JSON file in UTF-8.") from None
     with desk().session() as session:
         job_with(session, job_id)
-        names = read_presets(session, own_token(), text)
+        names = read_presets(session, text, own_name())
         kind = "image" if request.form.get("kind") == "image" else "pdf"
         return render_template(
             "_presets.html",
             job_id=job_id,
             kind=kind,
-            presets=presets_of(session, own_token(), PDF if kind == "pdf" else PAGE_IMAGE),
+            presets=presets_of(session, PDF if kind == "pdf" else PAGE_IMAGE),
             chosen_preset=0,
             said=f"Taken in: {', '.join(names)}.",
         )

@@ -6,6 +6,7 @@ import json
 
 from flask import Blueprint, Response, render_template
 
+from harnet.core.tabletext import cell_text
 from harnet.studio.jobs import job_with
 from harnet.studio.report import (
     COLUMNS,
@@ -17,7 +18,6 @@ from harnet.studio.report import (
 )
 from harnet.studio.reportpdf import report_as_pdf
 from harnet.studio.takein import safe_file_name
-from harnet.web.ledger import plain_name
 from harnet.web.shared import JobHeader, desk
 
 blueprint = Blueprint("report", __name__, url_prefix="/jobs/<int:job_id>/report")
@@ -56,7 +56,7 @@ def as_csv(job_id: int) -> Response:
         writer = csv.writer(text)
         writer.writerow(COLUMNS)
         for row in report_as_rows(report):
-            writer.writerow([plain_name(one) if isinstance(one, str) else one for one in row])
+            writer.writerow(map(cell_text, row))
     return _file(report, text.getvalue(), "text/csv", "csv")
 
 

@@ -16,6 +16,8 @@ from harnet.web.pdfreport import shown_findings
 from harnet.web.shared import desk
 
 blueprint = Blueprint("review", __name__)
+readers = Blueprint("reading", __name__)
+"""What somebody outside sees; it leads nowhere else, and can be served by itself."""
 _KINDS = ("job", "pdf")
 _USUAL_DAYS = (7, 14, 30, 90)
 
@@ -59,7 +61,7 @@ def _of(session: Session, kind: str, number: int) -> Job | CheckedPdf:
     return job_with(session, number) if kind == "job" else pdf_with(session, number)
 
 
-@blueprint.get("/review/<token>")
+@readers.get("/review/<token>")
 def read(token: str) -> Response:
     """What a link shows: findings and figures, and no way to change anything."""
     with desk().session() as session:
@@ -77,13 +79,13 @@ def read(token: str) -> Response:
             assert link.pdf_id is not None
             found = report_of_pdf(session, pdf_with(session, link.pdf_id))
             shown = shown_findings(
-                found, lambda number: url_for("review.pdf_page", token=token, number=number)
+                found, lambda number: url_for("reading.pdf_page", token=token, number=number)
             )
             page = render_template("review_pdf.html", report=found, shown=shown, link=link)
     return _unlisted(make_response(page))
 
 
-@blueprint.get("/review/<token>/<int:number>.png")
+@readers.get("/review/<token>/<int:number>.png")
 def pdf_page(token: str, number: int) -> Response:
     """A page of the PDF behind a link, as a picture."""
     with desk().session() as session:

@@ -17,6 +17,7 @@ from harnet.studio.jobs import job_with, page_count, target_of
 from harnet.studio.judging import catch_up, settle
 from harnet.studio.placed import unit_of
 from harnet.studio.targets import all_targets
+from harnet.studio.waiting import is_anybody_at_work
 
 _STRIP_PX = 210.0
 
@@ -41,6 +42,19 @@ def viewed_job(session: Session, job_id: int) -> Job:
     job = job_with(session, job_id)
     catch_up(session, job)
     return job
+
+
+def idle_sentence(is_running: bool) -> str:
+    """What to say where work waits and nobody is there to do it; empty where all is well."""
+    if not is_running:
+        return ""
+    with desk().session() as session:
+        if is_anybody_at_work(session):
+            return ""
+    return (
+        "No worker is running, so nothing is being made. Nothing is lost: it goes on as soon as"
+        " one is started with harnet worker."
+    )
 
 
 def send_look() -> None:

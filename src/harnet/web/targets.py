@@ -31,6 +31,7 @@ from harnet.studio.targets import (
     targets_as_file,
 )
 from harnet.web.shared import desk
+from harnet.web.values import figure
 
 blueprint = Blueprint("targets", __name__, url_prefix="/targets")
 FORMATS = ("jpeg", "png", "tiff", "webp", "gif", "bmp", "heif", "avif", "svg", "pdf")
@@ -197,14 +198,7 @@ def _from_form(before: Target) -> Target:
 
 
 def _figure(name: str, what: str) -> float:
-    text = request.form.get(name, "").strip()
-    try:
-        figure = float(text.replace(",", ".").replace("\u00a0", ""))
-    except ValueError:
-        raise Refused(f"The {what} must be a figure, not “{text}”.") from None
-    if not abs(figure) < 1e9:
-        raise Refused(f"The {what} cannot be {text}.")
-    return figure
+    return figure(request.form.get(name, ""), what)
 
 
 @blueprint.post("/density-fields")

@@ -9,7 +9,7 @@ from procrastinate.exceptions import ConnectorException
 from psycopg_pool import PoolTimeout
 
 from harnet.studio.desk import Settings
-from harnet.worker.tasks import queue_on, take_up_again
+from harnet.worker.tasks import queue_again, queue_on, take_up_again
 
 _ROUND_SECONDS = 15
 _PAUSE_SECONDS = 2
@@ -27,16 +27,18 @@ async def _work_on() -> None:
 
 
 async def _work() -> None:
-    queue = queue_on(Settings.from_environment())
+    settings = Settings.from_environment()
+    queue = queue_on(settings)
     async with queue.open_async():
-        rounds = asyncio.create_task(_take_up_again_now_and_then(queue))
+        rounds = asyncio.create_task(_take_up_again_now_and_then(queue, settings))
         await queue.run_worker_async(concurrency=2, fetch_job_polling_interval=1.0)
         rounds.cancel()
 
 
-async def _take_up_again_now_and_then(queue: App) -> None:
+async def _take_up_again_now_and_then(queue: App, settings: Settings) -> None:
     while True:
         await take_up_again(queue)
+        await queue_again(queue, settings)
         await asyncio.sleep(_ROUND_SECONDS)
 
 

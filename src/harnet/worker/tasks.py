@@ -1,5 +1,7 @@
 """The queue and its tasks; the web asks for them, the worker does them."""
 
+import asyncio
+
 from procrastinate import App, PsycopgConnector
 
 from harnet.studio.agency import fetch_picture
@@ -13,6 +15,8 @@ from harnet.studio.outputmaking import make_output
 from harnet.studio.pdfs.kept import read_pdf
 from harnet.studio.printhouses import ask_house
 from harnet.studio.shelves import look_at_shelves, make_waiting_previews
+from harnet.studio.sweeping import sweep
+from harnet.studio.waiting import Waiting, without_task
 
 _SILENT_SECONDS = 30
 """After so long without a sign a worker counts as dead; a living one gives one every ten."""
@@ -27,6 +31,24 @@ async def take_up_again(queue: App) -> None:
     """Puts tasks back that a killed worker left half done; making an output twice is harmless."""
     for job in await queue.job_manager.get_stalled_jobs(seconds_since_heartbeat=_SILENT_SECONDS):
         await queue.job_manager.retry_job(job)
+
+
+async def queue_again(queue: App, settings: Settings) -> int:
+    """Queues work that waits without a task, lost between a commit and the queue; how much."""
+
+    def look() -> list[Waiting]:
+        desk = Desk(settings)
+        try:
+            with desk.session() as session:
+                return without_task(session)
+        finally:
+            desk.engine.dispose()
+
+    waiting = await asyncio.to_thread(look)
+    for one in waiting:
+        task = queue.configure_task(one.task, queue=one.queue)
+        await task.defer_async(**{one.argument: one.row_id})
+    return len(waiting)
 
 
 def queue_on(settings: Settings) -> App:
@@ -59,6 +81,7 @@ def queue_on(settings: Settings) -> App:
     @app.task(name="clear_outputs", queue="shelves", queueing_lock="clearing")
     def clear(timestamp: int = 0) -> None:
         clear_old_outputs(desk())
+        sweep(desk())
 
     @app.task(name="make_copy", queue="copies")
     def copy(copy_id: int) -> None:

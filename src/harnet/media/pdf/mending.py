@@ -19,7 +19,7 @@ def mended(path: Path) -> pikepdf.Pdf | None:
     try:
         pypdf.PdfWriter(clone_from=path).write(out)
         pdf = pikepdf.open(out)
-        return pdf if len(pdf.pages) else None
+        return pdf if len(pdf.pages) else _from_pages_alone(path)
     # Both raise whatever goes wrong within, and the file is hostile.
     except Exception:
         return _from_pages_alone(path)

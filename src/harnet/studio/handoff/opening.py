@@ -15,7 +15,6 @@ from harnet.media.errors import UnreadableFile
 from harnet.store.base import now_utc
 from harnet.store.models import Item, Job, Page, Picture
 from harnet.store.outputmodels import PackOpening
-from harnet.studio.blobuse import let_go
 from harnet.studio.desk import Desk
 from harnet.studio.errors import NotThere, Refused
 from harnet.studio.handoff.jobfile import (
@@ -28,7 +27,7 @@ from harnet.studio.handoff.jobfile import (
 from harnet.studio.handoff.reading import Pack, job_in, opened_zip, placement_in, read_pack
 from harnet.studio.pictures import source_of
 from harnet.studio.placed import FRAME, PICTURE, write_placement
-from harnet.studio.progress import CANCELLED, DONE, FAILED, RUNNING, WORKING
+from harnet.studio.progress import DONE, FAILED, RUNNING, WORKING, Cancelled
 from harnet.studio.shelves import shelf_named
 from harnet.studio.takein import handed_in, take_in
 from harnet.studio.targets import TargetEntry
@@ -78,11 +77,13 @@ def open_pack(desk: Desk, opening_id: int) -> None:
         taken = _pictures(desk, opening_id, pack)
         with desk.session() as session:
             opening = opening_with(session, opening_id)
-            if opening.state == CANCELLED:
+            if opening.state not in RUNNING:
                 return
             pictures = {name: session.get_one(Picture, number) for name, number in taken.items()}
             opening.job_id = _job(session, pack.job, pictures).id
             opening.state, opening.finished_at = DONE, now_utc()
+    except Cancelled:
+        return
     except (UnreadableFile, Refused) as error:
         _fail(desk, opening_id, f"{error} The pack was not opened.")
     except Exception:
@@ -90,8 +91,6 @@ def open_pack(desk: Desk, opening_id: int) -> None:
         raise
     finally:
         shutil.rmtree(folder, ignore_errors=True)
-    with desk.session() as session:
-        let_go(desk, session, sha256)
 
 
 def _pictures(desk: Desk, opening_id: int, pack: Pack) -> dict[str, int]:
@@ -101,6 +100,8 @@ def _pictures(desk: Desk, opening_id: int, pack: Pack) -> dict[str, int]:
     for done, (name, path) in enumerate(pack.files.items()):
         with desk.session() as session:
             opening = opening_with(session, opening_id)
+            if opening.state not in RUNNING:
+                raise Cancelled
             opening.done_steps, opening.all_steps = done, len(pack.files)
             shelf = shelf_named(desk, session, f"From {pack.job.title}"[:100])
             with path.open("rb") as file:
@@ -186,4 +187,5 @@ def _item(entry: ItemEntry, place: int, pictures: dict[str, Picture]) -> Item:
 def _fail(desk: Desk, opening_id: int, sentence: str) -> None:
     with desk.session() as session:
         opening = opening_with(session, opening_id)
-        opening.state, opening.trouble, opening.finished_at = FAILED, sentence, now_utc()
+        if opening.state in RUNNING:
+            opening.state, opening.trouble, opening.finished_at = FAILED, sentence, now_utc()

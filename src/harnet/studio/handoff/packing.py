@@ -11,6 +11,7 @@ from zipfile import ZIP_DEFLATED, ZIP_STORED, ZipFile, ZipInfo
 from sqlalchemy.orm import Session
 
 from harnet.core.placing import Content
+from harnet.core.tabletext import cell_text
 from harnet.store.blobs import sha256_of
 from harnet.store.models import Item, Job, Picture
 from harnet.studio.desk import Desk
@@ -194,7 +195,6 @@ def _credits(job: Job) -> str:
     for one in credits_of(job):
         rights = one.rights
         pages = " ".join(str(number) for number in one.page_numbers)
-        writer.writerow(
-            [one.picture.file_name, rights.licence, rights.credit, rights.origin, pages]
-        )
+        cells = [one.picture.file_name, rights.licence, rights.credit, rights.origin, pages]
+        writer.writerow(map(cell_text, cells))
     return text.getvalue()

@@ -26,7 +26,6 @@ from harnet.core.verdict import Verdict
 from harnet.media.errors import UnreadableFile
 from harnet.store.base import now_utc
 from harnet.store.pdfmodels import CheckedPdf, PaintedPicture
-from harnet.studio.blobuse import let_go
 from harnet.studio.desk import Desk
 from harnet.studio.errors import NotThere
 from harnet.studio.pdfs.reading import Stretch, read_apart
@@ -99,15 +98,14 @@ def keep_pdf_once(
     earlier = session.scalars(same.order_by(CheckedPdf.id)).first()
     if earlier is None:
         return pdf, True
-    delete_pdf(desk, session, pdf)
+    delete_pdf(session, pdf)
     return earlier, False
 
 
-def delete_pdf(desk: Desk, session: Session, pdf: CheckedPdf) -> None:
-    """Deletes a PDF with everything found in it; other uses of the same bytes stay."""
-    sha256 = pdf.sha256
+def delete_pdf(session: Session, pdf: CheckedPdf) -> None:
+    """Deletes a PDF with everything found in it; the sweep deletes bytes that nothing else has."""
     session.delete(pdf)
-    let_go(desk, session, sha256)
+    session.flush()
 
 
 class _Unwanted(Exception):

@@ -11,6 +11,7 @@ from harnet.core.ledgerlines import Line, seen_counts
 from harnet.core.painted import Painted, ReadPdf, line_of
 from harnet.core.preflight.finding import Accepted, Finding
 from harnet.core.preflight.painted import all_findings
+from harnet.core.tabletext import cell_text
 from harnet.core.target import Target
 from harnet.core.verdict import Verdict
 
@@ -165,7 +166,8 @@ def report_as_csv(report: PdfReport) -> str:
     text = io.StringIO()
     writer = csv.DictWriter(text, COLUMNS)
     writer.writeheader()
-    writer.writerows(report_as_rows(report))
+    rows = report_as_rows(report)
+    writer.writerows({key: cell_text(one) for key, one in row.items()} for row in rows)
     return text.getvalue()
 
 

@@ -119,5 +119,5 @@ def noted(pdf_id: int) -> Response:
 def delete(pdf_id: int) -> str:
     """Deletes a checked PDF with what was found in it."""
     with desk().session() as session:
-        delete_pdf(desk(), session, pdf_with(session, pdf_id))
+        delete_pdf(session, pdf_with(session, pdf_id))
     return ""

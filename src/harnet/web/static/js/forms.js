@@ -87,3 +87,17 @@ function start() {
   if (form) showDependents(form);
 }
 start();
+
+// A page that was open for too long gets a new token, so that doing it once more works.
+document.addEventListener("htmx:afterRequest", ({ detail }) => {
+  const token = detail.xhr?.getResponseHeader("X-CSRFToken");
+  if (token) {
+    document.body.setAttribute("hx-headers", JSON.stringify({ "X-CSRFToken": token }));
+    for (const field of document.querySelectorAll('input[name="csrf_token"]')) {
+      field.value = token;
+    }
+    for (const holder of document.querySelectorAll("[data-token]")) {
+      holder.dataset.token = token;
+    }
+  }
+});
