@@ -1,5 +1,6 @@
 """A running Harnet, web and worker, with the demo's data; and Debian's Chromium to drive it."""
 
+import fcntl
 import os
 import re
 import socket
@@ -65,7 +66,11 @@ def live(tmp_path_factory):
     url = re.sub(r"/[^/]+$", f"/{name}", cluster)
     settings = Settings(url, tmp_path_factory.mktemp("studio") / "data")
     migrate(url)
-    load_demo(settings, KEPT_PICTURES)
+    KEPT_PICTURES.parent.mkdir(parents=True, exist_ok=True)
+    with KEPT_PICTURES.with_suffix(".lock").open("w") as lock:
+        # Tests run side by side; the pictures are generated once.
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        load_demo(settings, KEPT_PICTURES)
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]

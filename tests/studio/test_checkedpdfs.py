@@ -32,6 +32,7 @@ from harnet.studio.pdfs.kept import (
 )
 from harnet.studio.pdfs.keptreport import noted_copy, report_of_pdf
 from harnet.studio.pdfs.report import COLUMNS, report_as_json, report_as_rows
+from harnet.studio.sweeping import sweep
 from tests.conftest import photo
 from tests.studio.test_targets import schema
 
@@ -117,7 +118,8 @@ class TestReading:
 
         monkeypatch.setattr(kept_pdfs, "_keep", watched)
         kept(desk, leaflet)
-        assert seen == [(1, 2), (2, 3), (3, 4)]
+        # What is known of the whole comes first, with no page yet.
+        assert seen == [(0, 0), (1, 2), (2, 3), (3, 4)]
 
     def test_verdicts_are_counted_while_it_is_read_and_again_for_another_target(
         self, desk, leaflet, monkeypatch
@@ -198,6 +200,7 @@ def test_deleting_takes_everything_along(desk, leaflet):
         with pytest.raises(NotThere):
             pdf_with(session, pdf_id)
         delete_pdf(session, pdf_with(session, again))
+    sweep(desk, grace_seconds=-1)
     with pytest.raises(FileNotFoundError):
         desk.blobs.open(sha256)
     # One that is deleted while it waits is not read any more.

@@ -30,6 +30,7 @@ from harnet.studio.making import make_pdf
 from harnet.studio.outputmaking import document_of, make_output
 from harnet.studio.outputs import ask_for_pack, output_with
 from harnet.studio.pictures import path_of, set_rights
+from harnet.studio.sweeping import sweep
 from tests.studio.test_targets import schema
 
 
@@ -219,7 +220,9 @@ class TestPack:
 class TestByHand:
     def test_it_is_a_job(self, desk, by_hand):
         opening = opened(desk, by_hand())
-        # Its bytes are let go once its pictures lie on their shelf.
+        # Its bytes are let go once its pictures lie on their shelf, and swept some time later.
+        desk.blobs.open(opening.sha256).close()
+        sweep(desk, grace_seconds=-1)
         with pytest.raises(FileNotFoundError):
             desk.blobs.open(opening.sha256)
         with desk.session() as session:

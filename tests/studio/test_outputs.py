@@ -24,7 +24,8 @@ from harnet.media.pdf.boxes import boxes_of
 from harnet.media.pdf.finish import Finish
 from harnet.media.pdf.readback import FoundImage, FoundPage, FoundPdf
 from harnet.media.pdf.write import Promise
-from harnet.studio import making
+from harnet.store.blobs import sha256_of
+from harnet.studio import outputmaking
 from harnet.studio.errors import Refused
 from harnet.studio.jobs import job_with, set_target, target_of
 from harnet.studio.outputmaking import make_output
@@ -124,14 +125,15 @@ def test_a_file_that_vanishes_is_told_in_preflight_and_in_the_receipt(desk, laid
     assert [row["is_kept"] for row in output.receipt["rows"]] == [True, False]
 
 
-def test_a_file_spoilt_after_placing_fails_with_its_name_and_leaves_nothing(desk, laid_out):
+def test_a_file_spoilt_after_placing_is_a_marked_box_and_the_rest_is_made(desk, laid_out):
     with desk.session() as session:
         path_of(job_with(session, laid_out).pages[1].items[0].picture).write_bytes(b"spoilt")
     output_id = asked(desk, laid_out)
     make_output(desk, output_id)
     output = result(desk, output_id)
-    assert output.state == "failed" and output.trouble.startswith("gull.png: ")
-    assert output.sha256 is None and list(desk.settings.scratch_folder.iterdir()) == []
+    assert output.state == "done" and not output.receipt["is_kept"]
+    assert [row["is_kept"] for row in output.receipt["rows"]] == [True, False]
+    assert list(desk.settings.scratch_folder.iterdir()) == []
 
 
 def test_a_cancelled_output_is_not_made(desk, laid_out):
@@ -144,18 +146,18 @@ def test_a_cancelled_output_is_not_made(desk, laid_out):
 
 def test_cancelling_while_it_is_made_stops_it(desk, laid_out, monkeypatch):
     output_id = asked(desk, laid_out)
-    real = making.write_pdf
+    real = outputmaking.make_apart
 
-    def cancelled_midway(plans, title, path, progress, *more):
+    def cancelled_midway(making, folder, progress, look_up):
         def watched(done, total):
             if done == 1:
                 with desk.session() as session:
                     cancel(output_with(session, output_id))
             progress(done, total)
 
-        return real(plans, title, path, watched, *more)
+        return real(making, folder, watched, look_up)
 
-    monkeypatch.setattr("harnet.studio.making.write_pdf", cancelled_midway)
+    monkeypatch.setattr(outputmaking, "make_apart", cancelled_midway)
     make_output(desk, output_id)
     assert result(desk, output_id).state == "cancelled"
     assert list(desk.settings.scratch_folder.iterdir()) == []
@@ -165,7 +167,7 @@ PLAN = PagePlan(1, 300, 400, 0, ())
 PROMISE = Promise(1, 7, "slipway.jpg", "passes through", 300, 200, EffectiveDensity(250, 250, 250))
 FOUND = FoundImage(1, 300, 200, EffectiveDensity(250, 250, 250))
 PAGE = FoundPage("1", boxes_of(PLAN, False), ())
-WHOLE = FoundPdf((PAGE,), (FOUND,), {}, "Quay", "en", "1.7")
+WHOLE = FoundPdf((PAGE,), (FOUND,), (), {}, "Quay", "en", "1.7")
 X4 = Finish(PdfStandard.X4, GENERIC_CMYK, language="en")
 
 
@@ -204,22 +206,25 @@ class TestReceiptsNoticeWhatIsWrong:
         assert not receipt_of(found)["is_kept"]
 
     def test_a_standard_that_was_promised_must_be_found(self):
-        kept = replace(WHOLE, version="1.6", standard="PDF/X-4", intent="Generic CMYK")
+        found = {"intent": "Generic CMYK", "intent_sha256": sha256_of(GENERIC_CMYK)}
+        kept = replace(WHOLE, version="1.6", standard="PDF/X-4", **found)
         assert receipt_of(kept, X4)["is_kept"]
         assert not receipt_of(replace(kept, intent=""), X4)["is_kept"]
+        assert not receipt_of(replace(kept, intent_sha256="0" * 64), X4)["is_kept"]
         assert not receipt_of(replace(kept, standard=""), X4)["is_kept"]
 
     @pytest.mark.parametrize(
         "found, is_kept",
         [
-            (FoundImageFile(625, 833, 149.99, 149.99), True),
-            (FoundImageFile(625, 833, 96.0, 96.0), False),
-            (FoundImageFile(625, 833, None, None), False),
-            (FoundImageFile(624, 833, 150.0, 150.0), False),
+            (FoundImageFile(625, 833, 149.99, 149.99, profile="sRGB"), True),
+            (FoundImageFile(625, 833, 150.0, 150.0), False),
+            (FoundImageFile(625, 833, 96.0, 96.0, profile="sRGB"), False),
+            (FoundImageFile(625, 833, None, None, profile="sRGB"), False),
+            (FoundImageFile(624, 833, 150.0, 150.0, profile="sRGB"), False),
         ],
     )
     def test_a_page_image_that_differs(self, found, is_kept):
-        assert image_receipt(PLAN, 150, [PROMISE], found)["is_kept"] is is_kept
+        assert image_receipt((625, 833), 150, [PROMISE], found)["is_kept"] is is_kept
 
 
 class TestTargets:

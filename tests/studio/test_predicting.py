@@ -5,10 +5,11 @@ import pyvips
 from skimage import data
 
 from harnet.core.pdfmode import PdfColour, PdfSettings, PdfStandard, PictureMode
+from harnet.store.blobs import sha256_of
 from harnet.studio.jobs import job_with, whole_job
 from harnet.studio.making import make_pdf
 from harnet.studio.outputmaking import document_of
-from harnet.studio.pictures import path_of, picture_with
+from harnet.studio.pictures import path_of, picture_with, remember_file
 from harnet.studio.placing import place_picture
 from harnet.studio.predicting import predicted_size
 
@@ -67,8 +68,12 @@ def test_weighing_goes_on_where_it_ended(desk, photographs):
 def test_a_file_that_cannot_be_read_is_named_and_the_others_are_weighed(desk, photographs):
     with desk.session() as session:
         job = job_with(session, photographs)
-        path = path_of(job.pages[0].items[1].picture)
+        picture = job.pages[0].items[1].picture
+        path = path_of(picture)
         path.write_bytes(path.read_bytes()[:5000])
+        # As it would be had it been placed like this.
+        picture.sha256 = sha256_of(path)
+        remember_file(picture)
     with desk.session() as session:
         document = document_of(desk, whole_job(session, photographs))
         found = predicted_size(desk, session, document, WAYS["light"], seconds=30)

@@ -62,6 +62,9 @@ def test_nothing_of_a_refused_file_stays(desk):
         ("a\x00b\n.jpg", "a-b-.jpg"),
         ("", "unnamed"),
         ("x" * 300 + ".jpeg", "x" * 115 + ".jpeg"),
+        # Three bytes a letter; 180 in all, and no half of one.
+        ("灯" * 300 + ".jpg", "灯" * 58 + ".jpg"),
+        ("é" * 120 + ".tif", "é" * 88 + ".tif"),
     ],
 )
 def test_names_are_data_and_never_paths(given, kept):

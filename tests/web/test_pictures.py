@@ -87,7 +87,7 @@ class TestTheCopyForm:
         [
             ({"px_w": "0"}, "must be above 0, not 0"),
             ({"px_w": "-5"}, "must be above 0, not -5"),
-            ({"px_w": "wide"}, "must be a figure, not “wide”"),
+            ({"px_w": "wide"}, "must be a figure such as 300, not “wide”"),
             ({"px_w": "99999999"}, "no copy is that large"),
             ({"px_w": "90000"}, "limit is 400 megapixels"),
             ({"px_w": "10.5"}, "whole pixels"),

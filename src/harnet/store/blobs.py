@@ -80,9 +80,9 @@ class BlobStore:
         """The hashes of bytes that were kept before a moment, in seconds of the epoch."""
         for place, about in self._files.find(self._root, detail=True).items():
             name = place.rpartition("/")[2]
-            if "/previews/" not in place and _HASH.fullmatch(name):
-                if _moment_of(about) < moment:
-                    yield name
+            is_content = "/previews/" not in place and _HASH.fullmatch(name) is not None
+            if is_content and _moment_of(about) < moment:
+                yield name
 
     def put_preview(self, name: str, path: Path) -> None:
         """Keeps a preview under its own name; it can be made again at any time."""

@@ -26,7 +26,7 @@ def clear_old_outputs(desk: Desk) -> int:
 
 
 def clear(output: Output) -> None:
-    """Lets an output's file go, which the sweep deletes; its settings, receipt and answers stay in the list."""
+    """Lets an output's file go, which the sweep deletes; settings, receipt and answers stay."""
     output.sha256, output.state = None, CLEARED
 
 

@@ -7,6 +7,7 @@ bytes may come in again meanwhile. The sweep looks at all of it, some time later
 import shutil
 import time
 from collections.abc import Iterator
+from typing import Any
 
 from sqlalchemy import Select, select
 from sqlalchemy.orm import Session
@@ -18,7 +19,7 @@ from harnet.studio.desk import Desk
 from harnet.studio.progress import RUNNING
 
 GRACE_SECONDS = 24 * 3600.0
-_HOLDERS: tuple[Select[tuple[str | None]], ...] = (
+_HOLDERS: tuple[Select[Any], ...] = (
     select(Output.sha256),
     select(Picture.sha256),
     select(CheckedPdf.sha256),

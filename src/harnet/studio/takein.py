@@ -47,18 +47,18 @@ def safe_file_name(name: str) -> str:
     ).strip(" .")
     stem, dot, ending = plain.rpartition(".")
     if dot and len(ending.encode()) <= _LONGEST_ENDING:
-        return f"{_cut(stem, _LONGEST_NAME - len(ending.encode()) - 1) or 'unnamed'}.{ending}"
-    return _cut(plain, _LONGEST_NAME) or "unnamed"
+        return f"{_cut(stem, len(ending.encode()) + 1) or 'unnamed'}.{ending}"
+    return _cut(plain) or "unnamed"
 
 
-def _cut(text: str, most_bytes: int) -> str:
-    """As much of a text as fits so many bytes of UTF-8, in whole characters.
+def _cut(text: str, behind: int = 0) -> str:
+    """As much of a name as fits, in whole characters, with so many bytes behind it.
 
     File systems and columns count bytes; marks stay with the letters that they stand on.
     """
-    text = text[:_MOST_CHARACTERS]
+    text = text[: _MOST_CHARACTERS - behind]
     is_cut = False
-    while len(text.encode()) > most_bytes:
+    while len(text.encode()) > _LONGEST_NAME - behind:
         text, is_cut = text[:-1], True
     while is_cut and text and unicodedata.combining(text[-1]):
         text = text[:-1]
