@@ -13,8 +13,8 @@ from harnet.core.targetlist import SHIPPED
 from harnet.studio.errors import Conflict, NotThere, Refused
 from harnet.studio.jobs import job_with, set_target, target_of
 from harnet.studio.report import report_as_json, report_of
+from harnet.studio.targetfiles import TargetFile, targets_as_file
 from harnet.studio.targets import (
-    TargetFile,
     all_targets,
     copy_target,
     drop_target,
@@ -24,7 +24,6 @@ from harnet.studio.targets import (
     save_target,
     take_over,
     target_with,
-    targets_as_file,
 )
 
 SCHEMAS = Path(__file__).resolve().parents[2] / "docs" / "schemas"

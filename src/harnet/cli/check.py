@@ -4,15 +4,18 @@ import json
 import sys
 from collections.abc import Iterable, Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor
+from enum import Enum
 from pathlib import Path
 
 import click
 
 from harnet.cli.files import paths_meant, patience_option
 from harnet.cli.tables import format_option, print_csv, print_json, print_table
+from harnet.cli.targets import target_meant, target_option
 from harnet.core.errors import ValueOutOfRange
+from harnet.core.severity import Severity
 from harnet.core.target import Target
-from harnet.core.targetlist import target_named
+from harnet.core.verdict import Verdict
 from harnet.core.wording import counted
 from harnet.media.errors import UnreadableFile
 from harnet.studio.pdfs.check import COLUMNS, PdfCheck, check_pdf
@@ -20,19 +23,37 @@ from harnet.studio.pdfs.notes import notes_on, write_noted
 
 _SOME_FALL_SHORT, _CANNOT_READ = 1, 2
 _COLOURS = {"coarse": "red", "thin": "yellow"}
+_SAID_BY_THE_TABLE = frozenset(
+    {"density-below-floor", "density-below-tolerance", "bilevel-below-tolerance"}
+)
 _NEVER_OVER = "the original is never written over; name another file"
 _PATH = click.Path(path_type=Path)
 
 
+class FailOn(Enum):
+    """What is reason enough for exit code 1."""
+
+    COARSE = "coarse"
+    THIN = "thin"
+    WARNING = "warning"
+    BLOCKING = "blocking"
+
+
+def _fails(result: PdfCheck, fail_on: FailOn) -> bool:
+    severities = {one.severity for one in result.report.findings}
+    if Severity.BLOCKING in severities:
+        return True
+    if fail_on is FailOn.WARNING:
+        return Severity.WARNING in severities
+    verdicts = {Verdict.COARSE.value}
+    if fail_on is FailOn.THIN:
+        verdicts.add(Verdict.THIN.value)
+    return fail_on is not FailOn.BLOCKING and any(result.summary.get(one) for one in verdicts)
+
+
 @click.command()
 @click.argument("files", nargs=-1, required=True)
-@click.option(
-    "--target",
-    "wanted",
-    default="coated",
-    show_default=True,
-    help="A name; or a figure in ppi, for tone pictures of coated press.",
-)
+@target_option()
 @format_option
 @click.option(
     "--jobs",
@@ -53,6 +74,14 @@ _PATH = click.Path(path_type=Path)
     type=_PATH,
     help="Write a report of one file, as .html, .pdf, .csv or .json by its ending.",
 )
+@click.option(
+    "--fail-on",
+    type=click.Choice([one.value for one in FailOn]),
+    default=FailOn.THIN.value,
+    show_default=True,
+    help="What exit code 1 is given for: images that are coarse; those that are thin as well;"
+    " findings that warn; or only those that block. What blocks always counts.",
+)
 @patience_option
 @click.option("-q", "--quiet", is_flag=True, help="Say nothing; the exit code tells.")
 @click.option("-v", "--verbose", is_flag=True, help="List images that cannot be seen as well.")
@@ -66,18 +95,16 @@ def check(
     quiet: bool,
     verbose: bool,
     patience: float,
+    fail_on: str,
 ) -> None:
     """Every image that FILES paint, with its effective ppi and verdict.
 
     FILES may hold patterns such as "out/*.pdf". With one file, JSON is an object; with more, a
-    list. Exit code 0: no image that is seen is coarse or thin; 1: some are; 2: a file cannot be
-    read, the others are answered all the same.
+    list. Exit code 0: no image that is seen is coarse or thin and nothing blocks, unless
+    --fail-on says otherwise; 1: something does; 2: a file cannot be read, the others are answered
+    all the same.
     """
-    try:
-        target = target_named(wanted)
-    except ValueOutOfRange as error:
-        click.echo(str(error), err=True)
-        sys.exit(_CANNOT_READ)
+    target = target_meant(wanted)
     paths = paths_meant(files)
     if len(paths) != 1 and (notes_path is not None or report_path is not None):
         raise click.UsageError("--notes and --report go with one file")
@@ -98,7 +125,8 @@ def check(
         _print(checks, form, len(paths) > 1, verbose)
     if has_failed:
         sys.exit(_CANNOT_READ)
-    sys.exit(_SOME_FALL_SHORT if any(one.falls_short for one in checks) else 0)
+    fails = any(_fails(one, FailOn(fail_on)) for one in checks)
+    sys.exit(_SOME_FALL_SHORT if fails else 0)
 
 
 def _answers(
@@ -203,3 +231,15 @@ def _print_one(result: PdfCheck, are_many: bool, verbose: bool) -> None:
     seen = len(result.images) - unseen
     hidden = f"; {unseen} not seen" if unseen else ""
     click.echo(f"{counted(result.pages, 'page')}, {counted(seen, 'image')}: {counts}{hidden}")
+    _print_findings(result)
+
+
+def _print_findings(result: PdfCheck) -> None:
+    """What was found beside the density of single images, worst first."""
+    for finding in result.report.findings:
+        if finding.rule_id in _SAID_BY_THE_TABLE:
+            continue
+        where = f", page {finding.page_number}" if finding.page_number else ""
+        colour = {Severity.BLOCKING: "red", Severity.WARNING: "yellow"}.get(finding.severity)
+        click.secho(f"{finding.severity.value}{where}: ", fg=colour, nl=False)
+        click.echo(finding.headline)

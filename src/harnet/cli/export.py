@@ -9,6 +9,7 @@ from typing import Any
 
 import click
 
+from harnet.cli.targets import target_meant
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.pageimages import (
     ImageColour,
@@ -26,7 +27,6 @@ from harnet.core.pdfmode import (
     checked_settings,
     settings_for,
 )
-from harnet.core.targetlist import target_named
 from harnet.core.wording import counted
 from harnet.media.colour import checked_profile_file
 from harnet.media.errors import TooLarge, UnreadableFile
@@ -143,7 +143,7 @@ def _pdf_settings(pack: Pack, options: dict[str, Any]) -> PdfSettings:
     if not wanted and pack.job.target is not None:
         to_ppi = pack.job.target.density_ppi
     else:
-        to_ppi = target_named(wanted or "coated").density_ppi
+        to_ppi = target_meant(wanted or "coated").density_ppi
     settings = settings_for(mode, to_ppi, PdfSettings())
     if mode is PictureMode.TRIM:
         settings = replace(settings, threshold=options["threshold"])

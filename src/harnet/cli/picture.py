@@ -8,8 +8,9 @@ import click
 
 from harnet.cli.files import paths_meant, patience_option
 from harnet.cli.tables import Row, format_option, print_csv, print_json, print_table
+from harnet.cli.targets import target_meant, target_option
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.figures import reach_at_pt
+from harnet.core.figures import figures_of, reach_at_pt
 from harnet.core.picture import Facts
 from harnet.core.placing import placed_at_native_size, source_from
 from harnet.core.units import Unit, from_points
@@ -95,14 +96,21 @@ def _least_inside(found: Facts) -> float | None:
 
 @click.command()
 @click.argument("file", type=_PATH)
-@click.option("--ppi", required=True, type=float, help="The density it must have.")
+@click.option("--ppi", type=float, help="The density it must have.")
+@target_option(default=None)
 @click.option("--unit", default="mm", show_default=True, help="mm, cm, in, pt or px.")
 @format_option
-def reach(file: Path, ppi: float, unit: str, form: str) -> None:
-    """The largest size FILE can print at a density."""
+def reach(file: Path, ppi: float | None, wanted: str | None, unit: str, form: str) -> None:
+    """The largest size FILE can print at a density, or for a target."""
+    if (ppi is None) == (wanted is None):
+        raise click.UsageError("give one of --ppi and --target")
     try:
         found = facts_apart(file, str(file))
         shown_in = Unit.named(unit)
+        if wanted is not None:
+            native = placed_at_native_size(source_from(found), 0, 0)
+            ppi = figures_of(native, target_meant(wanted)).target.density_ppi
+        assert ppi is not None
         size = reach_at_pt(found, ppi)
         if size is None:
             raise UnreadableFile(str(file), "it is a vector picture, sharp at any size")

@@ -3,31 +3,27 @@
 import json
 import sys
 import time
+from hashlib import sha256
 from pathlib import Path
 
 import click
 
-from harnet.core.errors import ValueOutOfRange
+from harnet.cli.targets import target_meant, target_option
 from harnet.core.target import Target
-from harnet.core.targetlist import target_named
+from harnet.core.targetvalues import target_as_values
 from harnet.core.wording import counted
 from harnet.media.errors import UnreadableFile
 from harnet.studio.pdfs.check import check_pdf
 
 _CANNOT_READ = 2
 _ENDING = ".check.json"
+_JUDGED_BY = "judged_by"
 _Stamp = tuple[int, int]
 
 
 @click.command()
 @click.argument("folder", type=click.Path(path_type=Path, file_okay=False))
-@click.option(
-    "--target",
-    "wanted",
-    default="coated",
-    show_default=True,
-    help="A name; or a figure in ppi, for tone pictures of coated press.",
-)
+@target_option()
 @click.option(
     "--every",
     type=click.FloatRange(0.1, 3600),
@@ -40,13 +36,10 @@ def watch(folder: Path, wanted: str, every: float, once: bool) -> None:
     """A report beside each PDF in FOLDER, NAME.pdf.check.json, also for those that arrive later.
 
     A file that is still being written is left until it rests; one that changes is checked anew.
-    The report of a file that cannot be read says why. Ctrl-C ends the watch.
+    The report of a file that cannot be read says why; that of a file that is gone goes, too. With
+    another target, or the same with other figures, all are checked anew. Ctrl-C ends the watch.
     """
-    try:
-        target = target_named(wanted)
-    except ValueOutOfRange as error:
-        click.echo(str(error), err=True)
-        sys.exit(_CANNOT_READ)
+    target = target_meant(wanted)
     if not folder.is_dir():
         click.echo(f"{folder}: there is no such folder", err=True)
         sys.exit(_CANNOT_READ)
@@ -63,6 +56,7 @@ def watch(folder: Path, wanted: str, every: float, once: bool) -> None:
 
 def _look(folder: Path, target: Target, seen: dict[Path, _Stamp], waits: bool) -> None:
     """Reports on what is new; with `waits` only once a file is the same at two looks."""
+    _clear(folder)
     for path in sorted(folder.iterdir()):
         if path.suffix.lower() != ".pdf" or not path.is_file():
             continue
@@ -72,7 +66,8 @@ def _look(folder: Path, target: Target, seen: dict[Path, _Stamp], waits: bool) -
             seen[path] = stamp
             continue
         report = path.with_name(path.name + _ENDING)
-        if report.exists() and report.stat().st_mtime_ns >= about.st_mtime_ns:
+        is_young = report.exists() and report.stat().st_mtime_ns >= about.st_mtime_ns
+        if is_young and _target_in(report) == _figures(target):
             continue
         _report(path, report, target)
 
@@ -80,13 +75,38 @@ def _look(folder: Path, target: Target, seen: dict[Path, _Stamp], waits: bool) -
 def _report(path: Path, report: Path, target: Target) -> None:
     try:
         found = check_pdf(path, path.name, target)
-        answer = found.as_json()
+        answer = found.as_json() | {_JUDGED_BY: _figures(target)}
         said = counted(sum(found.summary.values()), "picture")
         said += ", some fall short" if found.falls_short else ", none falls short"
     except UnreadableFile as error:
-        answer = {"file": path.name, "trouble": str(error)}
-        said = str(error)
+        answer = {"file": path.name, "trouble": str(error), _JUDGED_BY: _figures(target)}
+        said = str(error).removeprefix(f"{path.name}: ")
     part = report.with_suffix(".part")
     part.write_text(json.dumps(answer, ensure_ascii=False, indent=1) + "\n", encoding="utf-8")
     part.replace(report)
     click.echo(f"{path.name}: {said}")
+
+
+def _clear(folder: Path) -> None:
+    """Removes the reports of files that are gone; only those that this command wrote."""
+    for report in folder.glob(f"*{_ENDING}"):
+        path = report.with_name(report.name.removesuffix(_ENDING))
+        if not path.exists() and _target_in(report) is not None:
+            report.unlink()
+            click.echo(f"{path.name}: gone, and its report with it")
+
+
+def _figures(target: Target) -> str:
+    """A target's figures as one text, to see whether another one judges now."""
+    values = json.dumps(target_as_values(target), sort_keys=True)
+    return sha256(values.encode()).hexdigest()[:16]
+
+
+def _target_in(report: Path) -> str | None:
+    """By which target's figures a report was made; None where that is not said."""
+    try:
+        found = json.loads(report.read_text(encoding="utf-8"))
+    except (OSError, ValueError):
+        return None
+    judged_by = found.get(_JUDGED_BY) if isinstance(found, dict) else None
+    return judged_by if isinstance(judged_by, str) else None

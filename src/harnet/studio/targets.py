@@ -2,58 +2,21 @@
 
 import re
 from dataclasses import replace
-from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.picture import Colour
-from harnet.core.preflight.rules import all_rules
-from harnet.core.severity import Severity
 from harnet.core.target import OWN, Target, checked_target, own_target
 from harnet.core.targetlist import SHIPPED, shipped
 from harnet.core.targetvalues import target_as_values, target_from_values
 from harnet.store.checkmodels import TargetRow
 from harnet.store.history import recorded
 from harnet.store.models import Job
-from harnet.studio.errors import Conflict, NotThere, Refused, place_and_fault, sentence_of
+from harnet.studio.errors import Conflict, NotThere, Refused, sentence_of
+from harnet.studio.targetfiles import targets_in
 
 DEFAULT_KEY = "coated"
-_LONGEST_FILE = 1_000_000
-Ppi = Annotated[float, Field(gt=0, le=1_000_000, description="Pixels per inch.")]
-
-
-class TargetEntry(BaseModel):
-    """One target of a file; densities in ppi, the tolerance as a share of the density."""
-
-    model_config = ConfigDict(extra="forbid")
-
-    key: Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
-    name: Annotated[str, Field(min_length=1, max_length=100)]
-    density_ppi: Ppi
-    bilevel_ppi: Ppi
-    floor_ppi: Ppi
-    ceiling_ppi: Ppi
-    tolerance: Annotated[float, Field(ge=0, lt=1)] = 0.1
-    reason: Annotated[str, Field(max_length=1000)] = ""
-    colours: list[Colour] = []
-    formats: list[Annotated[str, Field(pattern=r"^[a-z0-9]{1,12}$")]] = []
-    profiled: list[Colour] = []
-    allows_transparency: bool = True
-    least_jpeg_quality: Annotated[int, Field(ge=0, le=100)] = 0
-    severities: dict[str, Severity] = {}
-
-
-class TargetFile(BaseModel):
-    """A file of targets, as it is exported and read in."""
-
-    model_config = ConfigDict(extra="forbid", title="Harnet targets")
-
-    format: Literal["harnet targets"]
-    version: Literal[1]
-    targets: Annotated[list[TargetEntry], Field(min_length=1, max_length=500)]
 
 
 def all_targets(session: Session) -> list[Target]:
@@ -178,52 +141,16 @@ def take_over(session: Session, target: Target) -> int:
     return changed
 
 
-def targets_as_file(targets: list[Target]) -> str:
-    """Targets as the text of a file."""
-    entries = [TargetEntry.model_validate(_entry_values(target)) for target in targets]
-    file = TargetFile(format="harnet targets", version=1, targets=entries)
-    return file.model_dump_json(indent=2) + "\n"
-
-
-def _entry_values(target: Target) -> dict[str, Any]:
-    values = target_as_values(target)
-    return values | {"colours": list(target.expects.colours)}
-
-
 def read_targets(session: Session, text: str) -> tuple[list[str], list[str]]:
     """Takes in a file of targets; returns the names that are new and those that were replaced.
 
     Raises:
         Refused: the file is none, or one of its targets makes no sense; nothing was taken in.
     """
-    if len(text) > _LONGEST_FILE:
-        raise Refused("This file is too long to be a list of targets.")
-    try:
-        file = TargetFile.model_validate_json(text)
-    except ValidationError as error:
-        raise Refused(
-            f"Nothing was taken in: {place_and_fault(error)}."
-            " A file of targets is what “Export” writes."
-        ) from None
-    known_rules = {rule.id for rule in all_rules()}
     before = {target.key for target in all_targets(session)}
     new: list[str] = []
     replaced: list[str] = []
-    for entry in file.targets:
-        unknown = set(entry.severities) - known_rules
-        if unknown:
-            raise Refused(
-                f"Nothing was taken in. {entry.name} speaks of a rule “{min(unknown)}”, which"
-                " Harnet does not have."
-            )
-        if entry.key == OWN:
-            raise Refused(
-                f"Nothing was taken in. {entry.name} has the key of a bare figure, “own”."
-            )
-        try:
-            target = checked_target(target_from_values(entry.model_dump(mode="json")))
-        except ValueOutOfRange as error:
-            raise Refused(f"Nothing was taken in. {entry.name}: {error}.") from None
-        (replaced if entry.key in before else new).append(entry.name)
+    for target in targets_in(text):
+        (replaced if target.key in before else new).append(target.name)
         save_target(session, target)
     return new, replaced

@@ -18,6 +18,7 @@ from harnet.core.targetlist import shipped
 from harnet.core.units import POINTS_PER_INCH, Unit
 from harnet.core.wording import counted
 from harnet.studio.errors import Refused, sentence_of
+from harnet.studio.targetfiles import targets_as_file
 from harnet.studio.targets import (
     all_targets,
     copy_target,
@@ -28,7 +29,6 @@ from harnet.studio.targets import (
     save_target,
     take_over,
     target_with,
-    targets_as_file,
 )
 from harnet.web.shared import desk
 from harnet.web.values import figure

@@ -12,7 +12,7 @@ from harnet.core.placing import Content, Fit
 from harnet.core.rights import Rights
 from harnet.core.shape import Shape
 from harnet.media.textlines import FONT_NAMES
-from harnet.studio.targets import TargetEntry
+from harnet.studio.targetfiles import TargetEntry
 
 JOB_FILE, PICTURES_FOLDER = "job.json", "pictures/"
 Length = Annotated[float, Field(gt=-1_000_000, lt=1_000_000, description="In points.")]

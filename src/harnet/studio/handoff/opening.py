@@ -30,7 +30,7 @@ from harnet.studio.placed import FRAME, PICTURE, write_placement
 from harnet.studio.progress import DONE, FAILED, RUNNING, WORKING, Cancelled
 from harnet.studio.shelves import shelf_named
 from harnet.studio.takein import handed_in, take_in
-from harnet.studio.targets import TargetEntry
+from harnet.studio.targetfiles import TargetEntry
 
 
 def keep_pack(desk: Desk, session: Session, name: str, stream: IO[bytes]) -> PackOpening:

@@ -35,7 +35,7 @@ from harnet.studio.placed import FRAME, LINE, PICTURE, RECTANGLE, placement_of
 from harnet.studio.report import report_as_json, report_of
 from harnet.studio.reportpdf import report_as_pdf
 from harnet.studio.takein import safe_file_name
-from harnet.studio.targets import TargetEntry
+from harnet.studio.targetfiles import TargetEntry
 
 _FIXED_TIME = (1980, 1, 1, 0, 0, 0)
 _BLOCK_BYTES = 1 << 20

@@ -1,0 +1,76 @@
+"""The target that a command judges by: a name, a figure in ppi, or a file of targets."""
+
+import sys
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any, TypeVar
+
+import click
+from click.shell_completion import CompletionItem
+
+from harnet.core.errors import ValueOutOfRange
+from harnet.core.target import Target
+from harnet.core.targetlist import SHIPPED, target_named
+
+_CANNOT_READ = 2
+_Command = TypeVar("_Command", bound=Callable[..., Any])
+HELP = (
+    "A name; a figure in ppi, for tone pictures of coated press; or a file of targets, with"
+    " #KEY behind it where it holds several."
+)
+
+
+def completed(
+    context: click.Context, parameter: click.Parameter, incomplete: str
+) -> list[CompletionItem]:
+    """The names that begin so, for a shell; files where none does."""
+    named = [
+        CompletionItem(one.key, help=one.name) for one in SHIPPED if one.key.startswith(incomplete)
+    ]
+    return named or [CompletionItem(incomplete, type="file")]
+
+
+def target_option(
+    default: str | None = "coated", name: str = "wanted"
+) -> Callable[[_Command], _Command]:
+    """The option `--target`, whose value goes to `target_meant`."""
+    return click.option(
+        "--target",
+        name,
+        default=default,
+        show_default=default is not None,
+        help=HELP,
+        shell_complete=completed,
+    )
+
+
+def target_meant(text: str) -> Target:
+    """The target meant; the command ends with a sentence where there is none."""
+    try:
+        path, _, key = text.partition("#")
+        if path.lower().endswith(".json") or Path(path).is_file():
+            return _from_file(Path(path), key)
+        return target_named(text)
+    except ValueOutOfRange as error:
+        click.echo(str(error), err=True)
+        sys.exit(_CANNOT_READ)
+
+
+def _from_file(path: Path, key: str) -> Target:
+    # Only here: what checks files takes longer to load than most commands to run.
+    from harnet.studio.errors import Refused  # noqa: PLC0415
+    from harnet.studio.targetfiles import targets_in  # noqa: PLC0415
+
+    try:
+        found = targets_in(path.read_text(encoding="utf-8"))
+    except Refused as error:
+        raise ValueOutOfRange(f"{path}: {error}") from None
+    except (OSError, UnicodeDecodeError) as error:
+        raise ValueOutOfRange(f"{path}: the file cannot be read ({error})") from None
+    if not key and len(found) == 1:
+        return found[0]
+    for target in found:
+        if target.key == key:
+            return target
+    keys = ", ".join(target.key for target in found)
+    raise ValueOutOfRange(f"{path} holds {keys}; say which with #KEY behind the file's name")

@@ -1,0 +1,94 @@
+"""Files of targets, as they are exported and read in; no database stands behind them."""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
+
+from harnet.core.errors import ValueOutOfRange
+from harnet.core.picture import Colour
+from harnet.core.preflight.rules import all_rules
+from harnet.core.severity import Severity
+from harnet.core.target import OWN, Target, checked_target
+from harnet.core.targetvalues import target_as_values, target_from_values
+from harnet.studio.errors import Refused, place_and_fault
+
+_LONGEST_FILE = 1_000_000
+Ppi = Annotated[float, Field(gt=0, le=1_000_000, description="Pixels per inch.")]
+
+
+class TargetEntry(BaseModel):
+    """One target of a file; densities in ppi, the tolerance as a share of the density."""
+
+    model_config = ConfigDict(extra="forbid")
+
+    key: Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
+    name: Annotated[str, Field(min_length=1, max_length=100)]
+    density_ppi: Ppi
+    bilevel_ppi: Ppi
+    floor_ppi: Ppi
+    ceiling_ppi: Ppi
+    tolerance: Annotated[float, Field(ge=0, lt=1)] = 0.1
+    reason: Annotated[str, Field(max_length=1000)] = ""
+    colours: list[Colour] = []
+    formats: list[Annotated[str, Field(pattern=r"^[a-z0-9]{1,12}$")]] = []
+    profiled: list[Colour] = []
+    allows_transparency: bool = True
+    least_jpeg_quality: Annotated[int, Field(ge=0, le=100)] = 0
+    severities: dict[str, Severity] = {}
+
+
+class TargetFile(BaseModel):
+    """A file of targets, as it is exported and read in."""
+
+    model_config = ConfigDict(extra="forbid", title="Harnet targets")
+
+    format: Literal["harnet targets"]
+    version: Literal[1]
+    targets: Annotated[list[TargetEntry], Field(min_length=1, max_length=500)]
+
+
+def targets_as_file(targets: list[Target]) -> str:
+    """Targets as the text of a file."""
+    entries = [TargetEntry.model_validate(_entry_values(target)) for target in targets]
+    file = TargetFile(format="harnet targets", version=1, targets=entries)
+    return file.model_dump_json(indent=2) + "\n"
+
+
+def _entry_values(target: Target) -> dict[str, Any]:
+    values = target_as_values(target)
+    return values | {"colours": list(target.expects.colours)}
+
+
+def targets_in(text: str) -> list[Target]:
+    """The targets in the text of a file, once each of them makes sense.
+
+    Raises:
+        Refused: the file is none, or one of its targets makes no sense.
+    """
+    if len(text) > _LONGEST_FILE:
+        raise Refused("This file is too long to be a list of targets.")
+    try:
+        file = TargetFile.model_validate_json(text)
+    except ValidationError as error:
+        raise Refused(
+            f"Nothing was taken in: {place_and_fault(error)}."
+            " A file of targets is what “Export” writes."
+        ) from None
+    known_rules = {rule.id for rule in all_rules()}
+    found = []
+    for entry in file.targets:
+        unknown = set(entry.severities) - known_rules
+        if unknown:
+            raise Refused(
+                f"Nothing was taken in. {entry.name} speaks of a rule “{min(unknown)}”, which"
+                " Harnet does not have."
+            )
+        if entry.key == OWN:
+            raise Refused(
+                f"Nothing was taken in. {entry.name} has the key of a bare figure, “own”."
+            )
+        try:
+            found.append(checked_target(target_from_values(entry.model_dump(mode="json"))))
+        except ValueOutOfRange as error:
+            raise Refused(f"Nothing was taken in. {entry.name}: {error}.") from None
+    return found
