@@ -124,6 +124,29 @@ def no_width_no_height(hand):
     return b"q 0 0 0 0 20 20 cm /X Do Q"
 
 
+def covered(hand):
+    hand.resources.XObject.X = hand.image()
+    return PLACE + b" 10 10 100 80 re f"
+
+
+def fully_transparent(hand):
+    hand.resources.XObject.X = hand.image()
+    hand.resources.ExtGState = Dictionary(G=Dictionary(ca=0))
+    return b"/G gs " + PLACE
+
+
+def form_without_a_box(hand):
+    form = hand.form(PLACE, Resources=Dictionary(XObject=Dictionary(X=hand.image())))
+    if "/BBox" in form:
+        del form["/BBox"]
+    hand.resources.XObject.F = form
+    return b"/F Do"
+
+
+def note_that_is_neither_viewed_nor_printed(hand):
+    return annotated(hand, 32)
+
+
 WHOLE = (300, 200)
 # What poppler lists, and what Harnet finds: pixels, ppi across, why it is not seen.
 CASES = {
@@ -140,6 +163,10 @@ CASES = {
     tiling_pattern: ([], [(WHOLE, 300, "")]),
     type_3_glyph: ([], [(WHOLE, 600, "")]),
     no_width_no_height: ([(WHOLE, "inf")], []),
+    covered: ([(WHOLE, 300)], [(WHOLE, 300, "covered")]),
+    fully_transparent: ([(WHOLE, 300)], [(WHOLE, 300, "fully transparent")]),
+    form_without_a_box: ([], [(WHOLE, 300, "")]),
+    note_that_is_neither_viewed_nor_printed: ([], [(WHOLE, 150, "in a hidden annotation")]),
 }
 
 

@@ -125,9 +125,15 @@ def test_every_form_says_who_let_it_pass_and_why(client, desk, pdf_id, picture_i
     assert ">accepted</td>" in client.get(f"/pdf/{pdf_id}").text
 
 
-def test_whoever_has_a_review_link_reads_it_and_cannot_change_it(client, desk, pdf_id, picture_id):
+@pytest.mark.parametrize("with_reasons", [True, False])
+def test_whoever_has_a_review_link_reads_it_and_cannot_change_it(
+    client, desk, pdf_id, picture_id, with_reasons
+):
     accept(desk, pdf_id, picture_id, THIN)
     with desk.session() as session:
-        token = make_link(session, pdf_with(session, pdf_id), "Print house", 7).token
+        pdf = pdf_with(session, pdf_id)
+        token = make_link(session, pdf, "Print house", 7, with_reasons).token
     page = client.get(f"/review/{token}").text
-    assert WHY[0] in page and "take back" not in page and "Accept as it is" not in page
+    assert "take back" not in page and "Accept as it is" not in page
+    assert (WHY[0] in page) is (WHY[1] in page) is with_reasons
+    assert ("Accepted on" in page) is not with_reasons

@@ -101,7 +101,7 @@ def serve(host: str, port: int, threads: int, reviews_only: bool) -> None:
     HARNET_DATABASE and HARNET_DATA say where the studio is kept; HARNET_HOSTS the names, beside
     loopback's, that it answers to.
     """
-    if host not in ("127.0.0.1", "localhost", "::1") and not reviews_only:
+    if host not in ("127.0.0.1", "localhost") and not reviews_only:
         _stop(
             f"Harnet does not listen on {host}: whoever reached it could change everything. Until"
             " people can sign in it answers on 127.0.0.1 alone; --reviews-only shows review links"

@@ -21,6 +21,8 @@ class ReviewLink(Base):
     )
     label: Mapped[str] = mapped_column(String(120))
     """For whom it was made."""
+    with_reasons: Mapped[bool] = mapped_column(default=False)
+    """Whether it shows who accepted what, and why."""
     made_at: Mapped[datetime] = mapped_column(default=now_utc)
     expires_at: Mapped[datetime]
     withdrawn_at: Mapped[datetime | None]

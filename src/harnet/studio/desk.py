@@ -27,7 +27,7 @@ _Found = TypeVar("_Found")
 _PATIENCE_SECONDS = 90.0
 
 
-LOOPBACK = ("localhost", "127.0.0.1", "[::1]")
+LOOPBACK = ("localhost", "127.0.0.1")
 
 
 @dataclass(frozen=True, slots=True)

@@ -18,8 +18,12 @@ LONGEST_DAYS = 365
 _NO_LINK = "There is nothing at this address. Ask whoever sent it for a new link."
 
 
-def make_link(session: Session, of: Job | CheckedPdf, label: str, days: int) -> ReviewLink:
+def make_link(
+    session: Session, of: Job | CheckedPdf, label: str, days: int, with_reasons: bool = False
+) -> ReviewLink:
     """A new link to the findings of a job or of a checked PDF.
+
+    With reasons it shows who accepted what, and why; else only that it was accepted.
 
     Raises:
         Refused: a number of days that makes no sense.
@@ -31,6 +35,7 @@ def make_link(session: Session, of: Job | CheckedPdf, label: str, days: int) -> 
         job_id=of.id if isinstance(of, Job) else None,
         pdf_id=of.id if isinstance(of, CheckedPdf) else None,
         label=" ".join(label.split())[:120] or "somebody",
+        with_reasons=with_reasons,
         expires_at=now_utc() + timedelta(days=days),
     )
     session.add(link)

@@ -7,7 +7,7 @@ from apiflask import APIFlask
 from flask import Flask, Response, current_app, g, make_response, render_template, request
 from flask_wtf.csrf import CSRFError, CSRFProtect, generate_csrf
 from markupsafe import Markup
-from werkzeug.exceptions import HTTPException
+from werkzeug.exceptions import HTTPException, SecurityError
 from werkzeug.routing import IntegerConverter
 
 from harnet.core.verdict import Verdict
@@ -264,6 +264,12 @@ _HTTP = {
 }
 
 
+_STRANGE = (
+    "Harnet does not answer to this name. Whoever runs it puts the name into HARNET_HOSTS, or you"
+    " open it as 127.0.0.1.\n"
+)
+
+
 def _error_page() -> str:
     """The page for an error: with the application's menu inside, without it behind a link."""
     is_outside = request.path.startswith("/review/")
@@ -272,6 +278,9 @@ def _error_page() -> str:
 
 def _told(sentence: str, status: int) -> Response:
     """The sentence as a problem for a program, a notice inside the page, or a page of its own."""
+    if isinstance(request.routing_exception, SecurityError):
+        # Called by a stranger's name, there are no addresses that a page could hold.
+        return Response(_STRANGE, 400, mimetype="text/plain")
     if is_api_request():
         return problem(status, sentence)
     if "HX-Request" in request.headers:

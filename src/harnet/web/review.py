@@ -43,7 +43,8 @@ def make(kind: str, number: int) -> Response:
     form = request.form
     with desk().session() as session:
         of = _of(session, kind, number)
-        make_link(session, of, form.get("label", ""), form.get("days", 14, int))
+        days = form.get("days", 14, int)
+        make_link(session, of, form.get("label", ""), days, "with_reasons" in form)
     return redirect(url_for("review.links", kind=kind, number=number))  # type: ignore[return-value]
 
 
@@ -74,6 +75,7 @@ def read(token: str) -> Response:
                 rules=rules_asked(report.target),
                 link=link,
                 is_review=True,
+                hides_reasons=not link.with_reasons,
             )
         else:
             assert link.pdf_id is not None
@@ -81,7 +83,13 @@ def read(token: str) -> Response:
             shown = shown_findings(
                 found, lambda number: url_for("reading.pdf_page", token=token, number=number)
             )
-            page = render_template("review_pdf.html", report=found, shown=shown, link=link)
+            page = render_template(
+                "review_pdf.html",
+                report=found,
+                shown=shown,
+                link=link,
+                hides_reasons=not link.with_reasons,
+            )
     return _unlisted(make_response(page))
 
 

@@ -1,0 +1,103 @@
+"""Who is let in, under which name, and what cannot be meant by a figure or a row."""
+
+import re
+
+import pytest
+
+from harnet.studio.desk import Settings
+from harnet.studio.jobs import job_with
+from harnet.studio.reviews import make_link
+from harnet.web.app import create_app, create_review_app
+
+
+@pytest.fixture
+def outside(settings):
+    """A client of the port that shows review links alone."""
+    app = create_review_app(settings)
+    yield app.test_client()
+    app.extensions["desk"].engine.dispose()
+
+
+def link_to(desk, job_id, with_reasons=False):
+    with desk.session() as session:
+        return make_link(session, job_with(session, job_id), "The client", 7, with_reasons).token
+
+
+class TestNames:
+    @pytest.mark.parametrize("host", ["localhost", "127.0.0.1:8000"])
+    def test_of_this_machine(self, client, host):
+        assert client.get("/jobs", headers={"Host": host}).status_code == 200
+
+    @pytest.mark.parametrize("host", ["studio.example", "127.0.0.1.example", "localhost.example"])
+    def test_of_others_open_nothing(self, client, host):
+        for address in ("/jobs", "/api/v1/jobs", "/static/harnet.css"):
+            answer = client.get(address, headers={"Host": host})
+            assert answer.status_code == 400 and "HARNET_HOSTS" in answer.text
+
+    def test_that_were_set(self, settings):
+        app = create_app(
+            Settings(settings.database_url, settings.data_folder, ("harnet.tarnholm.example",))
+        )
+        client = app.test_client()
+        try:
+            for host, status in (("harnet.tarnholm.example", 200), ("tarnholm.example", 400)):
+                assert client.get("/jobs", headers={"Host": host}).status_code == status
+        finally:
+            app.extensions["queue"].close()
+            app.extensions["desk"].engine.dispose()
+
+
+class TestReviewsAlone:
+    def test_a_link_is_read_under_any_name(self, outside, desk, new_job):
+        token = link_to(desk, new_job(title="Regatta programme"))
+        page = outside.get(f"/review/{token}", headers={"Host": "anything.example"})
+        assert page.status_code == 200 and "Regatta programme" in page.text
+        own = re.findall(r'href="(/[^"]*)"', page.text)
+        assert all(address.startswith(("/static/", "/review/")) for address in own)
+
+    @pytest.mark.parametrize(
+        "address", ["/", "/jobs", "/pictures", "/api/v1/targets", "/links/job/1", "/review/no-such"]
+    )
+    def test_nothing_else_is_there(self, outside, new_job, address):
+        new_job()
+        page = outside.get(address)
+        assert page.status_code == 404 and "/jobs" not in page.text
+
+    def test_nothing_can_be_sent(self, outside, desk, new_job):
+        token = link_to(desk, new_job())
+        assert outside.post(f"/review/{token}", data={"a": "b"}).status_code == 405
+
+
+def test_a_secret_is_made_once_and_is_nobody_elses(settings):
+    create_review_app(settings).extensions["desk"].engine.dispose()
+    [secret] = [one for one in settings.data_folder.iterdir() if one.name.endswith("secret")]
+    kept = secret.read_bytes()
+    app = create_app(settings)
+    app.extensions["queue"].close()
+    app.extensions["desk"].engine.dispose()
+    assert secret.read_bytes() == kept and secret.stat().st_mode & 0o077 == 0
+
+
+@pytest.mark.parametrize(
+    "address",
+    [
+        "/jobs/{job}/pages?page=1e9&select=99999999999999999999",
+        "/jobs/{job}/pages?page=²",
+        "/jobs/{job}/pages?select=1,x,-4",
+        "/jobs/{job}/ledger?try=nan",
+        "/jobs/{job}/ledger?try=1e400",
+        "/jobs/99999999999/pages",
+        "/jobs/2147483648/pages",
+        "/pictures/999999999",
+        "/links/job/999999999",
+    ],
+)
+def test_no_address_ends_in_an_error_of_ours(client, new_job, address):
+    assert client.get(address.format(job=new_job())).status_code < 500
+
+
+@pytest.mark.parametrize("text", ["nan", "inf", "1e400", "-1e12", "twelve", "", "1_0", "٣"])
+@pytest.mark.parametrize("field", ["x", "width", "density"])
+def test_no_figure_ends_in_an_error_of_ours(open_client, new_job, text, field):
+    form = {"x": "1", "y": "1", "width": "50", "height": "50", field: text, "items": "1:1"}
+    assert open_client.post(f"/jobs/{new_job()}/pages/figures", data=form).status_code in (404, 422)
