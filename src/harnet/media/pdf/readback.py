@@ -125,26 +125,30 @@ def _inner_images(page: pypdfium2.PdfPage, number: int) -> list[FoundImage]:
     """The images inside the forms of a page, however deep, with all matrices multiplied in."""
     found: list[FoundImage] = []
     for form in page.get_objects(filter=[pdfium.FPDF_PAGEOBJ_FORM], max_depth=1):
-        _look_inside(form.raw, Matrix(), number, found, _DEEPEST_FORM)
+        _look_inside(page, form.raw, Matrix(), number, found, _DEEPEST_FORM)
     return found
 
 
 def _look_inside(
-    form: object, outer: Matrix, number: int, found: list[FoundImage], levels: int
+    page: pypdfium2.PdfPage,
+    form: object,
+    outer: Matrix,
+    number: int,
+    found: list[FoundImage],
+    levels: int,
 ) -> None:
     matrix = _matrix_of(form).then(outer)
     for index in range(pdfium.FPDFFormObj_CountObjects(form)):
         thing = pdfium.FPDFFormObj_GetObject(form, index)
         kind = pdfium.FPDFPageObj_GetType(thing)
         if kind == pdfium.FPDF_PAGEOBJ_FORM and levels > 1:
-            _look_inside(thing, matrix, number, found, levels - 1)
+            _look_inside(page, thing, matrix, number, found, levels - 1)
         elif kind == pdfium.FPDF_PAGEOBJ_IMAGE:
-            width, height = ctypes.c_uint(), ctypes.c_uint()
-            pdfium.FPDFImageObj_GetImagePixelSize(thing, width, height)
+            px_w, px_h = pypdfium2.PdfImage(thing, page=page).get_px_size()
             on_page = _matrix_of(thing).then(matrix)
-            if width.value and height.value and on_page.determinant:
-                density = effective_density(width.value, height.value, on_page)
-                found.append(FoundImage(number, width.value, height.value, density))
+            if px_w and px_h and on_page.determinant:
+                density = effective_density(px_w, px_h, on_page)
+                found.append(FoundImage(number, px_w, px_h, density))
 
 
 def _matrix_of(thing: object) -> Matrix:
