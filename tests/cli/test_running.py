@@ -38,7 +38,9 @@ class TestWatch:
         assert reports["no.pdf.check.json"]["trouble"].startswith("no.pdf: ")
         assert "thin.pdf: 1 picture, some fall short" in run.stdout
         # What did not change is not read again.
-        assert harnet("watch", tmp_path, "--once").stdout == ""
+        assert harnet("watch", tmp_path, "--once", "--target", "300").stdout == ""
+        # By another target all is.
+        assert "thin.pdf" in harnet("watch", tmp_path, "--once", "--target", "150").stdout
 
     def test_one_that_arrives_later_and_one_that_changes(self, tmp_path):
         process = subprocess.Popen(

@@ -278,13 +278,13 @@ class TestPdfs:
         assert report.pictures
 
     def test_what_was_read_before_the_end_of_patience_is_told(self, hand):
-        for _ in range(20):
+        for _ in range(120):
             page = hand.pdf.add_blank_page(page_size=(400, 400)).obj
-            page.Contents, page.Resources = hand.pdf.make_stream(PLACE * 60_000), hand.resources
+            page.Contents, page.Resources = hand.pdf.make_stream(PLACE * 10_000), hand.resources
         hand.page.obj.Contents = hand.pdf.make_stream(PLACE)
         hand.pdf.save(hand.path)
         report = check_pdf(hand.path, "hand.pdf", COATED, patience=0.5).report
-        assert report.pictures and len(report.read.pages) == 21
+        assert report.pictures and len(report.read.pages) == 121
         [found] = [one for one in report.findings if one.rule_id == "content-not-followed"]
         assert "longer than" in found.sentence
 

@@ -70,8 +70,9 @@ def new() -> str:
 def make() -> Response | tuple[str, int]:
     """Makes the job, or shows the form again with what is wrong."""
     form = request.form
-    texts = {name: form.get(name, "") for name in JobOrder.__dataclass_fields__}
-    order = JobOrder(**{**texts, "is_facing": form.get("is_facing") == "yes"})  # type: ignore[arg-type]
+    asked = ("title", "width", "height", "unit", "px_per_inch", "bleed", "pages", "margin")
+    texts = {name: form.get(name, "") for name in (*asked, "target", "own_ppi")}
+    order = JobOrder(**texts, is_facing=form.get("is_facing") == "yes")
     try:
         with desk().session() as session:
             job_id = make_job(session, order).id
