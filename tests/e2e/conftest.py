@@ -12,13 +12,13 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
-import psycopg
 import pytest
 from playwright.sync_api import Page, expect
 
 from harnet.demo.__main__ import load_demo
 from harnet.store.database import migrate
 from harnet.studio.desk import Settings
+from tests.databases import new_database
 
 ROOT = Path(__file__).resolve().parents[2]
 KEPT_PICTURES = ROOT / "var" / "test demo pictures"
@@ -57,13 +57,14 @@ class Live:
 
 
 @pytest.fixture(scope="session")
-def live(tmp_path_factory):
-    cluster = os.environ["HARNET_TEST_DATABASE"]
-    name = f"harnet_e2e_{os.getpid()}"
-    with psycopg.connect(cluster.replace("+psycopg", ""), autocommit=True) as link:
-        link.execute(f"drop database if exists {name} with (force)")
-        link.execute(f"create database {name}")
-    url = re.sub(r"/[^/]+$", f"/{name}", cluster)
+def live_url():
+    with new_database("e2e") as url:
+        yield url
+
+
+@pytest.fixture(scope="session")
+def live(live_url, tmp_path_factory):
+    url = live_url
     settings = Settings(url, tmp_path_factory.mktemp("studio") / "data")
     migrate(url)
     KEPT_PICTURES.parent.mkdir(parents=True, exist_ok=True)
@@ -161,10 +162,14 @@ def drag(page: Page, start: tuple[float, float], by: tuple[float, float], steps:
     page.mouse.move(x, y)
     page.mouse.down()
     page.mouse.move(x + by[0], y + by[1], steps=steps)
-    page.wait_for_timeout(150)
+    measured(page)
     with answer_shown(page, "/gesture"):
         page.mouse.up()
-    page.wait_for_timeout(100)
+
+
+def measured(page: Page) -> None:
+    """Waits until the figures on the page are those of where the hand is."""
+    expect(page.locator("#canvas")).to_have_attribute("aria-busy", "false")
 
 
 def middle(locator) -> tuple[float, float]:

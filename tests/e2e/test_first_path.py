@@ -11,7 +11,7 @@ from PIL import Image
 from playwright.sync_api import Page, expect
 
 from tests.conftest import photo
-from tests.e2e.conftest import answer_shown, drag, follow, middle
+from tests.e2e.conftest import answer_shown, drag, follow, measured, middle
 from tests.media.test_bad_input import svg, tiny_png_declaring
 
 HARNET = Path(sys.executable).with_name("harnet")
@@ -101,13 +101,12 @@ def test_from_a_new_job_to_a_verified_pdf(page, files, tmp_path):
     page.mouse.down()
     page.mouse.move(x + 90, y + 60, steps=6)
     expect(page.locator("#card-ppi")).not_to_have_text("412")
-    page.wait_for_timeout(400)
+    measured(page)
     during = page.locator("#card-ppi").inner_text()
     assert int(during) < 412
     expect(page.locator(".selected .badge-plate text")).to_have_text(f"{during} ppi")
     with answer_shown(page, "/gesture"):
         page.mouse.up()
-    page.wait_for_timeout(100)
     expect(page.locator("#card-ppi")).to_have_text(during)
 
     # Pull an edge: the frame crops, the density stays.

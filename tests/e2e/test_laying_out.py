@@ -9,7 +9,16 @@ from PIL import Image
 from playwright.sync_api import expect
 
 from tests.conftest import photo
-from tests.e2e.conftest import ROOT, answer_shown, drag, follow, job_address, middle, paste_picture
+from tests.e2e.conftest import (
+    ROOT,
+    answer_shown,
+    drag,
+    follow,
+    job_address,
+    measured,
+    middle,
+    paste_picture,
+)
 
 AXE = ROOT / "node_modules" / "axe-core" / "axe.min.js"
 LONG = 60_000
@@ -54,7 +63,6 @@ def rubber_band(page, start, end):
     page.mouse.move(*end, steps=6)
     with answer_shown(page, "/pages?"):
         page.mouse.up()
-    page.wait_for_timeout(200)
 
 
 def test_zooming_keeps_signs_their_size(page, sheet):
@@ -70,8 +78,8 @@ def test_zooming_keeps_signs_their_size(page, sheet):
     expect(label).not_to_contain_text("Fit page")
     assert badge.bounding_box()["height"] == pytest.approx(before, abs=0.6)
     zoomed = label.inner_text()
-    page.get_by_role("button", name="to the front").click()
-    page.wait_for_timeout(300)
+    with answer_shown(page, "/stack"):
+        page.get_by_role("button", name="to the front").click()
     assert page.locator("#zoom-label").inner_text() == zoomed, "an edit keeps the view"
     label.click()
     page.get_by_role("button", name="To the selection").click()
@@ -133,7 +141,6 @@ def test_turning_mirroring_and_stacking(page, sheet):
     density = page.locator("#card-ppi").inner_text()
     with answer_shown(page, "/mirror"):
         page.get_by_role("button", name="mirror left–right").click()
-    page.wait_for_timeout(300)
     expect(page.locator("#card-ppi")).to_have_text(density)
     matrix = page.locator(".item.selected .seen").get_attribute("transform")
     a, b, c, d = [float(one) for one in matrix[7:].split()[:4]]
@@ -142,7 +149,6 @@ def test_turning_mirroring_and_stacking(page, sheet):
         page.get_by_label("Frame shape").select_option("ellipse")
     assert "C" in page.locator("[id^=clip-] path").get_attribute("d")
     page.keyboard.press("Control+z")
-    page.wait_for_timeout(300)
     expect(page.get_by_label("Frame shape")).to_have_value("rectangle")
 
 
@@ -183,7 +189,7 @@ def test_the_reach_bar_is_pulled(page, sheet):
     page.mouse.move(bar["x"] + bar["width"] * 0.5, bar["y"] + bar["height"] * 0.5)
     page.mouse.down()
     page.mouse.move(bar["x"] + bar["width"] * 0.6, bar["y"] + 30, steps=5)
-    page.wait_for_timeout(300)
+    measured(page)
     live = page.locator("#card-ppi").inner_text()
     assert live != "300"
     with answer_shown(page, "/gesture"):
@@ -205,7 +211,6 @@ def draw(page, kind, start, end):
     page.mouse.move(*points[1], steps=5)
     with answer_shown(page, "/draw"):
         page.mouse.up()
-    page.wait_for_timeout(200)
 
 
 def test_frames_text_and_shapes_are_drawn(page, sheet):
@@ -252,10 +257,10 @@ class TestSeeingTruthfully:
         page.keyboard.down("Control")
         page.mouse.wheel(0, -900)
         page.keyboard.up("Control")
-        page.wait_for_timeout(1200)
         tiles = page.locator(".exact image")
-        assert 0 < tiles.count() < 60 and few > 0, "only what is on screen"
-        assert tiles.first.get_attribute("data-tile").startswith("0/"), "every pixel at this zoom"
+        # Every pixel at this zoom, and only what is on screen.
+        expect(tiles.first).to_have_attribute("data-tile", re.compile("^0/"))
+        assert 0 < tiles.count() < 60 and few > 0
         page.get_by_role("button", name=re.compile("^Show pixels")).click()
         with page.expect_navigation():
             page.locator(".tool-menu button", has_text="Light").first.click()
@@ -333,8 +338,8 @@ class TestLinks:
 
 def test_history_is_a_list_to_go_back_in(page, sheet):
     place(page, "fog-signal.jpg")
-    page.get_by_role("button", name="mirror top–bottom").click()
-    page.wait_for_timeout(300)
+    with answer_shown(page, "/mirror"):
+        page.get_by_role("button", name="mirror top–bottom").click()
     set_field(page, "x", "33")
     page.reload()
     page.get_by_role("button", name="History").click()
@@ -342,14 +347,12 @@ def test_history_is_a_list_to_go_back_in(page, sheet):
     expect(entries).to_have_count(4)
     with answer_shown(page, "/history/"):
         page.locator(".history .dropdown-item", has_text="Place fog-signal.jpg").click()
-    page.wait_for_timeout(300)
     page.get_by_role("button", name=re.compile("^fog-signal.jpg,")).click()
     expect(field(page, "x")).not_to_have_value("33")
     page.get_by_role("button", name="History").click()
     expect(page.locator(".history .undone")).to_have_count(2)
     with answer_shown(page, "/history/"):
         page.locator(".history .dropdown-item", has_text="Set figures").click()
-    page.wait_for_timeout(300)
     page.get_by_role("button", name=re.compile("^fog-signal.jpg,")).click()
     expect(field(page, "x")).to_have_value("33")
 
@@ -377,12 +380,10 @@ def test_keys_alone_from_placing_to_checking(page, sheet):
     page.keyboard.type("100")
     with answer_shown(page, "/figures"):
         page.keyboard.press("Enter")
-    page.wait_for_timeout(300)
     expect(field(page, "width")).to_have_value("100")
     page.locator("#deselect").focus()
     with answer_shown(page, "/scale"):
         page.keyboard.press("e")
-    page.wait_for_timeout(300)
     expect(page.locator("#card-ppi")).to_have_text("300")
     page.get_by_role("link", name="Preflight").focus()
     page.keyboard.press("Enter")
@@ -456,7 +457,6 @@ def test_new_pictures_come_at_their_reach_and_a_page_has_its_own_target(page, sh
     page.get_by_text("Page 1", exact=True).click()
     with answer_shown(page, "/target"):
         page.get_by_label("Target of page 1").select_option(label="Slides, 96 ppi")
-    page.wait_for_timeout(300)
     with page.expect_navigation():
         page.get_by_label("New pictures come").select_option(label="at their reach")
     place(page, "gull-close.png")

@@ -220,16 +220,13 @@ def test_a_program_gets_a_token_and_loses_it(page, leaflet):
     form = {"file": file, "ppi": "300"}
     asked = page.request.post("/api/v1/checks", headers=headers, multipart=form)
     assert asked.status == 202
-    address = f"/api/v1/checks/{asked.json()['id']}"
-    for _ in range(90):
-        found = page.request.get(address, headers=headers).json()
-        if found["state"] == "done":
-            break
-        page.wait_for_timeout(500)
-    assert (found["state"], found["verdicts"]["thin"], found["verdicts"]["full"]) == ("done", 1, 1)
     # What the program handed in is seen by people.
     page.goto("/pdf")
-    expect(page.locator(".pdf-row", has_text="by program.pdf")).to_contain_text("2 pictures")
+    row = page.locator(".pdf-row", has_text="by program.pdf")
+    expect(row).to_contain_text("2 pictures", timeout=45_000)
+    address = f"/api/v1/checks/{asked.json()['id']}"
+    found = page.request.get(address, headers=headers).json()
+    assert (found["state"], found["verdicts"]["thin"], found["verdicts"]["full"]) == ("done", 1, 1)
     assert page.request.delete(address, headers=headers).status == 204
     page.goto("/tokens")
     assert token not in page.content()

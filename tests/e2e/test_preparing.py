@@ -155,6 +155,8 @@ def test_two_pictures_under_one_glass(page):
     expect(page.locator("tr.differs")).to_have_count(1)
     expect(page.locator("tr.differs")).to_contain_text("Rights")
 
+    looks = page.locator(".looks")
+
     def seen(index):
         canvas = page.locator("canvas").nth(index)
         address = canvas.evaluate("c => c.toDataURL()")
@@ -162,7 +164,7 @@ def test_two_pictures_under_one_glass(page):
             return np.asarray(image)
 
     page.get_by_role("button", name="400 %").click()
-    page.wait_for_timeout(800)
+    expect(looks).to_have_attribute("aria-busy", "false")
     assert page.locator("[data-zoom-of=one]").inner_text() == "400 %"
     first = seen(0)
     assert first.std() > 5 and (first == seen(1)).all(), "the same place on both sides"
@@ -171,7 +173,7 @@ def test_two_pictures_under_one_glass(page):
     page.mouse.down()
     page.mouse.move(x - 150, y - 90, steps=4)
     page.mouse.up()
-    page.wait_for_timeout(800)
+    expect(looks).to_have_attribute("aria-busy", "false")
     moved = seen(0)
     assert not (moved == first).all() and (moved == seen(1)).all(), "both moved alike"
     page.get_by_role("button", name="wipe").click()

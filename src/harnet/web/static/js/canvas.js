@@ -109,6 +109,7 @@ export async function measure(asked) {
     return;
   }
   asked.isAsking = true;
+  setBusy(true);
   const query = new URLSearchParams(values(asked));
   try {
     const reply = await fetch(`${desk().dataset.address}/measure?${query}`, {
@@ -123,7 +124,12 @@ export async function measure(asked) {
   if (asked.isWaiting && (gesture === asked || asked.isLive)) {
     asked.isWaiting = false;
     measure(asked);
-  }
+  } else setBusy(false);
+}
+
+// While the figures do not yet stand where the hand is.
+function setBusy(isBusy) {
+  canvas()?.setAttribute("aria-busy", String(isBusy));
 }
 
 function draw(asked, answer) {

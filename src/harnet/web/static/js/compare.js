@@ -53,15 +53,18 @@ function draw(sides) {
   const halfY = Math.min(0.5, room.height / (2 * height * zoom));
   state.x = Math.min(1 - halfX, Math.max(halfX, state.x));
   state.y = Math.min(1 - halfY, Math.max(halfY, state.y));
+  let isWhole = true;
   sides.forEach((side, index) => {
-    drawSide(side, zoom * width, zoom * height, sides);
+    isWhole = drawSide(side, zoom * width, zoom * height, sides) && isWhole;
     const own = (zoom * width) / side.levels[0][0];
     view.querySelectorAll("[data-zoom-of]")[index].textContent = `${Math.round(own * 100)} %`;
   });
   sides[1].canvas.style.clipPath =
     state.layout === "wipe" ? `inset(0 0 0 ${state.wipe * 100}%)` : "";
+  view.querySelector(".looks").setAttribute("aria-busy", String(!isWhole));
 }
 
+// Says whether every tile was there.
 function drawSide(side, drawnW, drawnH, sides) {
   const { canvas, levels, tile } = side;
   const ratio = window.devicePixelRatio;
@@ -79,12 +82,14 @@ function drawSide(side, drawnW, drawnH, sides) {
   const scaleY = (drawnH * ratio) / height;
   pen.imageSmoothingEnabled = scaleX < 1;
   pen.imageSmoothingQuality = "high";
+  let isWhole = true;
   const first = (start, scale) => Math.max(0, Math.floor(-start / scale / tile));
   const last = (start, scale, size, edge) =>
     Math.min(Math.ceil(size / tile) - 1, Math.floor((edge - start) / scale / tile));
   for (let row = first(top, scaleY); row <= last(top, scaleY, height, canvas.height); row += 1) {
     for (let column = first(left, scaleX); column <= last(left, scaleX, width, canvas.width); column += 1) {
       const image = tileOf(side, level, column, row, () => draw(sides));
+      isWhole &&= image.complete;
       if (!image.complete || !image.naturalWidth) continue;
       const x = Math.round(left + column * tile * scaleX);
       const y = Math.round(top + row * tile * scaleY);
@@ -93,6 +98,7 @@ function drawSide(side, drawnW, drawnH, sides) {
       pen.drawImage(image, x, y, right - x, bottom - y);
     }
   }
+  return isWhole;
 }
 
 function tileOf(side, level, column, row, whenThere) {
