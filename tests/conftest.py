@@ -1,11 +1,8 @@
 """A studio of its own for every test: one migrated database, emptied before each."""
 
-import os
-import re
 from pathlib import Path
 
 import numpy as np
-import psycopg
 import pytest
 from PIL import Image
 from sqlalchemy import text
@@ -20,21 +17,15 @@ from harnet.studio.judging import catch_up
 from harnet.studio.ledger import lines_of_job, placed_for
 from harnet.studio.shelves import shelf_named
 from harnet.studio.takein import take_in
+from tests.databases import new_database
 
 
 @pytest.fixture(scope="session")
 def database_url():
     """A new database on the tests' cluster, gone afterwards."""
-    cluster = os.environ["HARNET_TEST_DATABASE"]
-    name = f"harnet_test_{os.getpid()}"
-    link = psycopg.connect(cluster.replace("+psycopg", ""), autocommit=True)
-    link.execute(f"drop database if exists {name} with (force)")
-    link.execute(f"create database {name}")
-    url = re.sub(r"/[^/]+$", f"/{name}", cluster)
-    migrate(url)
-    yield url
-    link.execute(f"drop database {name} with (force)")
-    link.close()
+    with new_database("test") as url:
+        migrate(url)
+        yield url
 
 
 @pytest.fixture

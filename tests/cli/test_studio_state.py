@@ -2,24 +2,19 @@
 
 import os
 import subprocess
-from urllib.parse import urlsplit, urlunsplit
 
 import psycopg
 import pytest
 
 from tests.cli.test_contract import HARNET
+from tests.databases import new_database
 
 
 @pytest.fixture
 def empty_database():
     """The address of a database without tables."""
-    cluster = os.environ["HARNET_TEST_DATABASE"]
-    name = f"harnet_empty_{os.getpid()}"
-    with psycopg.connect(cluster.replace("+psycopg", ""), autocommit=True) as link:
-        link.execute(f"drop database if exists {name} with (force)")
-        link.execute(f"create database {name}")
-        yield urlunsplit(urlsplit(cluster)._replace(path=f"/{name}"))
-        link.execute(f"drop database {name} with (force)")
+    with new_database("empty") as url:
+        yield url
 
 
 def harnet_on(url, folder, *words):

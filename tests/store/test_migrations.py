@@ -1,9 +1,5 @@
 """A studio from before: its rows are brought over, nothing of them is lost."""
 
-import os
-import re
-
-import psycopg
 import pytest
 from alembic import command
 from alembic.config import Config
@@ -18,6 +14,7 @@ from harnet.studio.desk import Desk, Settings
 from harnet.studio.jobs import job_with, target_of
 from harnet.studio.judging import catch_up
 from harnet.studio.placed import target_for
+from tests.databases import new_database
 
 _FACTS = (
     '{"kind": "raster", "format": "jpeg", "px_w": 300, "px_h": 200, "density_x": null,'
@@ -29,19 +26,12 @@ _FACTS = (
 @pytest.fixture
 def older_url():
     """A database of its own, as it was before targets had figures of their own."""
-    cluster = os.environ["HARNET_TEST_DATABASE"]
-    name = f"harnet_older_{os.getpid()}"
-    with psycopg.connect(cluster.replace("+psycopg", ""), autocommit=True) as link:
-        link.execute(f"drop database if exists {name} with (force)")
-        link.execute(f"create database {name}")
-    url = re.sub(r"/[^/]+$", f"/{name}", cluster)
-    config = Config()
-    config.set_main_option("script_location", str(_MIGRATIONS))
-    config.attributes["url"] = url
-    command.upgrade(config, "0004")
-    yield url
-    with psycopg.connect(cluster.replace("+psycopg", ""), autocommit=True) as link:
-        link.execute(f"drop database {name} with (force)")
+    with new_database("older") as url:
+        config = Config()
+        config.set_main_option("script_location", str(_MIGRATIONS))
+        config.attributes["url"] = url
+        command.upgrade(config, "0004")
+        yield url
 
 
 def test_targets_become_values_and_findings_are_found(older_url, tmp_path):

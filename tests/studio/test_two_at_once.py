@@ -18,6 +18,8 @@ from harnet.studio.shelves import look_at_shelves, shelf_named
 from harnet.studio.sweeping import sweep
 from harnet.studio.takein import take_in
 from harnet.studio.waiting import is_anybody_at_work, without_task
+from harnet.web.app import create_app
+from tests.clients import client_of
 
 
 def at_once(*works):
@@ -120,13 +122,8 @@ class TestHistory:
 
 @pytest.fixture
 def open_client(settings):
-    from harnet.web.app import create_app  # noqa: PLC0415
-
-    app = create_app(settings)
-    app.config["WTF_CSRF_ENABLED"] = False
-    yield app.test_client()
-    app.extensions["queue"].close()
-    app.extensions["desk"].engine.dispose()
+    with client_of(create_app(settings), needs_token=False) as client:
+        yield client
 
 
 class TestWaiting:

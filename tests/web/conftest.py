@@ -3,21 +3,17 @@
 import pytest
 
 from harnet.web.app import create_app
+from tests.clients import client_of
 
 
 @pytest.fixture
 def client(settings):
-    app = create_app(settings)
-    yield app.test_client()
-    app.extensions["queue"].close()
-    app.extensions["desk"].engine.dispose()
+    with client_of(create_app(settings)) as client:
+        yield client
 
 
 @pytest.fixture
 def open_client(settings):
     """A client whose changes need no token, to get at what lies behind."""
-    app = create_app(settings)
-    app.config["WTF_CSRF_ENABLED"] = False
-    yield app.test_client()
-    app.extensions["queue"].close()
-    app.extensions["desk"].engine.dispose()
+    with client_of(create_app(settings), needs_token=False) as client:
+        yield client

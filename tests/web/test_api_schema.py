@@ -15,6 +15,7 @@ from schemathesis.specs.openapi.checks import positive_data_acceptance
 from harnet.studio.tokens import make_token
 from harnet.web.api.problems import SCHEMA
 from harnet.web.app import create_app
+from tests.clients import client_of
 from tests.web.test_api import API, Program, jpeg, leaflet
 
 load_all_checks()
@@ -26,9 +27,8 @@ def described(settings_of_studio, desk):
     app = create_app(settings_of_studio)
     with desk.session() as session:
         token = make_token(session, "schemathesis")[1]
-    yield app, token
-    app.extensions["queue"].close()
-    app.extensions["desk"].engine.dispose()
+    with client_of(app):
+        yield app, token
 
 
 @pytest.fixture

@@ -1,21 +1,21 @@
 """Who is let in, under which name, and what cannot be meant by a figure or a row."""
 
 import re
+from dataclasses import replace
 
 import pytest
 
-from harnet.studio.desk import Settings
 from harnet.studio.jobs import job_with
 from harnet.studio.reviews import make_link
 from harnet.web.app import create_app, create_review_app
+from tests.clients import client_of
 
 
 @pytest.fixture
 def outside(settings):
     """A client of the port that shows review links alone."""
-    app = create_review_app(settings)
-    yield app.test_client()
-    app.extensions["desk"].engine.dispose()
+    with client_of(create_review_app(settings)) as client:
+        yield client
 
 
 def link_to(desk, job_id, with_reasons=False):
@@ -35,16 +35,10 @@ class TestNames:
             assert answer.status_code == 400 and "HARNET_HOSTS" in answer.text
 
     def test_that_were_set(self, settings):
-        app = create_app(
-            Settings(settings.database_url, settings.data_folder, ("harnet.tarnholm.example",))
-        )
-        client = app.test_client()
-        try:
+        named = replace(settings, hosts=("harnet.tarnholm.example",))
+        with client_of(create_app(named)) as client:
             for host, status in (("harnet.tarnholm.example", 200), ("tarnholm.example", 400)):
                 assert client.get("/jobs", headers={"Host": host}).status_code == status
-        finally:
-            app.extensions["queue"].close()
-            app.extensions["desk"].engine.dispose()
 
 
 class TestReviewsAlone:
@@ -69,12 +63,12 @@ class TestReviewsAlone:
 
 
 def test_a_secret_is_made_once_and_is_nobody_elses(settings):
-    create_review_app(settings).extensions["desk"].engine.dispose()
+    with client_of(create_review_app(settings)):
+        pass
     [secret] = [one for one in settings.data_folder.iterdir() if one.name.endswith("secret")]
     kept = secret.read_bytes()
-    app = create_app(settings)
-    app.extensions["queue"].close()
-    app.extensions["desk"].engine.dispose()
+    with client_of(create_app(settings)):
+        pass
     assert secret.read_bytes() == kept and secret.stat().st_mode & 0o077 == 0
 
 

@@ -1,5 +1,7 @@
 """How figures are written: units always, thousands apart, a real minus."""
 
+from collections.abc import Sequence
+
 from harnet.core.density import EffectiveDensity
 from harnet.core.rounding import half_up
 from harnet.core.units import Unit, from_points
@@ -16,6 +18,16 @@ def grouped(figure: int) -> str:
     True
     """
     return f"{figure:,}".replace(",", _SPACE).replace("-", _MINUS)
+
+
+def first_of(names: Sequence[str], most: int) -> str:
+    """Names one after the other, and how many more there are beyond the first ones.
+
+    >>> first_of(["Ada", "Bo", "Cy", "Dee"], 2), first_of(["Ada"], 2)
+    ('Ada, Bo and 2 more', 'Ada')
+    """
+    more = f" and {len(names) - most} more" if len(names) > most else ""
+    return ", ".join(names[:most]) + more
 
 
 def px_text(px_w: int | None, px_h: int | None) -> str:

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -22,10 +22,10 @@ from harnet.core.pdfmode import (
 )
 from harnet.store.models import Job
 from harnet.store.outputmodels import OutputPreset
-from harnet.studio.errors import NotThere, Refused, place_and_fault, sentence_of
+from harnet.studio.errors import NotThere, Refused, sentence_of
 from harnet.studio.outputs import PAGE_IMAGE, PDF
+from harnet.studio.publishedfile import file_in
 
-_LONGEST_FILE = 1_000_000
 _MOST_KEPT = 200
 _IN_JOB = {PDF: "pdf", PAGE_IMAGE: "images"}
 Name = Annotated[str, Field(min_length=1, max_length=80)]
@@ -156,15 +156,7 @@ def read_presets(session: Session, text: str, made_by: str = "") -> list[str]:
     Raises:
         Refused: the file is none, or settings in it make no sense; nothing was taken in.
     """
-    if len(text) > _LONGEST_FILE:
-        raise Refused("This file is too long to be a list of presets.")
-    try:
-        file = PresetFile.model_validate_json(text)
-    except ValidationError as error:
-        raise Refused(
-            f"Nothing was taken in: {place_and_fault(error)}."
-            " A file of presets is what “Export” writes."
-        ) from None
+    file = file_in(PresetFile, text, "presets")
     for entry in file.presets:
         _checked_values(entry.settings)
     return [keep_preset(session, one.name, one.settings, made_by).name for one in file.presets]

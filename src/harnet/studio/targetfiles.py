@@ -2,7 +2,7 @@
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Field
 
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.picture import Colour
@@ -10,9 +10,9 @@ from harnet.core.preflight.rules import all_rules
 from harnet.core.severity import Severity
 from harnet.core.target import OWN, Target, checked_target
 from harnet.core.targetvalues import target_as_values, target_from_values
-from harnet.studio.errors import Refused, place_and_fault
+from harnet.studio.errors import Refused
+from harnet.studio.publishedfile import file_in
 
-_LONGEST_FILE = 1_000_000
 Ppi = Annotated[float, Field(gt=0, le=1_000_000, description="Pixels per inch.")]
 
 
@@ -65,15 +65,7 @@ def targets_in(text: str) -> list[Target]:
     Raises:
         Refused: the file is none, or one of its targets makes no sense.
     """
-    if len(text) > _LONGEST_FILE:
-        raise Refused("This file is too long to be a list of targets.")
-    try:
-        file = TargetFile.model_validate_json(text)
-    except ValidationError as error:
-        raise Refused(
-            f"Nothing was taken in: {place_and_fault(error)}."
-            " A file of targets is what “Export” writes."
-        ) from None
+    file = file_in(TargetFile, text, "targets")
     known_rules = {rule.id for rule in all_rules()}
     found = []
     for entry in file.targets:

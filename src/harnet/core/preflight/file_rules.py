@@ -4,7 +4,7 @@ from harnet.core.preflight.finding import Fix, Found
 from harnet.core.preflight.rules import picture_rule
 from harnet.core.preflight.subject import Checked, FileState
 from harnet.core.severity import Severity
-from harnet.core.wording import counted
+from harnet.core.wording import counted, first_of
 
 FILES = "Files"
 _MOST_FONTS = 5
@@ -78,9 +78,7 @@ def picture_fonts_loose(checked: Checked) -> Found | None:
     fonts = checked.facts.loose_fonts
     if not fonts:
         return None
-    named = ", ".join(fonts[:_MOST_FONTS])
-    if len(fonts) > _MOST_FONTS:
-        named += f" and {len(fonts) - _MOST_FONTS} more"
+    named = first_of(fonts, _MOST_FONTS)
     return Found(
         f"not embedded: {named}",
         f"{checked.name} uses {counted(len(fonts), 'font')} without holding them: {named}. Whoever"

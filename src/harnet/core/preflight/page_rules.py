@@ -6,7 +6,7 @@ from harnet.core.preflight.finding import Fix, Found
 from harnet.core.preflight.rules import picture_rule, rule
 from harnet.core.preflight.subject import Checked, CheckedFrame, CheckedText
 from harnet.core.severity import Severity
-from harnet.core.wording import counted, length_text, px_text, share_text, size_text
+from harnet.core.wording import counted, first_of, length_text, px_text, share_text, size_text
 
 ON_PAGE = "On the page"
 _MOST_NAMED = 12
@@ -44,9 +44,7 @@ def glyph_missing(checked: CheckedText) -> Found | None:
     missing = checked.missing_glyphs
     if not missing:
         return None
-    named = ", ".join(f"“{sign}”" for sign in missing[:_MOST_NAMED])
-    if len(missing) > _MOST_NAMED:
-        named += f" and {len(missing) - _MOST_NAMED} more"
+    named = first_of([f"“{sign}”" for sign in missing], _MOST_NAMED)
     advice = (
         f"Set the text in {checked.other_font}, which has them all."
         if checked.other_font

@@ -7,7 +7,7 @@ from harnet.core.preflight.finding import Found
 from harnet.core.preflight.rules import rule
 from harnet.core.preflight.subject import CheckedDocument
 from harnet.core.severity import Severity
-from harnet.core.wording import counted
+from harnet.core.wording import counted, first_of
 
 BOXES = "Page boxes"
 _MOST_NAMED = 8
@@ -30,15 +30,14 @@ RULES_ON_PAINTED = frozenset(
 
 def pages_text(pages: Sequence[int]) -> str:
     """Page numbers as they are said, runs drawn together: "pages 1, 3 to 5"."""
-    runs: list[list[int]] = []
+    spans: list[list[int]] = []
     for page in pages:
-        if runs and page == runs[-1][-1] + 1:
-            runs[-1] = [runs[-1][0], page]
+        if spans and page == spans[-1][-1] + 1:
+            spans[-1] = [spans[-1][0], page]
         else:
-            runs.append([page, page])
-    said = [str(a) if a == b else f"{a} to {b}" for a, b in runs[:_MOST_NAMED]]
-    more = ", …" if len(runs) > _MOST_NAMED else ""
-    return f"page{'s' if len(pages) > 1 else ''} {', '.join(said)}{more}"
+            spans.append([page, page])
+    said = [str(first) if first == last else f"{first} to {last}" for first, last in spans]
+    return f"page{'s' if len(pages) > 1 else ''} {first_of(said, _MOST_NAMED)}"
 
 
 @rule(
@@ -53,11 +52,11 @@ def font_not_embedded(checked: CheckedDocument) -> Found | None:
     fonts = checked.loose_fonts
     if not fonts:
         return None
-    named = ", ".join(fonts[:_MOST_NAMED]) + (", …" if len(fonts) > _MOST_NAMED else "")
     return Found(
         f"{counted(len(fonts), 'font is', 'fonts are')} not embedded",
-        f"{named}: used by name alone. Where it is printed, another font may stand in for it, with"
-        " other letters and other line ends. Make the PDF again with its fonts embedded.",
+        f"{first_of(fonts, _MOST_NAMED)}: used by name alone. Where it is printed, another font may"
+        " stand in for it, with other letters and other line ends. Make the PDF again with its"
+        " fonts embedded.",
         badness=len(fonts),
     )
 
