@@ -277,6 +277,14 @@ class TestPdfs:
         assert time.monotonic() - before < 60
         assert report.pictures
 
+    def test_long_content_is_cut_where_nothing_is_open(self, hand):
+        words = b"BT (" + b" Q\n" * 200_000 + b") Tj ET\n"
+        inline = b"BI /W 1 /H 1 /BPC 8 /CS /G ID " + b"x" + b"\nEI\n"
+        hand.page.obj.Contents = hand.pdf.make_stream((PLACE + words + inline) * 3)
+        hand.pdf.save(hand.path)
+        report = check_pdf(hand.path, "hand.pdf", COATED, patience=1).report
+        assert [one.px_w for one in report.pictures] == [300, 1] * 3
+
     def test_what_was_read_before_the_end_of_patience_is_told(self, hand):
         for _ in range(120):
             page = hand.pdf.add_blank_page(page_size=(400, 400)).obj

@@ -15,7 +15,7 @@ from harnet.media.colour import GENERIC_CMYK
 from harnet.media.errors import UnreadableFile
 from harnet.store.history import undo
 from harnet.store.models import Item
-from harnet.studio import copies, takein
+from harnet.studio import copies, copyplacing, takein
 from harnet.studio.copies import (
     ask_again,
     ask_for_copy,
@@ -245,6 +245,23 @@ class TestFromAFrame:
             undo(session, job)
         with desk.session() as session:
             assert session.get(Item, item_id).picture_id == original_id
+
+    def test_nobody_sees_it_done_and_not_in_its_frame(self, desk, placed, monkeypatch):
+        job_id, item_id = placed
+        with desk.session() as session:
+            job = job_with(session, job_id)
+            copy_id = ask_for_frame_copy(session, job, item_in(job, item_id)).id
+
+        def look_first(*_args):
+            with desk.session() as other:
+                assert copy_with(other, copy_id).state != DONE
+            raise Refused("The page is being laid out anew.")
+
+        monkeypatch.setattr(copyplacing, "place_copy", look_first)
+        make_copy(desk, copy_id)
+        with desk.session() as session:
+            copy = copy_with(session, copy_id)
+            assert copy.state == FAILED and copy.made_id is None
 
     def test_too_few_pixels_are_refused_unless_they_may_be_fewer(self, desk, placed):
         job_id, item_id = placed

@@ -1,6 +1,6 @@
 """Pictures that a producer cut into strips or tiles: recognised by how the pieces lie together."""
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 
 from harnet.core.geometry import Matrix
@@ -40,15 +40,13 @@ class Whole:
     pieces: tuple[int, ...]
 
 
-def wholes_of(pieces: Sequence[Piece]) -> list[Whole]:
-    """The pieces in painting order, those that make one picture put together."""
-    found: list[Whole] = []
+def wholes_of(pieces: Sequence[Piece]) -> Iterator[Whole]:
+    """The pieces in painting order, those that make one picture put together, one by one."""
     first = 0
     while first < len(pieces):
         whole = _picture_from(pieces, first)
-        found.append(whole)
+        yield whole
         first += len(whole.pieces)
-    return found
 
 
 def _picture_from(pieces: Sequence[Piece], first: int) -> Whole:

@@ -178,7 +178,7 @@ def _make(desk: Desk, copy_id: int, folder: Path) -> None:
         raise UnreadableFile(picture.file_name, "it changed while its copy was made", "Try again")
     _read_back(target, recipe)
     with desk.session() as session:
-        copy = copy_with(session, copy_id)
+        copy = _locked(session, copy_id)
         if copy.state == CANCELLED:
             raise Cancelled
         shelf = copy.picture.shelf
@@ -191,7 +191,8 @@ def _make(desk: Desk, copy_id: int, folder: Path) -> None:
         if was is not None:
             same = "the same bytes as before" if was == made.sha256 else "other bytes than before"
             copy.note = f"Made again: {same}."
-    place_finished(desk, copy_id)
+        session.flush()
+        place_finished(session, copy)
 
 
 def require_original(picture: Picture) -> None:
@@ -259,9 +260,17 @@ def _read_back(path: Path, recipe: Recipe) -> None:
         )
 
 
+def _locked(session: Session, copy_id: int) -> PrintCopy:
+    """A copy that is about to end, with those of its batch: the last to end places them all."""
+    copy = copy_with(session, copy_id)
+    if copy.batch is not None:
+        batch_of(session, copy.batch)
+    return copy
+
+
 def _fail(desk: Desk, copy_id: int, sentence: str) -> None:
     with desk.session() as session:
-        copy = copy_with(session, copy_id)
+        copy = _locked(session, copy_id)
         if copy.state in RUNNING:
             copy.state, copy.trouble, copy.finished_at = FAILED, sentence, now_utc()
             if copy.batch is not None:

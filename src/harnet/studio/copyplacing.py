@@ -4,9 +4,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from harnet.core.wording import counted
-from harnet.store.history import recorded
+from harnet.store.history import lock_job, recorded
 from harnet.store.models import Item, PrintCopy
-from harnet.studio.desk import Desk
 from harnet.studio.errors import NotThere
 from harnet.studio.jobs import job_with
 from harnet.studio.placing import place_copy
@@ -25,25 +24,28 @@ def copy_with(session: Session, copy_id: int) -> PrintCopy:
     return copy
 
 
-def place_finished(desk: Desk, copy_id: int) -> None:
+def place_finished(session: Session, copy: PrintCopy) -> None:
     """Puts a finished copy into the frame that it was made for, if that is still as it was.
 
-    Copies of one batch wait for each other, and are placed as one edit.
+    Copies of one batch wait for each other, and are placed as one edit. Whoever sees that a copy
+    is done sees it in its frame: both are one transaction.
     """
-    with desk.session() as session:
-        copy = copy_with(session, copy_id)
-        if copy.batch is not None:
-            place_batch(session, batch_of(session, copy.batch))
-        elif copy.item_id is not None and copy.made is not None:
-            item = _frame_of(session, copy)
-            if item is not None:
-                job = job_with(session, item.page.job_id)
-                place_copy(session, job, item, copy.made)
+    if copy.batch is not None:
+        place_batch(session, batch_of(session, copy.batch))
+    elif copy.item_id is not None and copy.made is not None:
+        item = _frame_of(session, copy)
+        if item is not None:
+            job = job_with(session, item.page.job_id)
+            place_copy(session, job, item, copy.made)
 
 
 def _frame_of(session: Session, copy: PrintCopy) -> Item | None:
     """The placement that a copy was made for; notes down on the copy where it went."""
     item = session.get(Item, copy.item_id)
+    if item is not None:
+        lock_job(session, item.page.job)
+        # What somebody else did to it while the lock was waited for.
+        item = session.get(Item, copy.item_id, populate_existing=True)
     if item is None:
         copy.note = "The frame was taken off its page meanwhile; the copy is on the shelf."
         return None
@@ -55,9 +57,10 @@ def _frame_of(session: Session, copy: PrintCopy) -> Item | None:
 
 
 def batch_of(session: Session, batch: str) -> list[PrintCopy]:
-    """The copies that were asked for together."""
+    """The copies that were asked for together, locked: two that end at once wait in one order."""
     wanted = select(PrintCopy).where(PrintCopy.batch == batch).order_by(PrintCopy.id)
-    return list(session.scalars(wanted.with_for_update(of=PrintCopy)))
+    wanted = wanted.with_for_update(of=PrintCopy).execution_options(populate_existing=True)
+    return list(session.scalars(wanted))
 
 
 def place_batch(session: Session, copies: list[PrintCopy]) -> None:

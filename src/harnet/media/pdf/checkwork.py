@@ -6,6 +6,7 @@ pictures that they paint, those that a producer cut put together again.
 
 import json
 from dataclasses import dataclass, field, replace
+from itertools import islice
 from pathlib import Path
 from typing import Any
 
@@ -73,8 +74,8 @@ class _Stretch:
 
     def take(self, page: ReadPage, images: list[PaintedImage], with_images: bool) -> None:
         """Takes in a page."""
-        rows = pictures_of(images)
-        page = replace(page, is_bare=is_bare(page, images))
+        rows = pictures_of(images, MOST_PICTURES_A_PAGE + 1)
+        page = replace(page, is_bare=is_bare(page, images[:MOST_PICTURES_A_PAGE]))
         if len(rows) > MOST_PICTURES_A_PAGE:
             page = replace(page, left_out=f"pictures beyond the first {MOST_PICTURES_A_PAGE}")
         self.pages.append(page_values(page))
@@ -103,12 +104,12 @@ def is_bare(page: ReadPage, images: list[PaintedImage]) -> bool:
     return any(meets_edge(image) for image in images if not image.unseen)
 
 
-def pictures_of(images: list[PaintedImage]) -> list[dict[str, Any]]:
-    """A page's pictures as rows; pieces that make one picture are one row."""
+def pictures_of(images: list[PaintedImage], most: int | None = None) -> list[dict[str, Any]]:
+    """A page's pictures as rows, `most` of them; pieces that make one picture are one row."""
     pieces = [Piece(image.px_w, image.px_h, image.matrix, _kind(image)) for image in images]
     return [
         _row(place, whole, [images[number] for number in whole.pieces])
-        for place, whole in enumerate(wholes_of(pieces), 1)
+        for place, whole in enumerate(islice(wholes_of(pieces), most), 1)
     ]
 
 

@@ -2,7 +2,7 @@
 
 import re
 import zlib
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, field
 from typing import Any
 from urllib.parse import unquote_to_bytes
@@ -40,11 +40,22 @@ _ENDLESS_IMAGE = re.compile(rb"\sBI\s(?:(?!\sEI\s).)*?\sID\s(?:(?!\sEI\b).)*?[\r
 """An image within content that has no end before the graphics state is restored."""
 
 
-@dataclass(frozen=True, slots=True)
-class Read:
-    """A content stream as operators, and what of it could not be read, empty where all could."""
+_LONG = 1_000_000
+_PIECE = 250_000
+"""Bytes of content that is read piece by piece, and of a piece."""
+_RESTORED = re.compile(rb"\sQ\s")
+_END = "piece-ends"
+"""Stands behind a piece: an operator of no meaning, which a string that is still open swallows."""
 
-    instructions: Instructions
+
+@dataclass(slots=True)
+class Read:
+    """A content stream as operators, and what of it could not be read, empty where all could.
+
+    Of long content the operators come as it is read, once, and `lost` is whole after the last.
+    """
+
+    instructions: Iterable[tuple[str, Any]]
     lost: str = ""
 
 
@@ -75,9 +86,10 @@ class Parsed:
         if key in self.kept:
             return self.kept[key]
         found = _read(stream, wanted, has_image, self.is_careful)
-        self.size += len(found.instructions)
-        if self.size <= _MOST_KEPT:
-            self.kept[key] = found
+        if isinstance(found.instructions, list):
+            self.size += len(found.instructions)
+            if self.size <= _MOST_KEPT:
+                self.kept[key] = found
         return found
 
 
@@ -90,6 +102,13 @@ def _read(
     streams, lost = _streams_of(stream)
     if not streams:
         return Read([], lost)
+    if any(map(_may_be_long, streams)):
+        contents = list(map(_data_of, streams))
+        if sum(map(len, contents)) > _LONG:
+            read = Read([], lost)
+            whole = contents if is_careful else [b"\n".join(contents)]
+            read.instructions = _by_pieces(whole, wanted, has_image, read)
+            return read
     try:
         if lost:
             found = _operators_in(b"\n".join(map(_data_of, streams)), wanted, has_image)
@@ -103,7 +122,8 @@ def _read(
     for one in streams:
         _salvage(_data_of(one), wanted, has_image, apart)
     # Some producers let a token go on in the next stream; then the whole gives more.
-    return Read(max(found, apart, key=len), lost or CANNOT_BE_READ)
+    more: Instructions = max(found, apart, key=len)
+    return Read(more, lost or CANNOT_BE_READ)
 
 
 def _streams_of(stream: pikepdf.Object | pikepdf.Page) -> tuple[list[Any], str]:
@@ -175,8 +195,51 @@ def _unpacked(blocks: list[bytes]) -> Iterator[bytes]:
             rest = unpacker.unconsumed_tail
 
 
-def _operators_in(data: bytes, wanted: frozenset[str], has_image: bool) -> Instructions:
-    """The operators in unpacked content."""
+def _may_be_long(stream: pikepdf.Stream) -> bool:
+    """Whether unpacking it may give long content; Deflate packs a thousandfold at most, and a
+    second filter so much again.
+    """
+    try:
+        size = int(stream["/Length"])
+    except NONSENSE:
+        return True
+    return size > _LONG // 1000
+
+
+def _by_pieces(
+    contents: list[bytes], wanted: frozenset[str], has_image: bool, read: Read
+) -> Iterator[tuple[str, Any]]:
+    """The operators of long content, read as they are asked for.
+
+    It is cut where the graphics state was restored, as no path, text or operand goes on there.
+    """
+    for data in contents:
+        start, size = 0, _PIECE
+        while start < len(data):
+            cut = _RESTORED.search(data, start + size) if start + size < len(data) else None
+            end = cut.end() if cut else len(data)
+            found: Instructions = []
+            try:
+                found = _operators_in(data[start:end], wanted, has_image, _END if cut else "")
+            except NONSENSE:
+                read.lost = read.lost or CANNOT_BE_READ
+                _salvage(data[start:end], wanted, has_image, found)
+            else:
+                if cut and (not found or found.pop()[0] != _END):
+                    # The cut fell into a string, or an image within the content: farther on, then.
+                    size *= 2
+                    continue
+            has_image = has_image or any(name in _IMAGES for name, _ in found)
+            yield from found
+            start, size = end, _PIECE
+
+
+def _operators_in(
+    data: bytes, wanted: frozenset[str], has_image: bool, end: str = ""
+) -> Instructions:
+    """The operators in unpacked content, and `end` last of all where it is not swallowed."""
+    if end:
+        data, wanted = data + end.encode(), wanted | {end}
     # The stream lives as long as the document that it is made for.
     with pikepdf.new() as scratch:
         return _operators(pikepdf.Stream(scratch, data), wanted, has_image)

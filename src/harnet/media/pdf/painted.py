@@ -109,7 +109,7 @@ class PageReader:
                 self.name, f"page {number} paints more than {MOST_PAINTED} images"
             ) from None
         mixes = self._transparency.on_page(page, resources)
-        if looks_at_fonts:
+        if looks_at_fonts and not walk.is_late():
             self.fonts.look_at(page, resources)
         return replace(seen, is_transparent=mixes, left_out=walk.left_out), walk.images
 

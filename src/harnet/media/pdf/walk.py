@@ -161,7 +161,7 @@ class PageWalk:
         for note in annotations_of(page):
             self._annotation(note, base)
 
-    def _is_late(self) -> bool:
+    def is_late(self) -> bool:
         """Whether the time is up; what is left is noted then."""
         if self.until is None or process_time() <= self.until:
             return False
@@ -185,7 +185,7 @@ class PageWalk:
         area: Bounds | None = None
         for name, operands in read.instructions:
             self.steps += 1
-            if self.steps % _LOOKS_EVERY == 0 and self._is_late():
+            if self.steps % _LOOKS_EVERY == 0 and self.is_late():
                 return
             if name == "q":
                 saved.append((state, text.copy() if fonts or has_state_fonts else text))
@@ -232,6 +232,7 @@ class PageWalk:
                 if name in PAINT_OPERATORS:
                     clip, is_exact = path.ended(state.clip, state.is_exact)
                     state = replace(state, clip=clip, is_exact=is_exact)
+        self._miss(read.lost)
 
     def _wanted(self, has_patterns: bool, has_glyphs: bool) -> frozenset[str]:
         """The operators that matter in content with such resources."""
@@ -298,9 +299,8 @@ class PageWalk:
         key = glyph.objgen
         if key not in self.pictorial or not key[0]:
             read = self.parsed.read(glyph, _PLACING | _COLOURED)
-            self.pictorial[key] = bool(read.lost) or any(
-                name in _PAINTS_IMAGES for name, _ in read.instructions
-            )
+            paints = any(name in _PAINTS_IMAGES for name, _ in read.instructions)
+            self.pictorial[key] = paints or bool(read.lost)
         return self.pictorial[key]
 
     def _pattern_named(self, scope: Scope, operator: str, operands: list[Any]) -> Any:
