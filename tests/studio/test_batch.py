@@ -5,7 +5,8 @@ from dataclasses import replace
 import numpy as np
 import pytest
 from PIL import Image
-from sqlalchemy import select
+from sqlalchemy import event, select
+from sqlalchemy.orm import Session
 
 from harnet.core.placing import EvenBy, GivesWay
 from harnet.core.preflight.subject import FileState
@@ -20,7 +21,7 @@ from harnet.studio.judging import catch_up
 from harnet.studio.matching import candidates_for, denser_shots, swap
 from harnet.studio.pictures import path_of, picture_with
 from harnet.studio.placed import file_state_of, placement_of, write_placement
-from harnet.studio.placing import place_picture
+from harnet.studio.placing import items_in, place_picture
 from harnet.studio.shelves import shelf_named
 from harnet.studio.takein import take_in
 from tests.conftest import photo
@@ -52,6 +53,39 @@ def laid(desk, new_job, shots):
 def items_of(session, job_id):
     job = job_with(session, job_id)
     return job, list(job.pages[0].items)
+
+
+def test_the_questions_to_the_database_do_not_grow_with_the_placements(desk, laid, shots):
+    def asked(work):
+        said = []
+
+        def note(_link, _cursor, statement, *_rest):
+            said.append(statement)
+
+        event.listen(desk.engine, "before_cursor_execute", note)
+        try:
+            with desk.session() as session:
+                work(session, job_with(session, laid))
+        finally:
+            event.remove(desk.engine, "before_cursor_execute", note)
+        # Each row is written by itself, as its version is looked at.
+        return sum(not one.startswith("UPDATE item") for one in said)
+
+    def reach(session, job):
+        items = items_in(session, job, numbers)
+        carry_out(desk, session, job, items, Batch(Action.REACH, GivesWay.CROP))
+
+    def counts():
+        return asked(reach), asked(undo)
+
+    numbers = [item.id for item in items_of(Session(desk.engine), laid)[1]][:2]
+    few = counts()
+    with desk.session() as session:
+        job = job_with(session, laid)
+        small = picture_with(session, shots["small.tif"])
+        numbers += [place_picture(session, job, job.pages[1], small).id for _ in range(12)]
+    many = counts()
+    assert max(many) < max(few) + 8, (few, many)
 
 
 class TestPlanning:

@@ -2,6 +2,7 @@
 
 import io
 from dataclasses import replace
+from html.parser import HTMLParser
 
 import pytest
 from sqlalchemy import event, select
@@ -14,6 +15,7 @@ from harnet.core.verdict import Verdict
 from harnet.store.checkmodels import FindingRow, Judgement
 from harnet.store.history import redo, undo
 from harnet.store.models import Item, Page
+from harnet.studio import report as report_module
 from harnet.studio.arranging import add_item, restack, set_style
 from harnet.studio.checking import accept, counts_of, findings_in, scope_of, take_back
 from harnet.studio.errors import NotThere, Refused
@@ -34,6 +36,7 @@ from harnet.studio.pictures import path_of, picture_with
 from harnet.studio.placed import TEXT, placement_of, write_placement
 from harnet.studio.placing import place_picture, remove_items
 from harnet.studio.report import report_as_json, report_of
+from harnet.studio.reporthtml import report_as_html
 from harnet.studio.reportpdf import report_as_pdf
 from tests.conftest import found_in, placed_in
 
@@ -275,6 +278,43 @@ def test_the_report_says_everything_in_every_form(desk, laid):
     assert pdf.startswith(b"%PDF") and len(io.BytesIO(pdf).getvalue()) > 2000
     assert report.counts.findings[Severity.BLOCKING] == 1
     assert session.get(Item, items[0].id) is not None
+    page = Tags(report_as_html(desk, report))
+    assert not page.addresses, "a file that needs nothing beside it"
+    assert all(one.row.headline in page.text for one in (*report.findings, *report.accepted))
+    assert all(placed.name in page.text for placed in report.placed)
+    assert "I. Varga" in page.text and "Ours." in page.text and "Gate held" in page.text
+
+
+class Tags(HTMLParser):
+    """What a page says, and what it would fetch."""
+
+    def __init__(self, page):
+        super().__init__()
+        self.addresses, self.text = [], ""
+        self.feed(page)
+
+    def handle_starttag(self, tag, attrs):
+        asked = [value for name, value in attrs if name in ("src", "href")]
+        self.addresses += [one for one in asked if not one.startswith("data:")]
+
+    def handle_data(self, data):
+        self.text += data
+
+
+def test_a_long_report_is_read_part_by_part(laid, monkeypatch):
+    session, job, items = laid
+    monkeypatch.setattr(report_module, "A_PART", 2)
+    whole = report_of(session, job)
+    said = [one.row.id for one in whole.findings]
+    parts = [report_of(session, job, number) for number in range(1, whole.parts + 1)]
+    assert len(said) > 2 and [one.row.id for part in parts for one in part.findings] == said
+    for part in parts:
+        about = {one.row.item_id for one in part.findings}
+        assert {one.item.id for one in part.placed} == about & {item.id for item in items}
+        for item_id, placed in part.placed_by_item.items():
+            assert placed.figures == whole.placed_by_item[item_id].figures
+    with pytest.raises(NotThere, match="no such part"):
+        report_of(session, job, whole.parts + 1)
 
 
 class TestTextThatCannotBePrinted:

@@ -31,6 +31,7 @@ from harnet.studio.presets import (
 )
 from harnet.studio.printhouses import ask_house, send
 from harnet.studio.profiles import keep_profile
+from harnet.studio.publishedfile import schema_of
 from harnet.studio.sweeping import sweep
 from tests.studio.test_targets import schema
 
@@ -169,10 +170,7 @@ class TestPresets:
             ] == [PRESS, WEB]
         published = schema("presets.schema.json")
         Draft202012Validator(published).validate(json.loads(text))
-        assert published == {
-            "$schema": "https://json-schema.org/draft/2020-12/schema",
-            **PresetFile.model_json_schema(),
-        }
+        assert published == schema_of(PresetFile, "presets.schema.json")
 
     @pytest.mark.parametrize(
         "text, words",

@@ -2,7 +2,7 @@
 
 import json
 from dataclasses import replace
-from pathlib import Path
+from importlib.resources import files
 
 import pytest
 from jsonschema import Draft202012Validator
@@ -12,6 +12,7 @@ from harnet.core.severity import Severity
 from harnet.core.targetlist import SHIPPED
 from harnet.studio.errors import Conflict, NotThere, Refused
 from harnet.studio.jobs import job_with, set_target, target_of
+from harnet.studio.publishedfile import schema_of
 from harnet.studio.report import report_as_json, report_of
 from harnet.studio.targetfiles import TargetFile, targets_as_file
 from harnet.studio.targets import (
@@ -26,7 +27,7 @@ from harnet.studio.targets import (
     target_with,
 )
 
-SCHEMAS = Path(__file__).resolve().parents[2] / "docs" / "schemas"
+SCHEMAS = files("harnet.schemas")
 
 
 def schema(name):
@@ -108,10 +109,7 @@ class TestFiles:
 
     def test_it_keeps_to_the_published_schema(self):
         published = schema("targets.schema.json")
-        assert published == {
-            "$schema": "https://json-schema.org/draft/2020-12/schema",
-            **TargetFile.model_json_schema(),
-        }
+        assert published == schema_of(TargetFile, "targets.schema.json")
         Draft202012Validator(published).validate(json.loads(targets_as_file(list(SHIPPED))))
 
     @pytest.mark.parametrize(
@@ -143,7 +141,7 @@ class TestFiles:
 def job_report_validator():
     names = ("targets.schema.json", "job-report.schema.json")
     registry = Registry().with_resources(
-        [(name, Resource.from_contents(schema(name))) for name in names]
+        [(f"/schemas/{name}", Resource.from_contents(schema(name))) for name in names]
     )
     return Draft202012Validator(schema(names[1]), registry=registry)
 

@@ -3,7 +3,7 @@
 Undo writes the values from before back through the same door, redo those from after.
 """
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
 from typing import Any
 
@@ -131,9 +131,10 @@ def _write(session: Session, changes: list[Row], side: str) -> None:
     returning = [change for change in changes if change[side] is not None]
     leaving = [change for change in changes if change[side] is None]
     returning.sort(key=lambda change: list(_RECORDED).index(change["table"]))
+    rows = _rows_of(session, changes)
     for change in returning:
         model = _RECORDED[change["table"]]
-        row = session.get(model, change["id"])
+        row = rows.get((change["table"], change["id"]))
         # Columns that a later version of the tables has no more are left out.
         known = inspect(model).column_attrs
         values = {name: value for name, value in change[side].items() if name in known}
@@ -143,15 +144,25 @@ def _write(session: Session, changes: list[Row], side: str) -> None:
             for name, value in values.items():
                 setattr(row, name, value)
     session.flush()
-    leaving.sort(key=lambda change: list(_RECORDED).index(change["table"]), reverse=True)
-    for change in leaving:
-        row = session.get(_RECORDED[change["table"]], change["id"])
-        if row is not None:
+    for table in reversed(_RECORDED):
+        going = [change for change in leaving if change["table"] == table]
+        for row in _rows_of(session, going).values():
             session.delete(row)
-            session.flush()
-            # A page already loaded would otherwise delete this item of its own once more.
-            session.expire_all()
-    session.expire_all()
+        session.flush()
+        # A page already loaded would otherwise delete its items once more.
+        session.expire_all()
+
+
+def _rows_of(session: Session, changes: list[Row]) -> dict[tuple[str, int], Any]:
+    """The rows that changes are about, as far as there are any, by table and number."""
+    found: dict[tuple[str, int], Any] = {}
+    for table, model in _RECORDED.items():
+        numbers = [change["id"] for change in changes if change["table"] == table]
+        if numbers:
+            number = inspect(model).primary_key[0]
+            rows: Iterable[Any] = session.scalars(select(model).where(number.in_(numbers)))
+            found |= {(table, row.id): row for row in rows}
+    return found
 
 
 def history_of(session: Session, job: Job, most: int = 60) -> list[Edit]:

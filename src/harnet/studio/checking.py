@@ -112,11 +112,16 @@ def scope_of(session: Session, job: Job) -> Scope:
 
 
 def findings_in(
-    session: Session, job: Job, are_accepted: bool = False, item_ids: Sequence[int] = ()
+    session: Session,
+    job: Job,
+    are_accepted: bool = False,
+    item_ids: Sequence[int] = (),
+    first: int = 0,
+    most: int | None = None,
 ) -> list[Listed]:
     """A job's findings, worst first: those that are open, or those that were accepted.
 
-    With `item_ids`, only those on these items.
+    With `item_ids`, only those on these items; with `most`, so many from the `first` on, from 0.
     """
     wanted = _listing().where(FindingRow.job_id == job.id)
     wanted = wanted.where(holds if are_accepted else ~holds)
@@ -129,7 +134,7 @@ def findings_in(
         Page.position,
         FindingRow.id,
     )
-    rows = session.execute(wanted.order_by(*order)).all()
+    rows = session.execute(wanted.order_by(*order).offset(first).limit(most)).all()
     return [_listed(row) for row in rows]
 
 

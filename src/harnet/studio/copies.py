@@ -264,7 +264,7 @@ def _locked(session: Session, copy_id: int) -> PrintCopy:
     """A copy that is about to end, with those of its batch: the last to end places them all."""
     copy = copy_with(session, copy_id)
     if copy.batch is not None:
-        batch_of(session, copy.batch)
+        batch_of(session, copy.batch, is_locked=True)
     return copy
 
 

@@ -56,10 +56,11 @@ def _frame_of(session: Session, copy: PrintCopy) -> Item | None:
     return item
 
 
-def batch_of(session: Session, batch: str) -> list[PrintCopy]:
-    """The copies that were asked for together, locked: two that end at once wait in one order."""
+def batch_of(session: Session, batch: str, is_locked: bool = False) -> list[PrintCopy]:
+    """The copies that were asked for together; locked, two that end at once wait for each other."""
     wanted = select(PrintCopy).where(PrintCopy.batch == batch).order_by(PrintCopy.id)
-    wanted = wanted.with_for_update(of=PrintCopy).execution_options(populate_existing=True)
+    if is_locked:
+        wanted = wanted.with_for_update(of=PrintCopy).execution_options(populate_existing=True)
     return list(session.scalars(wanted))
 
 

@@ -1,11 +1,11 @@
 """Keeping figures and findings right: whatever an edit touched is judged anew, and only that."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import delete, insert, select, update
-from sqlalchemy.orm import Session
+from sqlalchemy import bindparam, delete, insert, select, update
+from sqlalchemy.orm import Session, attributes
 
 from harnet.core.preflight.check import RULES_VERSION
 from harnet.core.preflight.finding import Finding
@@ -74,13 +74,13 @@ def judge_pages(session: Session, page_ids: Iterable[int]) -> None:
             session.execute(insert(Judgement), judgements)
         if findings:
             session.execute(insert(FindingRow), findings)
-        _tally(session, list(pages), judgements, findings)
+        _tally(session, pages, judgements, findings)
 
 
-def _tally(session: Session, page_ids: Sequence[int], judged: _Rows, found: _Rows) -> None:
+def _tally(session: Session, pages: Mapping[int, Page], judged: _Rows, found: _Rows) -> None:
     """Counts verdicts and findings page by page; a page's version stays, as nobody edited it."""
     accepted = acceptances_on(session, {row["item_id"] for row in found})
-    tallies = {number: Tally() for number in page_ids}
+    tallies = {number: Tally() for number in pages}
     for row in judged:
         tally = tallies[row["page_id"]]
         tally.verdicts[row["verdict_rank"]] += 1
@@ -91,8 +91,14 @@ def _tally(session: Session, page_ids: Sequence[int], judged: _Rows, found: _Row
             tally.accepted += 1
         else:
             tally.findings[row["severity_rank"]] += 1
+    if not tallies:
+        return
+    rows = [{"number": number, "counts": tally.as_row()} for number, tally in tallies.items()]
+    table = Page.metadata.tables[Page.__tablename__]
+    one = update(table).where(table.c.id == bindparam("number")).values(tally=bindparam("counts"))
+    session.connection().execute(one, rows)
     for number, tally in tallies.items():
-        session.execute(update(Page).where(Page.id == number).values(tally=tally.as_row()))
+        attributes.set_committed_value(pages[number], "tally", tally.as_row())
 
 
 def _pages(session: Session, page_ids: Sequence[int]) -> Iterable[Page]:

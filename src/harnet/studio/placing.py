@@ -1,10 +1,11 @@
 """Laying out: placing pictures and changing what is placed, each as one undoable edit."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from contextlib import nullcontext
 from dataclasses import replace
 
-from sqlalchemy.orm import Session, object_session
+from sqlalchemy import select
+from sqlalchemy.orm import Session, contains_eager, object_session
 
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.framecopy import with_copy
@@ -40,6 +41,21 @@ from harnet.studio.placed import (
 )
 
 _SMALL_START_SHARE = 0.5
+_NOT_ON_PAGE = "This is not on the page any more."
+
+
+def items_in(session: Session, job: Job, item_ids: Iterable[int]) -> list[Item]:
+    """Items of a job in the order that they are asked for, each once.
+
+    Raises:
+        NotThere: one of them is not there, or no longer.
+    """
+    wanted = list(dict.fromkeys(item_ids))
+    of_job = select(Item).join(Item.page).where(Page.job_id == job.id, Item.id.in_(wanted))
+    found = {item.id: item for item in session.scalars(of_job.options(contains_eager(Item.page)))}
+    if len(found) < len(wanted):
+        raise NotThere(_NOT_ON_PAGE)
+    return [found[number] for number in wanted]
 
 
 def item_in(job: Job, item_id: int, version: int | None = None) -> Item:
@@ -53,7 +69,7 @@ def item_in(job: Job, item_id: int, version: int | None = None) -> Item:
     assert session is not None
     item = session.get(Item, item_id)
     if item is None or item.page.job_id != job.id:
-        raise NotThere("This is not on the page any more.")
+        raise NotThere(_NOT_ON_PAGE)
     if version is not None and item.version != version:
         raise Conflict(
             "This was changed in another window. Your change was not made; reload to see how it"

@@ -1,6 +1,6 @@
 """Reading files of ours that come back: lists of targets, of presets."""
 
-from typing import TypeVar
+from typing import Any, TypeVar
 
 from pydantic import BaseModel, ValidationError
 
@@ -25,3 +25,13 @@ def file_in(form: type[_File], text: str, what: str) -> _File:
             f"Nothing was taken in: {place_and_fault(error)}."
             f" A file of {what} is what “Export” writes."
         ) from None
+
+
+def schema_of(form: type[BaseModel], name: str) -> dict[str, Any]:
+    """The JSON Schema of a form as it is published under a name of `harnet.schemas`.
+
+    Its `$id` is where every Harnet serves it, so that references between schemas resolve there and
+    beside each other in a folder alike.
+    """
+    draft = "https://json-schema.org/draft/2020-12/schema"
+    return {"$schema": draft, "$id": f"/schemas/{name}", **form.model_json_schema()}

@@ -3,6 +3,8 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from functools import cached_property
+from math import ceil
 from typing import Any
 
 from sqlalchemy.orm import Session
@@ -14,14 +16,19 @@ from harnet.core.targetvalues import target_as_values
 from harnet.store.base import now_utc
 from harnet.store.models import Job
 from harnet.studio.checking import JobCounts, Listed, Scope, counts_of, findings_in, scope_of
+from harnet.studio.errors import NotThere
 from harnet.studio.gate import Passed, passed_of
 from harnet.studio.jobs import target_of
 from harnet.studio.judging import catch_up
 from harnet.studio.ledger import placed_of
-from harnet.studio.placed import Placed
+from harnet.studio.placed import PICTURE, Placed, placed_from
+from harnet.studio.placing import items_in
+
+A_PART = 200
+"""Findings that are shown at once."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Report:
     """Everything that a report says; all its forms are written from this."""
 
@@ -35,33 +42,64 @@ class Report:
     accepted: Sequence[Listed]
     placed: Sequence[Placed]
     passed: Sequence[Passed]
+    part: int = 0
+    """Which part of the findings this is, counted from 1; 0 where it holds them all."""
+
+    @property
+    def parts(self) -> int:
+        """How many parts it takes to show them all, part by part."""
+        most = max(self.counts.open_findings, self.counts.accepted)
+        return max(1, ceil(most / A_PART))
+
+    @property
+    def first(self) -> int:
+        """The number of the first finding of this part, counted from 1."""
+        return max(0, self.part - 1) * A_PART + 1
 
     @property
     def is_held(self) -> bool:
         """Whether the gate is held."""
         return self.counts.blocking > 0
 
-    @property
+    @cached_property
     def placed_by_item(self) -> dict[int, Placed]:
         """Each placement by its item's number."""
         return {one.item.id: one for one in self.placed}
 
 
-def report_of(session: Session, job: Job) -> Report:
-    """The report of a job as it stands now."""
+def report_of(session: Session, job: Job, part: int = 0) -> Report:
+    """The report of a job as it stands now; with a `part`, only that many of its findings at once,
+    and of the placed pictures those that they are about.
+
+    Raises:
+        NotThere: there is no such part.
+    """
     catch_up(session, job)
     target = target_of(job)
+    counts = counts_of(job)
+    first, most = max(0, part - 1) * A_PART, A_PART if part else None
+    if part < 0 or (first and first >= max(counts.open_findings, counts.accepted)):
+        raise NotThere("The report has no such part any more.")
+    findings = findings_in(session, job, first=first, most=most)
+    accepted = findings_in(session, job, are_accepted=True, first=first, most=most)
+    if part:
+        about = {one.row.item_id: one.page_number for one in findings}
+        items = [item for item in items_in(session, job, about) if item.kind == PICTURE]
+        placed = [placed_from(item, about[item.id], target) for item in items]
+    else:
+        placed = placed_of(session, job, target)
     return Report(
         job.id,
         job.title,
         now_utc(),
         target,
         scope_of(session, job),
-        counts_of(job),
-        findings_in(session, job),
-        findings_in(session, job, are_accepted=True),
-        placed_of(session, job, target),
+        counts,
+        findings,
+        accepted,
+        placed,
         passed_of(session, job),
+        part,
     )
 
 

@@ -10,7 +10,7 @@ from harnet.studio.placed import Placed, unit_of
 from harnet.studio.report import Report, rules_asked
 
 _SPOT_PX = 260
-_MOST_SPOTS = 60
+MOST_SPOTS = 60
 """Pictures of spots; findings beyond are listed in words."""
 
 
@@ -50,14 +50,15 @@ def report_as_pdf(desk: Desk, report: Report) -> bytes:
         parts.append(Heading("Found"))
         spots = report.placed_by_item
         for index, listed in enumerate(report.findings):
-            placed = spots.get(listed.row.item_id) if index < _MOST_SPOTS else None
+            placed = spots.get(listed.row.item_id) if index < MOST_SPOTS else None
             parts.append(_found(desk, listed, placed))
     if report.accepted:
         parts.append(Heading("Accepted"))
         parts += [_accepted(listed) for listed in report.accepted]
     if report.placed:
         parts.append(Heading("Every placed picture", "the farthest short of the target first"))
-        parts.append(_table(report))
+        rows = [row_of(placed) for placed in report.placed]
+        parts.append(Rows(HEADS, rows, (26, 6, 15, 15, 12, 10, 9, 11)))
     parts.append(Heading("Checked for"))
     parts.append(
         Rows(
@@ -77,11 +78,11 @@ def _found(desk: Desk, listed: Listed, placed: Placed | None) -> Said:
     return Said(
         f"Page {listed.page_number} · {row.name} · {row.headline} ({listed.severity.value})",
         row.sentence,
-        _spot(desk, placed),
+        spot_on(desk, placed),
     )
 
 
-def _spot(desk: Desk, placed: Placed | None) -> bytes | None:
+def spot_on(desk: Desk, placed: Placed | None) -> bytes | None:
     """A square of the picture as it would print; None for vector pictures and lost previews."""
     if placed is None or placed.item.picture is None or placed.figures.judged_ppi is None:
         return None
@@ -98,38 +99,27 @@ def _accepted(listed: Listed) -> Said:
     return Said(f"Page {listed.page_number} · {row.name} · {row.headline}", who)
 
 
-def _table(report: Report) -> Rows:
-    rows = []
-    for placed in report.placed:
-        figures, item = placed.figures, placed.item
-        rows.append(
-            (
-                placed.name,
-                str(placed.page_number),
-                _pixels(item),
-                size_text(
-                    placed.placement.frame.width,
-                    placed.placement.frame.height,
-                    *unit_of(item.page.job),
-                    0,
-                ),
-                density_text(figures.density) if figures.density else "vector",
-                "any" if figures.headroom is None else share_text(figures.headroom, signed=True),
-                figures.verdict.value,
-                placed.file_state.value,
-            )
-        )
-    heads = (
-        "Picture",
-        "Page",
-        "Pixels",
-        "Size on page",
-        "Effective ppi",
-        "Headroom",
-        "Verdict",
-        "File",
+HEADS = (
+    *("Picture", "Page", "Pixels", "Size on page", "Effective ppi", "Headroom", "Verdict"),
+    "File",
+)
+"""The columns of the table of placed pictures."""
+
+
+def row_of(placed: Placed) -> tuple[str, ...]:
+    """A placed picture in words, below `HEADS`."""
+    figures, item = placed.figures, placed.item
+    frame = placed.placement.frame
+    return (
+        placed.name,
+        str(placed.page_number),
+        _pixels(item),
+        size_text(frame.width, frame.height, *unit_of(item.page.job), 0),
+        density_text(figures.density) if figures.density else "vector",
+        "any" if figures.headroom is None else share_text(figures.headroom, signed=True),
+        figures.verdict.value,
+        placed.file_state.value,
     )
-    return Rows(heads, rows, (26, 6, 15, 15, 12, 10, 9, 11))
 
 
 def _pixels(item: Item) -> str:

@@ -48,6 +48,7 @@ from harnet.web import (
     report,
     review,
     rows,
+    schemas,
     shelf,
     targets,
     tokens,
@@ -134,6 +135,7 @@ def create_app(settings: Settings, secret_key: str | None = None) -> Flask:
         report,
         review,
         rows,
+        schemas,
         targets,
         tokens,
     ):

@@ -26,7 +26,7 @@ from harnet.studio.jobs import job_with, target_of
 from harnet.studio.ledger import lines_of_job, placed_for
 from harnet.studio.pictures import facts_of_picture
 from harnet.studio.placed import Placed, has_own_target, unit_of
-from harnet.studio.placing import item_in
+from harnet.studio.placing import items_in
 from harnet.web.ledgerasked import Asked, asked_of, brushed, dragged
 from harnet.web.marks import mark_of
 from harnet.web.ruler import Ruler, ruler_of, scale_of_lines, spots_of_lines
@@ -238,7 +238,7 @@ def chosen_items(
     """The placements that a batch is about: those ticked, or all that the filter shows."""
     if takes_all:
         values = [line.item_id for line in shown_of(session, job, asked, most=0).lines]
-    return [item_in(job, number) for number in dict.fromkeys(values)]
+    return items_in(session, job, values)
 
 
 @blueprint.get("/ledger.csv")

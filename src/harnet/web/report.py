@@ -4,7 +4,7 @@ import csv
 import io
 import json
 
-from flask import Blueprint, Response, render_template
+from flask import Blueprint, Response, render_template, request
 
 from harnet.core.tabletext import cell_text
 from harnet.studio.jobs import job_with
@@ -16,6 +16,7 @@ from harnet.studio.report import (
     report_of,
     rules_asked,
 )
+from harnet.studio.reporthtml import report_as_html
 from harnet.studio.reportpdf import report_as_pdf
 from harnet.studio.takein import safe_file_name
 from harnet.web.shared import JobHeader, desk
@@ -28,7 +29,7 @@ def page(job_id: int) -> str:
     """The report as a page."""
     with desk().session() as session:
         job = job_with(session, job_id)
-        report = report_of(session, job)
+        report = report_of(session, job, request.args.get("part", 1, int))
         return render_template(
             "report.html",
             header=JobHeader.of(job),
@@ -58,6 +59,15 @@ def as_csv(job_id: int) -> Response:
         for row in report_as_rows(report):
             writer.writerow(map(cell_text, row))
     return _file(report, text.getvalue(), "text/csv", "csv")
+
+
+@blueprint.get("/report.html")
+def as_html(job_id: int) -> Response:
+    """The report as one file, to be sent and kept; it is never shown as a page of Harnet's."""
+    with desk().session() as session:
+        report = report_of(session, job_with(session, job_id))
+        text = report_as_html(desk(), report)
+    return _file(report, text, "text/html", "html")
 
 
 @blueprint.get("/report.pdf")

@@ -68,7 +68,8 @@ def read(token: str) -> Response:
     with desk().session() as session:
         link = link_behind(session, token)
         if link.job_id is not None:
-            report = report_of(session, job_with(session, link.job_id))
+            part = request.args.get("part", 1, int)
+            report = report_of(session, job_with(session, link.job_id), part)
             page = render_template(
                 "review_job.html",
                 report=report,

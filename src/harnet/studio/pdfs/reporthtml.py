@@ -2,20 +2,10 @@
 
 from base64 import b64encode
 
-from jinja2 import Environment, PackageLoader
-
 from harnet.core.preflight.finding import Finding
-from harnet.core.wording import counted, ppi_text, share_text
 from harnet.studio.pdfs.report import PdfReport
 from harnet.studio.pdfs.spots import MOST_FINDINGS, MOST_ROWS, PageDrawing, Spots, shown_rows
-
-_TEMPLATES = Environment(
-    loader=PackageLoader("harnet.studio.pdfs"),
-    autoescape=True,
-    trim_blocks=True,
-    lstrip_blocks=True,
-)
-_TEMPLATES.filters.update(counted=counted, ppi=ppi_text, share=share_text)
+from harnet.studio.reportfile import report_file
 
 
 def pdf_report_as_html(report: PdfReport, page_drawing: PageDrawing) -> str:
@@ -28,7 +18,8 @@ def pdf_report_as_html(report: PdfReport, page_drawing: PageDrawing) -> str:
 
     findings = [with_spot(finding) for finding in report.findings[:MOST_FINDINGS]]
     passed = [(*with_spot(one), said) for one, said in report.accepted[:MOST_FINDINGS]]
-    return _TEMPLATES.get_template("report.html").render(
+    return report_file(
+        "pdf_report.html",
         report=report,
         findings=findings,
         passed=passed,
