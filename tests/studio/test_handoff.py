@@ -1,9 +1,11 @@
 """Handoff packs: nothing is lost on the way, a hand-written one is a job, hostile ones are told."""
 
+import io
 import json
 import subprocess
 import sys
 import zipfile
+from importlib.resources import files
 from pathlib import Path
 
 import numpy as np
@@ -12,27 +14,42 @@ import pytest
 from jsonschema import Draft202012Validator
 from PIL import Image
 from skimage.metrics import structural_similarity
+from sqlalchemy import update
 
 from harnet.core.geometry import Box
 from harnet.core.pdfmode import PdfSettings
+from harnet.core.preflight.subject import FileState
+from harnet.core.recipe import PixelBox, Recipe, recipe_from_row
 from harnet.core.rights import Rights
 from harnet.core.shape import Shape
 from harnet.media.errors import UnreadableFile
-from harnet.store.models import Item, Picture
+from harnet.store.models import Item, Job, Picture
 from harnet.studio.arranging import add_item, set_shape, set_style, set_target_of
+from harnet.studio.checking import accept, findings_in
+from harnet.studio.copies import ask_again, ask_for_copy, copy_with, make_copy, recipes_behind
+from harnet.studio.handoff import opening as opening_module
 from harnet.studio.handoff import reading
 from harnet.studio.handoff.jobfile import JobFile
 from harnet.studio.handoff.opening import keep_pack, open_pack, opening_with
 from harnet.studio.handoff.packing import job_as_file
 from harnet.studio.handoff.reading import document_of_pack, read_pack
 from harnet.studio.jobs import job_with, whole_job
+from harnet.studio.judging import settle
 from harnet.studio.making import make_pdf
 from harnet.studio.outputmaking import document_of, make_output
-from harnet.studio.outputs import ask_for_pack, output_with
-from harnet.studio.pictures import path_of, set_rights
+from harnet.studio.outputs import ask_for_pack, output_with, pdf_settings_of
+from harnet.studio.pictures import path_of, set_rights, state_of
+from harnet.studio.placed import placement_of
+from harnet.studio.placing import place_picture
+from harnet.studio.presets import keep_preset, presets_of, settings_in, use_for_job
+from harnet.studio.progress import CANCELLED
 from harnet.studio.publishedfile import schema_of
 from harnet.studio.sweeping import sweep
+from harnet.studio.takein import take_in
+from tests.studio.test_output_care import PRESS
 from tests.studio.test_targets import schema
+
+HALF = Recipe(PixelBox(0, 0, 300, 200), 150, 100, 300, 300)
 
 
 @pytest.fixture
@@ -52,6 +69,17 @@ def rich(desk, laid_out):
         set_shape(session, job, placed, Shape.ROUNDED.value, 6)
         set_target_of(session, job, placed, "newsprint")
         set_rights(placed.picture, Rights("CC-BY-4.0", "I. Varga", "The trust"))
+        settle(session)
+        found = findings_in(session, job)[-1].row
+        accept(session, job, found.item_id, found.rule_id, "It is a proof.", "I. Varga")
+        use_for_job(job, PRESS)
+        keep_preset(session, "Quay press", PRESS)
+        original = job.pages[1].items[0].picture
+        copy_id = ask_for_copy(session, original, HALF).id
+    make_copy(desk, copy_id)
+    with desk.session() as session:
+        job = job_with(session, laid_out)
+        place_picture(session, job, job.pages[1], copy_with(session, copy_id).made)
     return laid_out
 
 
@@ -134,7 +162,7 @@ def by_hand(make_picture, tmp_path):
 class TestPack:
     def test_it_holds_the_job_the_pictures_the_pdf_the_report_and_the_credits(self, packed):
         path, output = packed
-        assert output.receipt["is_kept"] and output.receipt["pack"]["items_found"] == 6
+        assert output.receipt["is_kept"] and output.receipt["pack"]["items_found"] == 7
         with zipfile.ZipFile(path) as pack:
             assert pack.testzip() is None
             assert set(pack.namelist()) == {
@@ -164,7 +192,7 @@ class TestPack:
         with desk.session() as session:
             files = []
             for number in (rich, opening.job_id):
-                file, _ = job_as_file(desk, whole_job(session, number))
+                file, _ = job_as_file(desk, session, whole_job(session, number))
                 files.append(file.model_dump(mode="json") | {"edited_at": None})
             assert files[0] == files[1]
             shelf = session.get(
@@ -193,11 +221,38 @@ class TestPack:
         for one, other in zip(*pages, strict=True):
             assert np.array_equal(one, other)
 
-    def test_a_missing_picture_is_told_and_leaves_a_frame_that_says_what_it_wants(
-        self, desk, laid_out, tmp_path
+    def test_what_was_accepted_how_copies_were_made_and_presets_come_along(
+        self, desk, rich, packed
     ):
         with desk.session() as session:
-            path_of(job_with(session, laid_out).pages[1].items[0].picture).unlink()
+            for preset in presets_of(session, "pdf"):
+                session.delete(preset)
+        opening = opened(desk, packed[0])
+        with desk.session() as session:
+            job = whole_job(session, opening.job_id)
+            [passed] = findings_in(session, job, are_accepted=True)
+            said = passed.acceptance
+            assert (said.reason, said.name) == ("It is a proof.", "I. Varga")
+            assert pdf_settings_of(job) == PRESS
+            [preset] = presets_of(session, "pdf")
+            assert (preset.name, settings_in(preset)) == ("Quay press", PRESS)
+            made = job.pages[1].items[-1].picture
+            [copy] = recipes_behind(session, [made.id]).values()
+            assert recipe_from_row(copy.recipe) == HALF
+            assert copy.picture.file_name == "gull.png" and copy.note == "Came with Quay flyer."
+            ask_again(copy)
+            copy_id = copy.id
+        make_copy(desk, copy_id)
+        with desk.session() as session:
+            assert copy_with(session, copy_id).note == "Made again: the same bytes as before."
+
+    @pytest.fixture
+    def without_gull(self, desk, laid_out, tmp_path):
+        """A pack made while gull.png was missing, and the bytes of that file."""
+        with desk.session() as session:
+            path = path_of(job_with(session, laid_out).pages[1].items[0].picture)
+            data = path.read_bytes()
+            path.unlink()
         with desk.session() as session:
             job = job_with(session, laid_out)
             output_id = ask_for_pack(session, job, "A proof.", "I. Varga").id
@@ -206,13 +261,60 @@ class TestPack:
             output = output_with(session, output_id)
         assert output.state == "done" and not output.receipt["is_kept"]
         assert output.receipt["pack"]["missing"] == ["gull.png"]
-        path = tmp_path / "pack.zip"
+        pack = tmp_path / "pack.zip"
         with desk.blobs.open(output.sha256) as file:
-            path.write_bytes(file.read())
-        opening = opened(desk, path)
+            pack.write_bytes(file.read())
+        return pack, data
+
+    def test_a_missing_picture_comes_back_with_its_crop_and_takes_its_file_again(
+        self, desk, laid_out, without_gull
+    ):
+        pack, data = without_gull
+        with desk.session() as session:
+            before = placement_of(job_with(session, laid_out).pages[1].items[0])
+            # As in a studio that never saw it.
+            session.execute(
+                update(Picture).where(Picture.file_name == "gull.png").values(sha256="")
+            )
+        opening = opened(desk, pack)
         with desk.session() as session:
             [item] = whole_job(session, opening.job_id).pages[1].items
-            assert (item.kind, item.style) == ("frame", {"wanted": "gull.png"})
+            assert placement_of(item) == before
+            assert state_of(item.picture) is FileState.MISSING
+            assert item.picture.shelf.name == "From Quay flyer"
+            back = take_in(desk, session, item.picture.shelf, "found.png", io.BytesIO(data))
+            assert back.id == item.picture.id and back.trouble is None
+            assert state_of(item.picture) is FileState.IN_PLACE
+
+    def test_one_that_is_known_here_by_its_bytes_is_linked(self, desk, laid_out, without_gull):
+        opening = opened(desk, without_gull[0])
+        with desk.session() as session:
+            numbers = [
+                whole_job(session, number).pages[1].items[0].picture_id
+                for number in (laid_out, opening.job_id)
+            ]
+            assert numbers[0] == numbers[1]
+
+    def test_it_says_how_far_it_is_and_can_be_cancelled_between_pages(
+        self, desk, packed, monkeypatch
+    ):
+        steps = []
+
+        def noted(self, done):
+            steps.append((done, self.pictures, self.pages))
+            if len(steps) == 4:
+                with self.desk.session() as session:
+                    opening_with(session, self.opening_id).state = CANCELLED
+            kept(self, done)
+
+        kept = opening_module._Steps.at
+        monkeypatch.setattr(opening_module._Steps, "at", noted)
+        with desk.session() as session:
+            jobs = session.query(Job).count()
+        assert opened(desk, packed[0]).state == CANCELLED
+        assert steps == [(0, 3, 2), (1, 3, 2), (2, 3, 2), (3, 3, 2)]
+        with desk.session() as session:
+            assert session.query(Job).count() == jobs
 
 
 class TestByHand:
@@ -319,6 +421,21 @@ class TestExport:
     """The command; it has neither a server nor a database to ask."""
 
     ALONE = {"PATH": "/usr/bin:/bin"}
+
+    def test_the_published_example(self, make_picture, tmp_path):
+        example = (files("harnet.schemas") / "job.example.json").read_bytes()
+        Draft202012Validator(schema("job.schema.json")).validate(json.loads(example))
+        with zipfile.ZipFile(tmp_path / "example.zip", "w") as pack:
+            pack.writestr("job.json", example)
+            pack.write(make_picture("slipway.jpg"), "pictures/slipway.jpg")
+        out = tmp_path / "example.pdf"
+        done = harnet("export", tmp_path / "example.zip", "--pdf", out, env=self.ALONE)
+        # One of its two pictures has no file: that is told, and its place is marked.
+        assert done.returncode == 1 and "gull.png" in done.stdout + done.stderr
+        with pypdfium2.PdfDocument(out) as pdf:
+            assert len(pdf) == 2
+            assert pdf[0].get_size() == pytest.approx((297.64 + 2 * 8.504, 436.538), abs=0.01)
+            assert "The slipway at low water" in pdf[0].get_textpage().get_text_range()
 
     def test_a_pdf(self, by_hand, tmp_path):
         out = tmp_path / "made" / "leaflet.pdf"

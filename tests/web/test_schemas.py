@@ -8,7 +8,7 @@ from jsonschema import Draft202012Validator
 from referencing import Registry, Resource
 
 HOST = "http://localhost"
-NAMES = [file.name for file in files("harnet.schemas").iterdir() if file.name.endswith(".json")]
+NAMES = [file.name for file in files("harnet.schemas").iterdir() if ".schema." in file.name]
 
 
 @pytest.mark.parametrize("name", NAMES)

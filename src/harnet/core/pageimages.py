@@ -65,15 +65,25 @@ class ImageSettings:
     """How page images are to be made; `edge_px` and `limit_bytes` count where `size_by` says so."""
 
     format: ImageFormat = ImageFormat.PNG
+    """The file format."""
     size_by: SizeBy = SizeBy.DENSITY
+    """What decides about the pixels."""
     density_ppi: float = 300.0
+    """Pixels per inch, where the density decides."""
     edge_px: int = 0
+    """Width or height in pixels, where one of them decides."""
     limit_bytes: int = 0
+    """The most bytes an image may have, where that decides."""
     quality: int = 90
+    """Of JPEG, 1 to 100."""
     packing: Packing = Packing.DEFLATE
+    """How a TIFF is packed."""
     pages: str = "all"
+    """all, a page, or a range as 2-5."""
     names: str = "{title} page {page}"
+    """How files are called, with {title} and {page}."""
     colour: ImageColour = ImageColour.RGB
+    """The colour of the image."""
     profile: str | None = None
     """The CMYK profile by its hash; None takes the generic one."""
     with_bleed: bool = False

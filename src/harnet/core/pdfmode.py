@@ -54,18 +54,29 @@ class PdfSettings:
     """
 
     mode: PictureMode = PictureMode.KEEP
+    """What happens to pictures: keep every pixel, trim the excess, light."""
     to_ppi: float = 300.0
+    """What denser pictures are downsampled to, in pixels per inch."""
     threshold: float = DEFAULT_THRESHOLD
+    """From how many times that density on."""
     quality: int | None = TRIM_QUALITY
+    """Of JPEG, 1 to 100; none keeps what is downsampled lossless."""
     drops_cropped: bool = False
     """Whether what frames crop off is left out of pictures that are stored anew anyway."""
     colour: PdfColour = PdfColour.KEEP
+    """Whether colours stay, or become the inks of the output intent."""
     standard: PdfStandard = PdfStandard.PLAIN
+    """The standard that the PDF keeps to."""
     profile: str | None = None
+    """The CMYK profile by the SHA-256 of its bytes; none is the generic one."""
     crop_marks: bool = False
+    """Whether crop marks stand around the trim."""
     registration_marks: bool = False
+    """Whether registration marks stand around the trim."""
     pages: str = "all"
+    """all, a page, or a range as 2-5."""
     language: str = "en"
+    """The language that the PDF names, as BCP 47 has it."""
 
     @property
     def has_intent(self) -> bool:

@@ -70,9 +70,13 @@ class PixelBox:
     """A part of an upright picture, in its pixels."""
 
     left: int
+    """Pixels from the left edge."""
     top: int
+    """Pixels from the top edge."""
     width: int
+    """In pixels."""
     height: int
+    """In pixels."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,11 +84,17 @@ class Padding:
     """Pixels of the copy added on each side."""
 
     left: int = 0
+    """Pixels added on the left."""
     top: int = 0
+    """Pixels added at the top."""
     right: int = 0
+    """Pixels added on the right."""
     bottom: int = 0
+    """Pixels added at the bottom."""
     edges: PadEdges = PadEdges.COLOUR
+    """What they are filled with."""
     colour: str = "#ffffff"
+    """Their colour, where they are filled with one."""
 
     @property
     def is_none(self) -> bool:
@@ -102,21 +112,37 @@ class Recipe:
     """
 
     crop: PixelBox
+    """The part of the original, in its pixels."""
     px_w: int
+    """The width that the part is resampled to, in pixels."""
     px_h: int
+    """The height that the part is resampled to, in pixels."""
     density_x: float
+    """The density tag across, in pixels per inch."""
     density_y: float
+    """The density tag down, in pixels per inch."""
     kernel: Kernel = Kernel.AUTO
+    """The filter that resamples."""
     padding: Padding = Padding()
+    """Pixels added around."""
     colour: CopyColour = CopyColour.KEEP
+    """The colour it is converted to."""
     profile: str | None = None
+    """The CMYK profile by the SHA-256 of its bytes; none is the generic one."""
     bits: int | None = None
+    """Bits a channel; none keeps them."""
     flatten: str | None = None
+    """The colour that transparency is laid onto; none keeps it."""
     format: CopyFormat = CopyFormat.TIFF
+    """The file format."""
     packing: Packing = Packing.DEFLATE
+    """How a TIFF is packed."""
     is_big_endian: bool = False
+    """Whether a TIFF starts with the highest byte."""
     quality: int = 92
+    """Of JPEG, 1 to 100."""
     may_invent: bool = False
+    """Whether it may have more pixels than the part has."""
 
     @property
     def change(self) -> Resampling:

@@ -35,8 +35,11 @@ class Rights:
     """
 
     licence: str = ""
+    """An SPDX identifier where there is one, else in words."""
     credit: str = ""
+    """The line to print beside it."""
     origin: str = ""
+    """Where it is from."""
 
     @property
     def is_stated(self) -> bool:

@@ -1,9 +1,8 @@
 """Presets: named output settings that the studio keeps, and files of them."""
 
 from collections.abc import Sequence
-from typing import Annotated, Any, Literal
+from typing import Any
 
-from pydantic import BaseModel, ConfigDict, Field
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -24,44 +23,10 @@ from harnet.store.models import Job
 from harnet.store.outputmodels import OutputPreset
 from harnet.studio.errors import NotThere, Refused, sentence_of
 from harnet.studio.outputs import PAGE_IMAGE, PDF
+from harnet.studio.presetforms import MOST_PRESETS, ImagePreset, PdfPreset, PresetFile
 from harnet.studio.publishedfile import file_in
 
-_MOST_KEPT = 200
 _IN_JOB = {PDF: "pdf", PAGE_IMAGE: "images"}
-Name = Annotated[str, Field(min_length=1, max_length=80)]
-
-
-class PdfPreset(BaseModel):
-    """Settings of a PDF under a name."""
-
-    model_config = ConfigDict(extra="forbid")
-
-    kind: Literal["pdf"]
-    name: Name
-    settings: PdfSettings
-
-
-class ImagePreset(BaseModel):
-    """Settings of page images under a name."""
-
-    model_config = ConfigDict(extra="forbid")
-
-    kind: Literal["page image"]
-    name: Name
-    settings: ImageSettings
-
-
-class PresetFile(BaseModel):
-    """A file of presets, as it is exported and read in."""
-
-    model_config = ConfigDict(extra="forbid", title="Harnet presets")
-
-    format: Literal["harnet presets"]
-    version: Literal[1]
-    presets: Annotated[
-        list[Annotated[PdfPreset | ImagePreset, Field(discriminator="kind")]],
-        Field(min_length=1, max_length=_MOST_KEPT),
-    ]
 
 
 def presets_of(session: Session, kind: str) -> list[OutputPreset]:
@@ -100,8 +65,8 @@ def keep_preset(
     if name in kept:
         kept[name].settings, kept[name].made_by = values, made_by[:120]
         return kept[name]
-    if len(kept) >= _MOST_KEPT:
-        raise Refused(f"There are {_MOST_KEPT} presets already. Delete one first.")
+    if len(kept) >= MOST_PRESETS:
+        raise Refused(f"There are {MOST_PRESETS} presets already. Delete one first.")
     preset = OutputPreset(kind=kind, name=name, settings=values, made_by=made_by[:120])
     session.add(preset)
     session.flush()
@@ -135,6 +100,23 @@ def chosen_preset(presets: Sequence[OutputPreset], settings: PdfSettings | Image
     return next((one.id for one in presets if settings_in(one) == settings), 0)
 
 
+def preset_entry(preset: OutputPreset) -> PdfPreset | ImagePreset:
+    """A preset as it stands in files."""
+    settings = settings_in(preset)
+    if isinstance(settings, PdfSettings):
+        return PdfPreset(kind="pdf", name=preset.name, settings=settings)
+    return ImagePreset(kind="page image", name=preset.name, settings=settings)
+
+
+def add_preset(session: Session, entry: PdfPreset | ImagePreset) -> bool:
+    """Takes in a preset unless there is one of its name already, or no room; says whether."""
+    kept = {preset.name for preset in presets_of(session, entry.kind)}
+    if entry.name in kept or len(kept) >= MOST_PRESETS:
+        return False
+    keep_preset(session, entry.name, entry.settings)
+    return True
+
+
 def presets_as_file(presets: list[OutputPreset]) -> str:
     """Presets as the text of a file.
 
@@ -143,10 +125,8 @@ def presets_as_file(presets: list[OutputPreset]) -> str:
     """
     if not presets:
         raise Refused("There are no presets to export yet.")
-    entries = [
-        {"kind": one.kind, "name": one.name, "settings": settings_in(one)} for one in presets
-    ]
-    file = PresetFile.model_validate({"format": "harnet presets", "version": 1, "presets": entries})
+    entries = [preset_entry(one) for one in presets]
+    file = PresetFile(format="harnet presets", version=1, presets=entries)
     return file.model_dump_json(indent=2) + "\n"
 
 

@@ -120,6 +120,8 @@ def take_in(
         examined = examined_with_previews(desk, part, shown, sha256)
         if same is not None:
             os.link(part, path_of(same))
+            same.facts, same.trouble = facts_as_row(examined.facts), None
+            remember_looks(same, examined)
             remember_file(same)
             return same
         return _put(session, shelf, part, shown, sha256, examined, rights)

@@ -19,32 +19,45 @@ Ppi = Annotated[float, Field(gt=0, le=1_000_000, description="Pixels per inch.")
 class TargetEntry(BaseModel):
     """One target of a file; densities in ppi, the tolerance as a share of the density."""
 
-    model_config = ConfigDict(extra="forbid")
+    model_config = ConfigDict(use_attribute_docstrings=True, extra="forbid")
 
     key: Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
+    """What it is called in commands and addresses; no two are alike."""
     name: Annotated[str, Field(min_length=1, max_length=100)]
+    """Its name."""
     density_ppi: Ppi
     bilevel_ppi: Ppi
     floor_ppi: Ppi
     ceiling_ppi: Ppi
     tolerance: Annotated[float, Field(ge=0, lt=1)] = 0.1
+    """How far below its density is close enough, as a share of it."""
     reason: Annotated[str, Field(max_length=1000)] = ""
+    """Why just these figures."""
     colours: list[Colour] = []
+    """The colour models that are expected; none expects any."""
     formats: list[Annotated[str, Field(pattern=r"^[a-z0-9]{1,12}$")]] = []
+    """The file formats that are expected; none expects any."""
     profiled: list[Colour] = []
+    """The colour models that must carry a profile."""
     allows_transparency: bool = True
+    """Whether transparency may be there."""
     least_jpeg_quality: Annotated[int, Field(ge=0, le=100)] = 0
+    """The lowest quality of JPEG that passes; 0 takes any."""
     severities: dict[str, Severity] = {}
+    """How bad findings are by the ids of their rules, where that differs."""
 
 
 class TargetFile(BaseModel):
     """A file of targets, as it is exported and read in."""
 
-    model_config = ConfigDict(extra="forbid", title="Harnet targets")
+    model_config = ConfigDict(use_attribute_docstrings=True, extra="forbid", title="Harnet targets")
 
     format: Literal["harnet targets"]
+    """What this file is."""
     version: Literal[1]
+    """The version of this form."""
     targets: Annotated[list[TargetEntry], Field(min_length=1, max_length=500)]
+    """The targets."""
 
 
 def targets_as_file(targets: list[Target]) -> str:

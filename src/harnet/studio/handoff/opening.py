@@ -2,35 +2,51 @@
 
 import shutil
 import tempfile
+from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, Any
 
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from harnet.core.errors import ValueOutOfRange
+from harnet.core.pageimages import checked_image_settings, image_settings_as_values
+from harnet.core.pdfmode import checked_settings, settings_as_values
+from harnet.core.picture import facts_as_row
+from harnet.core.preflight.subject import FileState
+from harnet.core.recipe import recipe_as_row
 from harnet.core.target import checked_target
 from harnet.core.targetlist import target_named
 from harnet.core.targetvalues import target_as_values, target_from_values
 from harnet.media.errors import UnreadableFile
 from harnet.store.base import now_utc
-from harnet.store.models import Item, Job, Page, Picture
+from harnet.store.checkmodels import Acceptance
+from harnet.store.models import Item, Job, Page, Picture, PrintCopy, Shelf
 from harnet.store.outputmodels import PackOpening
 from harnet.studio.desk import Desk
-from harnet.studio.errors import NotThere, Refused
+from harnet.studio.errors import NotThere, Refused, sentence_of
 from harnet.studio.handoff.jobfile import (
+    AcceptedEntry,
+    FileEntry,
     FrameEntry,
     ItemEntry,
     JobFile,
+    OutputEntry,
+    PictureEntry,
     PlacedEntry,
     TextEntry,
 )
 from harnet.studio.handoff.reading import Pack, job_in, opened_zip, placement_in, read_pack
-from harnet.studio.pictures import source_of
+from harnet.studio.judging import settle
+from harnet.studio.pictures import lock_shelf, set_rights, source_of
 from harnet.studio.placed import FRAME, PICTURE, write_placement
+from harnet.studio.presets import add_preset
 from harnet.studio.progress import DONE, FAILED, RUNNING, WORKING, Cancelled
 from harnet.studio.shelves import shelf_named
-from harnet.studio.takein import handed_in, take_in
+from harnet.studio.takein import handed_in, safe_file_name, take_in
 from harnet.studio.targetfiles import TargetEntry
+
+_PAGES_AT_ONCE = 20
 
 
 def keep_pack(desk: Desk, session: Session, name: str, stream: IO[bytes]) -> PackOpening:
@@ -74,13 +90,19 @@ def open_pack(desk: Desk, opening_id: int) -> None:
         path = folder / "pack.zip"
         desk.blobs.copy_to(sha256, path)
         pack = read_pack(path, name, folder)
-        taken = _pictures(desk, opening_id, pack)
+        steps = _Steps(desk, opening_id, len(pack.files), len(pack.job.pages))
+        taken = _pictures(desk, steps, pack)
         with desk.session() as session:
-            opening = opening_with(session, opening_id)
-            if opening.state not in RUNNING:
-                return
             pictures = {name: session.get_one(Picture, number) for name, number in taken.items()}
-            opening.job_id = _job(session, pack.job, pictures).id
+            job = _job(session, pack.job, pictures, steps)
+            _copies(session, pack, pictures)
+            for preset in pack.job.outputs.presets:
+                add_preset(session, preset)
+            settle(session)
+            opening = session.get(PackOpening, opening_id, with_for_update=True)
+            if opening is None or opening.state not in RUNNING:
+                raise Cancelled
+            opening.job_id = job.id
             opening.state, opening.finished_at = DONE, now_utc()
     except Cancelled:
         return
@@ -93,23 +115,103 @@ def open_pack(desk: Desk, opening_id: int) -> None:
         shutil.rmtree(folder, ignore_errors=True)
 
 
-def _pictures(desk: Desk, opening_id: int, pack: Pack) -> dict[str, int]:
-    """Takes the pictures onto a shelf named after the job; their numbers by their names."""
-    taken: dict[str, int] = {}
-    rights = {entry.name: entry.rights for entry in pack.job.pictures}
-    for done, (name, path) in enumerate(pack.files.items()):
-        with desk.session() as session:
-            opening = opening_with(session, opening_id)
+@dataclass(frozen=True, slots=True)
+class _Steps:
+    """How far an opening is: each picture is a step, and each page."""
+
+    desk: Desk
+    opening_id: int
+    pictures: int
+    pages: int
+
+    def at(self, done: int) -> None:
+        """Notes down how many steps are done.
+
+        Raises:
+            Cancelled: somebody cancelled it.
+        """
+        with self.desk.session() as session:
+            opening = opening_with(session, self.opening_id)
             if opening.state not in RUNNING:
                 raise Cancelled
-            opening.done_steps, opening.all_steps = done, len(pack.files)
+            opening.done_steps, opening.all_steps = done, self.pictures + self.pages
+
+
+def _pictures(desk: Desk, steps: _Steps, pack: Pack) -> dict[str, int]:
+    """Takes the pictures onto a shelf named after the job; their numbers by their names."""
+    taken: dict[str, int] = {}
+    for done, entry in enumerate(sorted(pack.job.pictures, key=lambda one: one.file is None)):
+        if done <= steps.pictures:
+            steps.at(done)
+        with desk.session() as session:
             shelf = shelf_named(desk, session, f"From {pack.job.title}"[:100])
-            with path.open("rb") as file:
-                taken[name] = take_in(desk, session, shelf, name, file, rights[name]).id
+            if entry.name in pack.files:
+                with pack.files[entry.name].open("rb") as file:
+                    picture = take_in(desk, session, shelf, entry.name, file, entry.rights)
+                taken[entry.name] = picture.id
+            elif entry.without_file is not None:
+                taken[entry.name] = _without_file(session, shelf, entry, entry.without_file).id
     return taken
 
 
-def _job(session: Session, file: JobFile, pictures: dict[str, Picture]) -> Job:
+def _without_file(session: Session, shelf: Shelf, entry: PictureEntry, said: FileEntry) -> Picture:
+    """A picture whose file was not packed: one of the same bytes that is known here, else one
+    that is missing from the shelf until somebody puts it there.
+    """
+    lock_shelf(session, shelf)
+    if entry.sha256 is not None:
+        same = select(Picture).where(Picture.sha256 == entry.sha256, Picture.shelf_id.is_not(None))
+        known = session.scalars(same.order_by(Picture.file_state != "in place", Picture.id)).first()
+        if known is not None:
+            return known
+    name = safe_file_name(entry.name)
+    stem, dot, ending = name.rpartition(".")
+    names = set(session.scalars(select(Picture.file_name).where(Picture.shelf_id == shelf.id)))
+    shown, number = name, 1
+    while shown in names:
+        number += 1
+        shown = f"{stem} {number}.{ending}" if dot else f"{name} {number}"
+    picture = Picture(
+        shelf=shelf,
+        file_name=shown,
+        sha256=entry.sha256 or "",
+        size_bytes=0,
+        modified_ns=0,
+        facts=facts_as_row(said.facts),
+        trouble="Its file did not come with the pack.",
+        file_state=FileState.MISSING.value,
+    )
+    set_rights(picture, entry.rights)
+    session.add(picture)
+    session.flush()
+    return picture
+
+
+def _copies(session: Session, pack: Pack, pictures: dict[str, Picture]) -> None:
+    """Notes down how print copies were made, so that they can be made again."""
+    for entry in pack.job.pictures:
+        made = pictures.get(entry.name)
+        original = pictures.get(entry.copy_of or "")
+        if entry.recipe is None or made is None or original is None:
+            continue
+        if session.scalar(select(PrintCopy.id).where(PrintCopy.made_id == made.id).limit(1)):
+            continue
+        session.add(
+            PrintCopy(
+                picture_id=original.id,
+                recipe=recipe_as_row(entry.recipe),
+                file_name=made.file_name,
+                state=DONE,
+                done_percent=100,
+                made_id=made.id,
+                made_sha256=made.sha256,
+                note=f"Came with {pack.job.title}.",
+                finished_at=now_utc(),
+            )
+        )
+
+
+def _job(session: Session, file: JobFile, pictures: dict[str, Picture], steps: _Steps) -> Job:
     job = Job(
         title=file.title,
         unit=file.unit,
@@ -120,8 +222,12 @@ def _job(session: Session, file: JobFile, pictures: dict[str, Picture]) -> Job:
         margin_pt=file.margin_pt,
         is_facing=file.is_facing,
         target=_target(file.target) or target_as_values(target_named("coated")),
+        output_settings=_output_settings(file.outputs),
     )
+    accepted: list[tuple[Item, AcceptedEntry]] = []
     for position, entry in enumerate(file.pages):
+        if position % _PAGES_AT_ONCE == 0:
+            steps.at(steps.pictures + position)
         page = Page(
             position=position,
             width_pt=entry.width_pt or file.width_pt,
@@ -129,10 +235,43 @@ def _job(session: Session, file: JobFile, pictures: dict[str, Picture]) -> Job:
             target=_target(entry.target),
         )
         page.items = [_item(item, place, pictures) for place, item in enumerate(entry.items)]
+        for item, of in zip(page.items, entry.items, strict=True):
+            accepted += [(item, one) for one in of.accepted]
         job.pages.append(page)
     session.add(job)
     session.flush()
+    session.add_all(_acceptance(job, item, one) for item, one in accepted)
     return job
+
+
+def _acceptance(job: Job, item: Item, entry: AcceptedEntry) -> Acceptance:
+    return Acceptance(
+        job_id=job.id,
+        item_id=item.id,
+        rule_id=entry.rule,
+        badness=entry.badness,
+        headline=entry.headline,
+        reason=entry.reason,
+        name=entry.name,
+        accepted_at=entry.accepted_at,
+    )
+
+
+def _output_settings(entry: OutputEntry) -> dict[str, Any]:
+    """How outputs are made, once it makes sense.
+
+    Raises:
+        Refused: a figure that makes none.
+    """
+    kept: dict[str, Any] = {}
+    try:
+        if entry.pdf is not None:
+            kept["pdf"] = settings_as_values(checked_settings(entry.pdf))
+        if entry.images is not None:
+            kept["images"] = image_settings_as_values(checked_image_settings(entry.images))
+    except ValueOutOfRange as error:
+        raise Refused(f"Its output settings make no sense: {sentence_of(error)}") from None
+    return kept
 
 
 def _target(entry: TargetEntry | None) -> dict[str, Any] | None:

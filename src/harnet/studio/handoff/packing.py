@@ -8,20 +8,29 @@ from pathlib import Path
 from typing import Any
 from zipfile import ZIP_DEFLATED, ZIP_STORED, ZipFile, ZipInfo
 
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from harnet.core.placing import Content
+from harnet.core.pageimages import image_settings_from_values
+from harnet.core.pdfmode import settings_from_values
+from harnet.core.recipe import recipe_from_row
 from harnet.core.tabletext import cell_text
 from harnet.store.blobs import sha256_of
+from harnet.store.checkmodels import Acceptance
 from harnet.store.models import Item, Job, Picture
+from harnet.studio.copies import recipes_behind
 from harnet.studio.desk import Desk
 from harnet.studio.handoff.jobfile import (
     JOB_FILE,
     PICTURES_FOLDER,
+    AcceptedEntry,
+    ContentEntry,
+    FileEntry,
     FrameEntry,
     ItemEntry,
     JobFile,
     LineEntry,
+    OutputEntry,
     PageEntry,
     PictureEntry,
     PlacedEntry,
@@ -30,8 +39,10 @@ from harnet.studio.handoff.jobfile import (
     TypeEntry,
 )
 from harnet.studio.links import file_of
-from harnet.studio.pictures import credits_of, rights_of
+from harnet.studio.outputs import PAGE_IMAGE, PDF
+from harnet.studio.pictures import credits_of, facts_of_picture, rights_of
 from harnet.studio.placed import FRAME, LINE, PICTURE, RECTANGLE, placement_of
+from harnet.studio.presets import chosen_preset, preset_entry, preset_with, presets_of
 from harnet.studio.report import report_as_json, report_of
 from harnet.studio.reportpdf import report_as_pdf
 from harnet.studio.takein import safe_file_name
@@ -41,28 +52,43 @@ _FIXED_TIME = (1980, 1, 1, 0, 0, 0)
 _BLOCK_BYTES = 1 << 20
 
 
-def job_as_file(desk: Desk, job: Job) -> tuple[JobFile, dict[str, Path]]:
+def job_as_file(desk: Desk, session: Session, job: Job) -> tuple[JobFile, dict[str, Path]]:
     """The job in its open form, and the files of its pictures by their names in the pack.
 
-    Two pictures of one name get a number behind it; the same bytes are packed once.
+    Two pictures of one name get a number behind it; the same bytes are packed once. Originals of
+    print copies are named and not packed, unless they stand on a page themselves.
     """
-    names: dict[int, str] = {}
-    entries: list[PictureEntry] = []
-    files: dict[str, Path] = {}
+    placed: dict[int, Item] = {}
     for page in job.pages:
         for item in page.items:
-            if item.kind == PICTURE and item.picture is not None and item.picture.id not in names:
-                entry, path = _picture_entry(desk, item, item.picture, set(names.values()))
-                names[item.picture.id] = entry.name
-                entries.append(entry)
-                if path is not None and entry.file is not None:
-                    files[entry.file] = path
+            if item.kind == PICTURE and item.picture is not None:
+                placed.setdefault(item.picture.id, item)
+    names: dict[int, str] = {}
+    files: dict[str, Path] = {}
+    entries: list[PictureEntry] = []
+    for number, item in placed.items():
+        assert item.picture is not None
+        path = file_of(desk, item)
+        entry = _picture_entry(item.picture, path, set(names.values()))
+        names[number] = entry.name
+        entries.append(entry)
+        if path is not None and entry.file is not None:
+            files[entry.file] = path
+    for number, copy in recipes_behind(session, placed).items():
+        original = copy.picture
+        if original.id not in names:
+            entry = _picture_entry(original, None, set(names.values()))
+            names[original.id] = entry.name
+            entries.append(entry)
+        made = next(one for one in entries if one.name == names[number])
+        made.copy_of, made.recipe = names[original.id], recipe_from_row(copy.recipe)
+    accepted = _accepted(session, job)
     pages = [
         PageEntry(
             width_pt=page.width_pt,
             height_pt=page.height_pt,
             target=_target(page.target),
-            items=[_item_entry(item, names) for item in page.items],
+            items=[_item_entry(item, names, accepted.get(item.id, [])) for item in page.items],
         )
         for page in job.pages
     ]
@@ -79,52 +105,81 @@ def job_as_file(desk: Desk, job: Job) -> tuple[JobFile, dict[str, Path]]:
         is_facing=job.is_facing,
         target=_target(job.target),
         edited_at=job.edited_at,
+        outputs=_outputs(session, job),
         pictures=entries,
         pages=pages,
     )
     return file, files
 
 
-def _picture_entry(
-    desk: Desk, item: Item, picture: Picture, taken: set[str]
-) -> tuple[PictureEntry, Path | None]:
+def _picture_entry(picture: Picture, path: Path | None, taken: set[str]) -> PictureEntry:
     stem, dot, ending = picture.file_name.rpartition(".")
     name, number = picture.file_name, 1
     while name in taken:
         number += 1
         name = f"{stem} {number}.{ending}" if dot else f"{picture.file_name} {number}"
-    path = file_of(desk, item)
-    entry = PictureEntry(
+    return PictureEntry(
         name=name,
         file=f"{PICTURES_FOLDER}{safe_file_name(name)}" if path is not None else None,
         # Of the bytes that leave: a file may have changed since it was placed.
-        sha256=sha256_of(path) if path is not None else None,
+        sha256=sha256_of(path) if path is not None else picture.sha256,
         rights=rights_of(picture),
+        without_file=FileEntry.of(facts_of_picture(picture)) if path is None else None,
     )
-    return entry, path
+
+
+def _accepted(session: Session, job: Job) -> dict[int, list[AcceptedEntry]]:
+    """What was accepted of a job's findings, by item."""
+    found: dict[int, list[AcceptedEntry]] = {}
+    wanted = select(Acceptance).where(Acceptance.job_id == job.id).order_by(Acceptance.rule_id)
+    for one in session.scalars(wanted):
+        entry = AcceptedEntry(
+            rule=one.rule_id,
+            badness=one.badness,
+            headline=one.headline,
+            reason=one.reason,
+            name=one.name,
+            accepted_at=one.accepted_at,
+        )
+        found.setdefault(one.item_id, []).append(entry)
+    return found
+
+
+def _outputs(session: Session, job: Job) -> OutputEntry:
+    """How the job's outputs were made last, and the presets that hold just that."""
+    kept = job.output_settings
+    entry = OutputEntry(
+        pdf=settings_from_values(kept["pdf"]) if kept.get("pdf") else None,
+        images=image_settings_from_values(kept["images"]) if kept.get("images") else None,
+    )
+    for kind, settings in ((PDF, entry.pdf), (PAGE_IMAGE, entry.images)):
+        presets = presets_of(session, kind)
+        if settings is not None and (number := chosen_preset(presets, settings)):
+            entry.presets.append(preset_entry(preset_with(session, number)))
+    return entry
 
 
 def _target(values: dict[str, Any] | None) -> TargetEntry | None:
     return None if values is None else TargetEntry.model_validate(values)
 
 
-def _item_entry(item: Item, names: dict[int, str]) -> ItemEntry:
+def _item_entry(item: Item, names: dict[int, str], accepted: list[AcceptedEntry]) -> ItemEntry:
     frame: dict[str, Any] = {
         "x_pt": item.x_pt,
         "y_pt": item.y_pt,
         "width_pt": item.width_pt,
         "height_pt": item.height_pt,
         "rotation_deg": item.rotation_deg or 0.0,
+        "accepted": accepted,
     }
     style = item.style or {}
     shape: dict[str, Any] = {"shape": item.shape, "radius_pt": item.radius_pt or 0.0}
     if item.kind == PICTURE:
         assert item.picture is not None
-        content: Content = placement_of(item).content
         return PlacedEntry(
             kind="picture",
             picture=names[item.picture.id],
-            content=content,
+            content=ContentEntry.of(placement_of(item).content),
             target=_target(item.target),
             column=style.get("column", ""),
             **frame,
@@ -155,7 +210,7 @@ def write_pack(
 
     Returns what a receipt tells of the pack: the names of pictures in it, and of those missing.
     """
-    file, pictures = job_as_file(desk, job)
+    file, pictures = job_as_file(desk, session, job)
     report = report_of(session, job)
     name, pdf_path, receipt = pdf
     texts = {
@@ -176,7 +231,8 @@ def write_pack(
                 while block := data.read(_BLOCK_BYTES):
                     target.write(block)
     progress(len(pictures) + 1, len(pictures) + 1)
-    missing = [entry.name for entry in file.pictures if entry.file is None]
+    placed = file.placed_names
+    missing = [one.name for one in file.pictures if one.file is None and one.name in placed]
     return {
         "pictures": len(pictures),
         "missing": missing,

@@ -149,7 +149,7 @@ def document_of_pack(pack: Pack) -> Document:
     """
     job = pack.job
     names, paths = list(pack.files), list(pack.files.values())
-    facts: dict[str, Facts] = {}
+    facts = {one.name: one.without_file.facts for one in job.pictures if one.without_file}
     for name, found in zip(names, facts_of_each(paths, names), strict=True):
         if isinstance(found, UnreadableFile):
             raise found
@@ -207,5 +207,5 @@ def _part(
 def placement_in(item: PlacedEntry, source: Source) -> Placement:
     """How a picture lies in its frame: as the entry says, or laid in by its fit."""
     frame = Box(item.x_pt, item.y_pt, item.width_pt, item.height_pt)
-    content = item.content or fitted(source, frame, item.fit)
+    content = item.content.content if item.content else fitted(source, frame, item.fit)
     return Placement(source, frame, content, item.rotation_deg, item.shape, item.radius_pt)
