@@ -169,6 +169,7 @@ class TestPack:
                 "job.json",
                 "pictures/slipway.jpg",
                 "pictures/gull.png",
+                "pictures/gull 150x100 300 ppi.tif",
                 "Quay flyer.pdf",
                 "receipt.json",
                 "report.json",

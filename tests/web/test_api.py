@@ -12,7 +12,9 @@ from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
 from harnet.core.density import reach_pt
+from harnet.studio.handoff.opening import open_pack
 from harnet.studio.outputmaking import make_output
+from harnet.studio.outputs import output_with
 from harnet.studio.pdfs.kept import read_pdf
 from harnet.studio.tokens import all_tokens, make_token, withdraw_token
 from tests.cli.test_contract import HARNET
@@ -246,7 +248,7 @@ def test_an_output_is_asked_for_made_and_fetched(desk, program, flyer):
     picture = program.hands_in("/pictures", "gull.jpg", jpeg(), 201)
     body = {"picture": picture["id"]}
     program.asks("POST", f"/jobs/{flyer['id']}/placements", 201, json=body)
-    wanted = {"kind": "pdf", "mode": "keep"}
+    wanted = {"kind": "pdf", "pdf": {"mode": "keep"}}
     asked = program.asks("POST", f"/jobs/{flyer['id']}/outputs", 202, json=wanted)
     assert asked["state"] == "waiting"
     program.asks("GET", f"/outputs/{asked['id']}/file", 404)
@@ -255,7 +257,132 @@ def test_an_output_is_asked_for_made_and_fetched(desk, program, flyer):
     assert (done["state"], done["is_as_promised"]) == ("done", True)
     file = program.asks("GET", f"/outputs/{asked['id']}/file")
     assert file.mimetype == "application/pdf" and len(file.data) == done["size_bytes"]
-    images = {"kind": "images", "format": "jpeg", "dpi": 150, "pages": "1"}
+    receipt = program.asks("GET", f"/outputs/{asked['id']}/receipt")
+    assert receipt["is_kept"] and receipt["rows"][0]["is_kept"]
+    images = {"kind": "page image", "images": {"format": "jpeg", "density_ppi": 150, "pages": "1"}}
     other = program.asks("POST", f"/jobs/{flyer['id']}/outputs", 202, json=images)
     assert program.asks("POST", f"/outputs/{other['id']}/cancel")["state"] == "cancelled"
     assert len(program.asks("GET", f"/jobs/{flyer['id']}/outputs")["items"]) == 2
+
+
+class TestSettingsOfOutputs:
+    @pytest.fixture
+    def laid(self, program, flyer):
+        picture = program.hands_in("/pictures", "gull.jpg", jpeg(), 201)
+        body = {"picture": picture["id"]}
+        program.asks("POST", f"/jobs/{flyer['id']}/placements", 201, json=body)
+        return f"/jobs/{flyer['id']}"
+
+    def asked(self, program, desk, laid, body):
+        output = program.asks("POST", f"{laid}/outputs", 202, json=body)
+        with desk.session() as session:
+            return output_with(session, output["id"]).settings
+
+    def test_every_setting_is_taken_and_the_rest_stays_as_it_was(self, desk, program, laid):
+        pdf = {"mode": "trim", "to_ppi": 200, "threshold": 1.2, "lossless": True}
+        pdf |= {"standard": "pdf-x-4", "crop_marks": True, "pages": "1", "language": "de-AT"}
+        kept = self.asked(program, desk, laid, {"kind": "pdf", "pdf": pdf})["pdf"]
+        assert pdf.pop("lossless") and kept["quality"] is None
+        assert kept.items() >= pdf.items()
+        again = self.asked(program, desk, laid, {"kind": "pdf", "pdf": {"drops_cropped": True}})
+        assert again["pdf"] == kept | {"drops_cropped": True}
+        assert self.asked(program, desk, laid, {"kind": "pdf"})["pdf"] == again["pdf"]
+
+    @pytest.mark.parametrize(
+        "images, size_by, figures",
+        [
+            ({"width_px": 800}, "width", {"edge_px": 800}),
+            ({"height_px": 900}, "height", {"edge_px": 900}),
+            (
+                {"format": "jpeg", "limit_bytes": 90_000, "density_ppi": 120},
+                "bytes",
+                {"limit_bytes": 90_000, "density_ppi": 120},
+            ),
+            ({"density_ppi": 96, "with_bleed": True}, "density", {"with_bleed": True}),
+        ],
+    )
+    def test_one_figure_decides_about_the_pixels(
+        self, desk, program, laid, images, size_by, figures
+    ):
+        kept = self.asked(program, desk, laid, {"kind": "page image", "images": images})["images"]
+        assert kept["size_by"] == size_by and kept.items() >= figures.items()
+
+    def test_a_limit_of_bytes_holds(self, desk, program, laid):
+        images = {"format": "jpeg", "limit_bytes": 40_000, "density_ppi": 150}
+        body = {"kind": "page image", "images": images}
+        output = program.asks("POST", f"{laid}/outputs", 202, json=body)
+        make_output(desk, output["id"])
+        assert program.asks("GET", f"/outputs/{output['id']}")["size_bytes"] <= 40_000
+
+    @pytest.mark.parametrize(
+        "body, says",
+        [
+            ({"kind": "page image", "pdf": {}}, "pdf says nothing about an output of kind"),
+            ({"kind": "pdf", "images": {"format": "png"}}, "images says nothing"),
+            ({"kind": "pdf", "pdf": {"dpi": 300}}, "dpi"),
+            ({"kind": "page image", "images": {"width_px": 9, "height_px": 9}}, "each decide"),
+            ({"kind": "page image", "images": {"limit_bytes": 5000, "format": "png"}}, "Only JPEG"),
+        ],
+    )
+    def test_what_does_not_fit_is_refused_by_name(self, program, laid, body, says):
+        told = program.asks("POST", f"{laid}/outputs", 422, json=body)
+        assert says in told["detail"]
+
+    def test_a_prediction_comes_close_and_changes_nothing(self, desk, program, laid):
+        settings = {"mode": "trim", "to_ppi": 150}
+        for _ in range(30):
+            found = program.asks("POST", f"{laid}/prediction", json=settings)
+            if not found["waiting"]:
+                break
+        assert found["weighed"] == 1 and found["unreadable"] == []
+        body = {"kind": "pdf", "pdf": settings}
+        output = program.asks("POST", f"{laid}/outputs", 202, json=body)
+        make_output(desk, output["id"])
+        made = program.asks("GET", f"/outputs/{output['id']}")["size_bytes"]
+        assert found["size_bytes"] == pytest.approx(made, rel=0.05)
+
+    def test_a_pack_goes_out_and_comes_back(self, desk, program, laid):
+        output = program.asks("POST", f"{laid}/outputs", 202, json={"kind": "pack"})
+        make_output(desk, output["id"])
+        data = program.asks("GET", f"/outputs/{output['id']}/file").data
+        pack = program.hands_in("/packs", "flyer.zip", data, 202)
+        assert (pack["state"], pack["job"]) == ("waiting", None)
+        open_pack(desk, pack["id"])
+        opened = program.asks("GET", f"/packs/{pack['id']}")
+        assert opened["state"] == "done"
+        found = program.asks("GET", f"/jobs/{opened['job']}/placements")["items"]
+        assert [one["name"] for one in found] == ["gull.jpg"]
+        other = program.hands_in("/packs", "flyer.zip", data, 202)
+        assert program.asks("POST", f"/packs/{other['id']}/cancel")["state"] == "cancelled"
+        told = program.hands_in("/packs", "no.zip", b"PK", 422)
+        assert "no whole ZIP" in told["detail"]
+
+
+def test_placements_are_scaled_to_a_figure_and_swapped(program, flyer):
+    ids = [
+        program.hands_in("/pictures", name, jpeg(seed), 201)["id"]
+        for seed, name in enumerate(("gull.jpg", "other.jpg"), 1)
+    ]
+    address = f"/jobs/{flyer['id']}/placements"
+    placed = program.asks("POST", address, 201, json={"picture": ids[0]})
+    scaled = program.asks("PATCH", f"{address}/{placed['id']}", json={"scale_to_ppi": 220})
+    assert scaled["ppi_judged"] == pytest.approx(220)
+    body = {"picture": ids[1], "version": scaled["version"]}
+    swapped = program.asks("PUT", f"{address}/{placed['id']}/picture", json=body)
+    assert (swapped["name"], swapped["frame"]) == ("other.jpg", scaled["frame"])
+    program.asks("PUT", f"{address}/{placed['id']}/picture", 409, json=body)
+
+
+def test_a_finding_is_accepted_and_taken_back(program, flyer):
+    picture = program.hands_in("/pictures", "gull.jpg", jpeg(), 201)
+    job = f"/jobs/{flyer['id']}"
+    program.asks("POST", f"{job}/placements", 201, json={"picture": picture["id"]})
+    [first, *rest] = program.asks("GET", f"{job}/findings")["items"]
+    address = f"{job}/findings/{first['item']}/{first['rule']}/acceptance"
+    body = {"reason": "It is a proof.", "name": "I. Varga"}
+    found = program.asks("PUT", address, json=body)
+    assert found["items"] == rest
+    assert found["accepted"] == [first | {"reason": body["reason"], "accepted_by": body["name"]}]
+    program.asks("PUT", address, 422, json={"reason": " ", "name": "I. Varga"})
+    assert program.asks("DELETE", address)["items"] == [first, *rest]
+    program.asks("DELETE", address, 404)

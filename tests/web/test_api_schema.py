@@ -3,6 +3,10 @@
 schemathesis makes the requests from the description, sound ones and unsound ones.
 """
 
+import io
+import json
+import zipfile
+
 import pytest
 import schemathesis
 from hypothesis import HealthCheck, given, settings
@@ -46,15 +50,24 @@ def api(described):
     program.asks("POST", "/jobs/1/placements", 201, json={"picture": picture["id"]})
     program.hands_in("/checks", "leaflet.pdf", leaflet(), 202)
     program.asks("POST", "/jobs/1/outputs", 202, json={"kind": "pack"})
+    program.hands_in("/packs", "flyer.zip", a_pack(), 202)
     loaded = schemathesis.openapi.from_wsgi(f"{API}/openapi.json", app)
     loaded.config.headers = {"Authorization": f"Bearer {token}"}
     return loaded
 
 
+def a_pack():
+    page = {"format": "harnet job", "version": 1, "title": "Flyer", "pages": [{}]}
+    data = io.BytesIO()
+    with zipfile.ZipFile(data, "w") as pack:
+        pack.writestr("job.json", json.dumps(page | {"width_pt": 200, "height_pt": 300}))
+    return data.getvalue()
+
+
 @pytest.mark.parametrize("mode", list(GenerationMode), ids=lambda mode: mode.value)
 def test_every_operation_answers_as_described(api, mode):
     operations = [found.ok() for found in api.get_all_operations()]
-    assert len(operations) >= 28
+    assert len(operations) >= 36
     # What is deleted cannot be asked about any more, so that comes last.
     for operation in sorted(operations, key=lambda one: one.method == "delete"):
         try:
@@ -95,7 +108,7 @@ def test_the_description_is_sound_and_names_every_failure(described):
         for method, operation in methods.items()
         if method in _METHODS
     ]
-    assert len(operations) >= 28
+    assert len(operations) >= 36
     assert all(path.startswith(API) for path, _, _ in operations)
     for path, method, operation in operations:
         assert operation["security"] == [{"token": []}], (path, method)

@@ -201,6 +201,25 @@ def scale_to_reach(session: Session, job: Job, items: Sequence[Item], gives_way:
     )
 
 
+def scale_to_figure(
+    session: Session, job: Job, items: Sequence[Item], ppi: float, gives_way: GivesWay
+) -> None:
+    """Scales pictures evenly until their lower density is a figure in ppi, as one edit.
+
+    Raises:
+        Refused: a vector picture, or a size that a placement cannot have.
+    """
+
+    def scaled(_item: Item, placement: Placement) -> Placement:
+        density = placement.density
+        if density is None:
+            raise ValueOutOfRange("a vector picture has no density to scale to")
+        by = density.worst / ppi
+        return scaled_by(placement, by, by, gives_way)
+
+    _rescale(session, job, items, f"Scale to {ppi_text(ppi)} ppi", scaled)
+
+
 def scale_to_native(session: Session, job: Job, items: Sequence[Item], gives_way: GivesWay) -> None:
     """Brings pictures to their native size, as one edit."""
     _rescale(

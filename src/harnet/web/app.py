@@ -56,6 +56,7 @@ from harnet.web import (
 from harnet.web.api import checks as api_checks
 from harnet.web.api import jobs as api_jobs
 from harnet.web.api import outputs as api_outputs
+from harnet.web.api import packs as api_packs
 from harnet.web.api import pictures as api_pictures
 from harnet.web.api import placements as api_placements
 from harnet.web.api import targets as api_targets
@@ -84,7 +85,15 @@ _HTMX = {
 }
 
 
-_RESOURCES = (api_pictures, api_targets, api_jobs, api_placements, api_checks, api_outputs)
+_RESOURCES = (
+    api_pictures,
+    api_targets,
+    api_jobs,
+    api_placements,
+    api_checks,
+    api_outputs,
+    api_packs,
+)
 
 
 class RowNumber(IntegerConverter):

@@ -3,8 +3,8 @@
 from flask import Blueprint, Response, current_app, redirect, render_template, request, url_for
 
 from harnet.studio.errors import Refused
-from harnet.studio.handoff.opening import keep_pack, opening_with
-from harnet.studio.progress import CANCELLED, RUNNING
+from harnet.studio.handoff.opening import cancel_opening, keep_pack, opening_with
+from harnet.studio.progress import RUNNING
 from harnet.web.shared import desk
 
 blueprint = Blueprint("opening", __name__, url_prefix="/packs")
@@ -43,7 +43,5 @@ def show(opening_id: int) -> str | Response:
 def cancel(opening_id: int) -> Response:
     """Stops an opening; pictures that came onto the shelf by then stay there."""
     with desk().session() as session:
-        opening = opening_with(session, opening_id)
-        if opening.state in RUNNING:
-            opening.state = CANCELLED
+        cancel_opening(opening_with(session, opening_id))
     return Response("", headers={"HX-Redirect": url_for("jobs.listing")})

@@ -4,7 +4,6 @@ import io
 from dataclasses import dataclass
 from pathlib import Path
 
-import cairosvg
 import pikepdf
 
 from harnet.core.geometry import Matrix
@@ -46,6 +45,9 @@ def drawn_as_pdf(path: Path, name: str) -> bytes:
     Raises:
         UnreadableFile: it cannot be drawn.
     """
+    # Half a second to load, which every other file would wait for in its process.
+    import cairosvg  # noqa: PLC0415
+
     try:
         return bytes(cairosvg.svg2pdf(bytestring=path.read_bytes(), unsafe=False))
     except Exception as error:

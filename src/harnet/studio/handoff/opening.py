@@ -41,7 +41,7 @@ from harnet.studio.judging import settle
 from harnet.studio.pictures import lock_shelf, set_rights, source_of
 from harnet.studio.placed import FRAME, PICTURE, write_placement
 from harnet.studio.presets import add_preset
-from harnet.studio.progress import DONE, FAILED, RUNNING, WORKING, Cancelled
+from harnet.studio.progress import CANCELLED, DONE, FAILED, RUNNING, WORKING, Cancelled
 from harnet.studio.shelves import shelf_named
 from harnet.studio.takein import handed_in, safe_file_name, take_in
 from harnet.studio.targetfiles import TargetEntry
@@ -75,6 +75,12 @@ def opening_with(session: Session, opening_id: int) -> PackOpening:
     if opening is None:
         raise NotThere("Nothing is being opened under this number.")
     return opening
+
+
+def cancel_opening(opening: PackOpening) -> None:
+    """Stops an opening that is not finished; pictures that came onto the shelf by then stay."""
+    if opening.state in RUNNING:
+        opening.state, opening.finished_at = CANCELLED, now_utc()
 
 
 def open_pack(desk: Desk, opening_id: int) -> None:

@@ -5,14 +5,23 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from harnet.store.models import Job
-from harnet.studio.checking import counts_of, findings_in
+from harnet.studio.checking import Listed, accept, counts_of, findings_in, take_back
 from harnet.studio.joblist import Standing, jobs_that_are, put
 from harnet.studio.jobs import JobOrder, job_with, make_job, page_count, set_target, target_of
 from harnet.studio.judging import catch_up, settle
 from harnet.studio.report import report_as_json, report_of
 from harnet.studio.targets import DEFAULT_KEY
 from harnet.web.api.door import resource
-from harnet.web.api.schemas import FindingOut, Findings, JobIn, JobOut, Jobs, ReportOut, Stretch
+from harnet.web.api.schemas import (
+    AcceptIn,
+    FindingOut,
+    Findings,
+    JobIn,
+    JobOut,
+    Jobs,
+    ReportOut,
+    Stretch,
+)
 from harnet.web.api.schemas import TargetIn as TargetGiven
 from harnet.web.api.targets import target_meant, target_out
 from harnet.web.shared import desk
@@ -109,26 +118,62 @@ def judge_by(job_id: int, json_data: TargetGiven) -> JobOut:
         return job_out(session, found)
 
 
+def finding_out(one: Listed) -> FindingOut:
+    """A finding in the API's form."""
+    said = one.acceptance if one.is_accepted else None
+    return FindingOut(
+        rule=one.row.rule_id,
+        severity=one.severity.value,
+        page=one.page_number,
+        item=one.row.item_id,
+        name=one.row.name,
+        headline=one.row.headline,
+        sentence=one.row.sentence,
+        accepted_by=said.name if said else None,
+        reason=said.reason if said else None,
+    )
+
+
 @blueprint.get("/jobs/<int:job_id>/findings")
 @blueprint.output(Findings)
 def findings(job_id: int) -> Findings:
-    """The open findings of a job, worst first, and whether they hold the gate."""
+    """The findings of a job, worst first, and whether they hold the gate."""
     with desk().session() as session:
         found = job_with(session, job_id)
         catch_up(session, found)
-        items = [
-            FindingOut(
-                rule=one.row.rule_id,
-                severity=one.severity.value,
-                page=one.page_number,
-                item=one.row.item_id,
-                name=one.row.name,
-                headline=one.row.headline,
-                sentence=one.row.sentence,
-            )
-            for one in findings_in(session, found)
-        ]
-        return Findings(gate="held" if counts_of(found).blocking else "open", items=items)
+        return _findings(session, found)
+
+
+def _findings(session: Session, job: Job) -> Findings:
+    settle(session)
+    return Findings(
+        gate="held" if counts_of(job).blocking else "open",
+        items=[finding_out(one) for one in findings_in(session, job)],
+        accepted=[finding_out(one) for one in findings_in(session, job, are_accepted=True)],
+    )
+
+
+@blueprint.put("/jobs/<int:job_id>/findings/<int:item_id>/<rule_id>/acceptance")
+@blueprint.input(AcceptIn)
+@blueprint.output(Findings)
+def let_pass(job_id: int, item_id: int, rule_id: str, json_data: AcceptIn) -> Findings:
+    """Lets a finding pass with a reason, as one edit; it comes back when its figures get worse."""
+    with desk().session() as session:
+        job = job_with(session, job_id)
+        catch_up(session, job)
+        rule = rule_id.replace("\0", "")
+        accept(session, job, item_id, rule, json_data.reason, json_data.name)
+        return _findings(session, job)
+
+
+@blueprint.delete("/jobs/<int:job_id>/findings/<int:item_id>/<rule_id>/acceptance")
+@blueprint.output(Findings)
+def no_longer(job_id: int, item_id: int, rule_id: str) -> Findings:
+    """Takes an acceptance back, as one edit."""
+    with desk().session() as session:
+        job = job_with(session, job_id)
+        take_back(session, job, item_id, rule_id.replace("\0", ""))
+        return _findings(session, job)
 
 
 @blueprint.get("/jobs/<int:job_id>/report")

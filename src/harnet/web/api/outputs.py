@@ -1,16 +1,34 @@
 """Outputs of a job: asked for, made by the worker, fetched."""
 
 from dataclasses import replace
+from typing import Any
 
 from flask import Response, current_app
 from sqlalchemy.orm import Session
 
-from harnet.core.pageimages import ImageFormat, SizeBy
-from harnet.core.pdfmode import PictureMode, settings_for
+from harnet.core.errors import ValueOutOfRange
+from harnet.core.pageimages import (
+    ImageSettings,
+    image_settings_as_values,
+    image_settings_from_values,
+)
+from harnet.core.pdfmode import (
+    TRIM_QUALITY,
+    PdfSettings,
+    PictureMode,
+    checked_settings,
+    settings_as_values,
+    settings_for,
+    settings_from_values,
+)
 from harnet.store.models import Job
 from harnet.store.outputmodels import Output
-from harnet.studio.jobs import job_with, target_of
+from harnet.studio.errors import NotThere, Refused, sentence_of
+from harnet.studio.jobs import job_with, target_of, whole_job
+from harnet.studio.outputmaking import document_of
 from harnet.studio.outputs import (
+    PACK,
+    PAGE_IMAGE,
     ask_for_images,
     ask_for_pack,
     ask_for_pdf,
@@ -20,8 +38,18 @@ from harnet.studio.outputs import (
     outputs_of,
     pdf_settings_of,
 )
+from harnet.studio.predicting import predicted_size
+from harnet.studio.presets import use_for_job
 from harnet.web.api.door import file_answer, resource
-from harnet.web.api.schemas import OutputIn, OutputOut, Outputs
+from harnet.web.api.schemas import (
+    ImageSettingsIn,
+    OutputIn,
+    OutputOut,
+    Outputs,
+    PdfSettingsIn,
+    PredictionOut,
+    ReceiptOut,
+)
 from harnet.web.files import output_file
 from harnet.web.shared import desk
 
@@ -68,23 +96,86 @@ def ask(job_id: int, json_data: OutputIn) -> OutputOut:
 
 
 def _asked(session: Session, job: Job, asked: OutputIn) -> Output:
-    if asked.kind == "pack":
+    if asked.kind == PAGE_IMAGE:
+        return ask_for_images(session, job, _image_settings(job, asked.images))
+    settings = _pdf_settings(job, asked.pdf)
+    if asked.kind == PACK:
+        use_for_job(job, settings)
         return ask_for_pack(session, job, asked.reason, asked.name)
-    if asked.kind == "pdf":
-        pdf = pdf_settings_of(job)
-        if asked.mode:
-            pdf = settings_for(PictureMode(asked.mode), target_of(job).density_ppi, pdf)
-        pdf = replace(pdf, pages=asked.pages or pdf.pages)
-        return ask_for_pdf(session, job, asked.reason, asked.name, pdf)
-    images = image_settings_of(job)
-    images = replace(
-        images,
-        format=ImageFormat(asked.format) if asked.format else images.format,
-        pages=asked.pages or images.pages,
-    )
-    if asked.dpi is not None:
-        images = replace(images, size_by=SizeBy.DENSITY, density_ppi=asked.dpi)
-    return ask_for_images(session, job, images)
+    return ask_for_pdf(session, job, asked.reason, asked.name, settings)
+
+
+def _pdf_settings(job: Job, asked: PdfSettingsIn | None) -> PdfSettings:
+    """The job's settings with what was asked for in their place."""
+    kept = pdf_settings_of(job)
+    given = asked.model_dump(exclude_none=True) if asked else {}
+    if "mode" in given:
+        kept = settings_for(PictureMode(given["mode"]), target_of(job).density_ppi, kept)
+    is_lossless = given.pop("lossless", None)
+    settings = settings_from_values(settings_as_values(kept) | given)
+    if is_lossless:
+        return replace(settings, quality=None)
+    if is_lossless is False and settings.quality is None:
+        return replace(settings, quality=TRIM_QUALITY)
+    return settings
+
+
+_SIZES = {"density_ppi": "density", "width_px": "width", "height_px": "height"}
+
+
+def _image_settings(job: Job, asked: ImageSettingsIn | None) -> ImageSettings:
+    """The job's settings with what was asked for in their place.
+
+    Raises:
+        Refused: two figures that each decide about the pixels.
+    """
+    given = asked.model_dump(exclude_none=True) if asked else {}
+    edges = [given.pop(name) for name in ("width_px", "height_px") if name in given]
+    size_by = [word for name, word in _SIZES.items() if asked and getattr(asked, name) is not None]
+    if "limit_bytes" in given:
+        size_by = [word for word in size_by if word != "density"] + ["bytes"]
+    if len(size_by) > 1:
+        raise Refused(
+            "density_ppi, width_px, height_px and limit_bytes each decide about the pixels; send"
+            " one of them, a limit with a density at most."
+        )
+    values = image_settings_as_values(image_settings_of(job)) | given
+    if size_by:
+        values["size_by"] = size_by[0]
+    if edges:
+        values["edge_px"] = edges[0]
+    return image_settings_from_values(values)
+
+
+@blueprint.post("/jobs/<int:job_id>/prediction")
+@blueprint.input(PdfSettingsIn)
+@blueprint.output(PredictionOut)
+def prediction(job_id: int, json_data: PdfSettingsIn) -> PredictionOut:
+    """Predicts how large a PDF by these settings will be; nothing is made or remembered of it."""
+    with desk().session() as session:
+        job = whole_job(session, job_id)
+        try:
+            settings = checked_settings(_pdf_settings(job, json_data))
+            found = predicted_size(desk(), session, document_of(desk(), job), settings)
+        except ValueOutOfRange as error:
+            raise Refused(sentence_of(error)) from None
+        return PredictionOut(
+            size_bytes=found.size_bytes,
+            weighed=found.weighed,
+            waiting=found.waiting,
+            unreadable=list(found.unreadable),
+        )
+
+
+@blueprint.get("/outputs/<int:output_id>/receipt")
+@blueprint.output(ReceiptOut)
+def receipt(output_id: int) -> dict[str, Any]:
+    """What was promised and what was read back; 404 until the output is made."""
+    with desk().session() as session:
+        found = output_with(session, output_id).receipt
+        if found is None:
+            raise NotThere("This output has no receipt: it is not made yet, or it failed.")
+        return found
 
 
 @blueprint.get("/outputs/<int:output_id>")

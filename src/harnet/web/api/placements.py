@@ -10,6 +10,7 @@ from harnet.studio.errors import NotThere
 from harnet.studio.jobs import job_with, page_of, target_of
 from harnet.studio.judging import catch_up, settle
 from harnet.studio.ledger import lines_of_job, placed_for
+from harnet.studio.matching import swap
 from harnet.studio.pictures import picture_with
 from harnet.studio.placed import PICTURE, Placed, placed_from
 from harnet.studio.placing import (
@@ -17,6 +18,7 @@ from harnet.studio.placing import (
     item_in,
     place_picture,
     remove_items,
+    scale_to_figure,
     scale_to_native,
     scale_to_reach,
     set_frame,
@@ -28,6 +30,7 @@ from harnet.web.api.schemas import (
     PlacementIn,
     PlacementOut,
     Placements,
+    SwapIn,
 )
 from harnet.web.shared import desk
 
@@ -113,6 +116,20 @@ def change(job_id: int, item_id: int, json_data: PlacementChange) -> PlacementOu
             scale_to_reach(session, job, [item], gives_way)
         elif asked.scale_to == "even":
             even_out(session, job, [item], EvenBy.MEAN, gives_way)
+        if asked.scale_to_ppi is not None:
+            scale_to_figure(session, job, [item], asked.scale_to_ppi, gives_way)
+        return _out(session, job, item)
+
+
+@blueprint.put("/jobs/<int:job_id>/placements/<int:item_id>/picture")
+@blueprint.input(SwapIn)
+@blueprint.output(PlacementOut)
+def swap_picture(job_id: int, item_id: int, json_data: SwapIn) -> PlacementOut:
+    """Puts another picture in a placement's frame, as one edit."""
+    with desk().session() as session:
+        job = job_with(session, job_id)
+        item = _picture_item(job, item_id, json_data.version)
+        swap(session, job, item, picture_with(session, json_data.picture))
         return _out(session, job, item)
 
 

@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 Word = Annotated[str, Field(pattern=r"^[^\x00-\x1f]*$", max_length=200)]
 Title = Annotated[str, Field(pattern=r"^[^\x00-\x1f]*[^\s\x00-\x1f][^\x00-\x1f]*$", max_length=200)]
@@ -193,6 +193,7 @@ class PlacementChange(_Taken):
     version: Number | None = None
     frame: FrameValues | None = None
     scale_to: Literal["native", "reach", "even"] | None = None
+    scale_to_ppi: Ppi | None = None
     gives_way: Literal["frame", "crop"] = "frame"
 
 
@@ -222,7 +223,7 @@ class Placements(BaseModel):
 
 
 class FindingOut(BaseModel):
-    """A finding of preflight."""
+    """A finding of preflight; `accepted_by` and `reason` where somebody let it pass."""
 
     rule: str
     severity: str
@@ -231,13 +232,16 @@ class FindingOut(BaseModel):
     name: str
     headline: str
     sentence: str
+    accepted_by: str | None = None
+    reason: str | None = None
 
 
 class Findings(BaseModel):
-    """The open findings of a job, worst first."""
+    """The findings of a job, worst first: open ones, and those that were accepted."""
 
     gate: Literal["open", "held"]
     items: list[FindingOut]
+    accepted: list[FindingOut]
 
 
 class CheckOut(BaseModel):
@@ -274,20 +278,150 @@ class ReportOut(BaseModel):
     pictures: list[dict[str, Any]]
 
 
-class OutputIn(_Taken):
-    """An output to make: a PDF, page images, or a handoff pack.
+class _Settings(_Taken):
+    model_config = ConfigDict(use_attribute_docstrings=True)
 
-    What is left out is as the job's last output of the kind had it. `reason` and `name` are asked
-    for where findings hold the gate, and are kept with the output.
+
+PageChoice = Annotated[str, Field(pattern=r"^(all|[0-9]{1,4}(-[0-9]{1,4})?)$")]
+Sha256 = Annotated[str, Field(pattern="^[0-9a-f]{64}$")]
+
+
+class PdfSettingsIn(_Settings):
+    """Settings of a PDF; what is left out is as the job's last PDF had it."""
+
+    mode: Literal["keep", "trim", "light"] | None = None
+    """What happens to pictures; a mode given alone brings its usual figures."""
+    to_ppi: Annotated[float, Field(ge=1, le=10_000)] | None = None
+    """What denser pictures are downsampled to, in pixels per inch."""
+    threshold: Annotated[float, Field(ge=1, le=100)] | None = None
+    """From how many times that density on."""
+    quality: Annotated[int, Field(ge=1, le=100)] | None = None
+    """Of JPEG."""
+    lossless: bool | None = None
+    """Whether what is downsampled stays without loss; goes before `quality`."""
+    drops_cropped: bool | None = None
+    """Whether what frames crop off is left out of pictures that are stored anew anyway."""
+    colour: Literal["keep", "intent"] | None = None
+    """Whether colours stay, or become the inks of the output intent."""
+    standard: Literal["pdf-1.7", "pdf-x-4"] | None = None
+    """The standard that the PDF keeps to."""
+    profile: Sha256 | None = None
+    """The CMYK profile by the SHA-256 of its bytes."""
+    crop_marks: bool | None = None
+    """Whether crop marks stand around the trim."""
+    registration_marks: bool | None = None
+    """Whether registration marks stand around the trim."""
+    pages: PageChoice | None = None
+    """all, a page, or a range as 2-5."""
+    language: Annotated[str, Field(pattern=r"^[A-Za-z]{2,8}(-[A-Za-z0-9]{1,8})*$")] | None = None
+    """The language that the PDF names, as BCP 47 has it."""
+
+
+class ImageSettingsIn(_Settings):
+    """Settings of page images; what is left out is as the job's last page images had it.
+
+    One of `density_ppi`, `width_px`, `height_px` and `limit_bytes` decides about the pixels; with
+    a limit, `density_ppi` says at which density.
     """
 
-    kind: Literal["pdf", "images", "pack"]
-    pages: Annotated[str, Field(pattern=r"^(all|[0-9]{1,4}(-[0-9]{1,4})?)$")] | None = None
-    mode: Literal["keep", "trim", "light"] | None = None
     format: Literal["png", "jpeg", "tiff"] | None = None
-    dpi: Annotated[float, Field(ge=72, le=1200)] | None = None
+    """The file format."""
+    density_ppi: Annotated[float, Field(ge=72, le=1200)] | None = None
+    """Pixels per inch."""
+    width_px: Annotated[int, Field(ge=1, le=100_000)] | None = None
+    """Pixels across."""
+    height_px: Annotated[int, Field(ge=1, le=100_000)] | None = None
+    """Pixels down."""
+    limit_bytes: Annotated[int, Field(ge=1000, le=1_000_000_000)] | None = None
+    """The most bytes a JPEG may have."""
+    quality: Annotated[int, Field(ge=1, le=100)] | None = None
+    """Of JPEG."""
+    packing: Literal["none", "lzw", "deflate"] | None = None
+    """How a TIFF is packed."""
+    colour: Literal["rgb", "cmyk"] | None = None
+    """The colour of the image; inks need TIFF."""
+    profile: Sha256 | None = None
+    """The CMYK profile by the SHA-256 of its bytes."""
+    pages: PageChoice | None = None
+    """all, a page, or a range as 2-5."""
+    names: (
+        Annotated[str, Field(pattern=r"^[^\x00-\x1f]*\{page\}[^\x00-\x1f]*$", max_length=120)]
+        | None
+    ) = None
+    """How files are called, with {title}, {page} and {ppi}."""
+    with_bleed: bool | None = None
+    """Whether the bleed around the trim is part of the image."""
+
+
+class OutputIn(_Settings):
+    """An output to make: a PDF, page images, or a handoff pack with such a PDF in it."""
+
+    kind: Literal["pdf", "page image", "pack"]
+    """What is to be made."""
+    pdf: PdfSettingsIn | None = None
+    """Of a PDF or a pack."""
+    images: ImageSettingsIn | None = None
+    """Of page images."""
     reason: Word = ""
+    """Asked for where findings hold the gate; kept with the output."""
     name: Word = ""
+    """Whose reason it is."""
+
+    @model_validator(mode="after")
+    def _fits(self) -> "OutputIn":
+        other = "pdf" if self.kind == "page image" else "images"
+        if getattr(self, other) is not None:
+            raise ValueError(f"{other} says nothing about an output of kind {self.kind}")
+        return self
+
+
+class PredictionOut(BaseModel):
+    """How large a PDF will be; pictures that wait are not weighed yet: ask again for those."""
+
+    size_bytes: int
+    weighed: int
+    waiting: int
+    unreadable: list[str]
+
+
+class ReceiptOut(BaseModel):
+    """What was promised of an output, and what was read back from it."""
+
+    model_config = ConfigDict(extra="allow")
+    is_kept: bool
+
+
+class PackOut(BaseModel):
+    """A handoff pack that is being opened; `job` is what it became."""
+
+    id: int
+    file: str
+    title: str
+    state: Literal["waiting", "working", "done", "failed", "cancelled"]
+    done_steps: int
+    all_steps: int
+    trouble: str | None
+    job: int | None
+    asked_at: datetime
+    finished_at: datetime | None
+
+
+class SwapIn(_Settings):
+    """Another picture for a placement; what is seen stays as well as it can."""
+
+    picture: Number
+    """The picture's number."""
+    version: Number | None = None
+    """Only if nobody changed the placement since it had this version."""
+
+
+class AcceptIn(_Settings):
+    """Why a finding may pass, and who says so."""
+
+    reason: Title
+    """Why it may pass."""
+    name: Annotated[Title, Field(max_length=120)]
+    """Who lets it pass."""
 
 
 class OutputOut(BaseModel):

@@ -1,0 +1,70 @@
+"""Handoff packs: handed in, opened by the worker as a job."""
+
+from apiflask.fields import UploadFile
+from flask import current_app
+from pydantic import BaseModel, ConfigDict
+
+from harnet.store.outputmodels import PackOpening
+from harnet.studio.errors import Refused
+from harnet.studio.handoff.opening import cancel_opening, keep_pack, opening_with
+from harnet.web.api.door import resource
+from harnet.web.api.schemas import PackOut
+from harnet.web.shared import desk
+
+blueprint = resource("packs", "Handoff packs")
+
+
+class PackIn(BaseModel):
+    """A handoff pack: a ZIP with a job.json of the published form."""
+
+    model_config = ConfigDict(extra="forbid")
+    file: UploadFile
+
+
+def pack_out(opening: PackOpening) -> PackOut:
+    """A pack in the API's form."""
+    return PackOut(
+        id=opening.id,
+        file=opening.file_name,
+        title=opening.title,
+        state=opening.state,  # type: ignore[arg-type]
+        done_steps=opening.done_steps,
+        all_steps=opening.all_steps,
+        trouble=opening.trouble,
+        job=opening.job_id,
+        asked_at=opening.asked_at,
+        finished_at=opening.finished_at,
+    )
+
+
+@blueprint.post("/packs")
+@blueprint.input(PackIn, location="files")
+@blueprint.output(PackOut, status_code=202)
+def hand_in(files_data: PackIn) -> PackOut:
+    """Hands a pack in; the worker makes a job of it."""
+    file = files_data.file
+    if not file.filename:
+        raise Refused("The pack has no file name.")
+    with desk().session() as session:
+        answer = pack_out(keep_pack(desk(), session, file.filename, file.stream))
+    queue = current_app.extensions["queue"]
+    queue.configure_task("open_pack", queue="outputs").defer(opening_id=answer.id)
+    return answer
+
+
+@blueprint.get("/packs/<int:opening_id>")
+@blueprint.output(PackOut)
+def pack(opening_id: int) -> PackOut:
+    """One pack, how far its opening is, and the job that it became."""
+    with desk().session() as session:
+        return pack_out(opening_with(session, opening_id))
+
+
+@blueprint.post("/packs/<int:opening_id>/cancel")
+@blueprint.output(PackOut)
+def stop(opening_id: int) -> PackOut:
+    """Cancels an opening that is not finished; pictures that came onto the shelf stay there."""
+    with desk().session() as session:
+        opening = opening_with(session, opening_id)
+        cancel_opening(opening)
+        return pack_out(opening)
