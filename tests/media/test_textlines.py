@@ -1,5 +1,6 @@
 """Text in many scripts: shaped, measured and printed with the same glyphs everywhere."""
 
+import re
 import subprocess
 
 import pytest
@@ -15,6 +16,7 @@ from harnet.media.textlines import (
     lines_of,
     missing_glyphs,
     plain_text,
+    shaped,
     width_of,
 )
 
@@ -46,6 +48,17 @@ def test_greek_cyrillic_and_latin_letters_are_printed_as_text(tmp_path, font):
 def test_every_font_has_the_letters_of_european_latin(font):
     letters = "ÅÆÇÉÑÖØßæøåčďěňřšťůžąęłńóśźżāēģīķļņōŗūőűșțğışẞ“”‘’–—…€"
     assert missing_glyphs(letters, TextStyle(font)) == ()
+
+
+@pytest.mark.parametrize("font", FONT_NAMES)
+def test_scripts_side_by_side_stay_the_letters_that_were_typed(tmp_path, font):
+    # Letters of two scripts, or of one twice, may share a glyph; copied, they are what was typed.
+    words = "AVA alpha" if font in ("slab-400", "mono-400") else "AVA Ελλάδα δα АВА Фонарь alpha"
+    style = TextStyle(font, 17.0)
+    assert str(shaped(words, style)) == words
+    parts = re.findall(r"[A-Za-z]+ ?|[Α-ώ ]+|[А-я]+ ?", words)
+    apart = sum(width_of(part, style) for part in parts)
+    assert "".join(parts) == words and width_of(words, style) == pytest.approx(apart, rel=0.01)
 
 
 def test_what_a_font_lacks_is_named_once_and_in_order():

@@ -24,6 +24,7 @@ from harnet.studio.pdfs.check import check_pdf
 from harnet.studio.pictures import facts_of_picture, picture_with
 from harnet.studio.placed import placement_of, write_placement
 from harnet.studio.placing import place_picture
+from harnet.studio.shelves import look_at_shelves
 from tests.conftest import found_in, photo, placed_in
 
 COATED = target_named("coated")
@@ -192,6 +193,28 @@ class TestOnAPage:
         assert receipt["is_kept"] and row["found"] == pytest.approx([32, 32], rel=1e-3)
         [image] = check_pdf(out, "out.pdf", COATED).images
         assert image.density.judged == 32
+
+    def test_one_known_from_before_images_counted_is_read_again(
+        self, desk, new_job, on_shelf, map_svg
+    ):
+        job_id, picture_id = new_job(width="1200", height="900"), on_shelf(map_svg)
+        with desk.session() as session:
+            picture = picture_with(session, picture_id)
+            now = dict(picture.facts)
+            picture.facts = {
+                name: value for name, value in now.items() if not name.startswith("image")
+            }
+            job = job_with(session, job_id)
+            item = place_picture(session, job, job.pages[0], picture)
+            write_placement(
+                item, Placement(placement_of(item).source, Box(0, 0, 972, 648), Content(3, 3))
+            )
+            assert "density-below-floor" not in [row.rule_id for row in found_in(session, job)]
+        look_at_shelves(desk)
+        with desk.session() as session:
+            job = job_with(session, job_id)
+            assert picture_with(session, picture_id).facts == now
+            assert "density-below-floor" in [row.rule_id for row in found_in(session, job)]
 
     def test_poppler_finds_the_density_that_was_judged(self, printed, map_svg):
         _, _, _, out = printed(map_svg, 0.5)

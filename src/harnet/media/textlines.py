@@ -19,10 +19,11 @@ FONT_NAMES = {
     "slab-400": "Bitter",
     "mono-400": "Inconsolata",
 }
-_FEATURES = {"kern": True, "liga": False, "clig": False, "calt": False, "dlig": False}
-"""What shaping does, here and in the style sheet alike: kerning and marks, and no ligatures, so
-that every letter of a PDF is found and copied as itself.
+_FEATURES = {"kern": True} | dict.fromkeys(("liga", "clig", "calt", "dlig", "locl"), False)
+"""What shaping does, here and in the style sheet alike: kerning and marks, no ligatures and no
+second glyphs of letters, so that every letter of a PDF is found and copied as itself.
 """
+_SCRIPTS = ("LATIN", "GREEK", "CYRILLIC")
 _INVISIBLE = ("Cc", "Cf")
 """General categories of Unicode without a glyph: controls and format characters."""
 _ASCENT = 0.8
@@ -94,8 +95,47 @@ def shaped(text: str, style: TextStyle) -> str | ShapedStr:
     """One line as HarfBuzz shapes it, for the PDF writer; a plain text where it moves nothing."""
     if not text:
         return text
+    first, *others = _runs(text)
+    line = _shaped_run(first, style, is_forced=bool(others))
+    for run in others:
+        line += _shaped_run(run, style, is_forced=True)
+    return line
+
+
+def _shaped_run(run: str, style: TextStyle, is_forced: bool) -> str | ShapedStr:
+    """A stretch of one script, shaped; its letters stay those that were typed.
+
+    Where letters share a glyph, the shaper's binding names another of them, or none at all.
+    """
     font = ABag(fontName=registered_font(style.font), fontSize=style.size_pt)
-    return shapeFragWord([0, (font, text)], features=_FEATURES)[1][1]
+    line = shapeFragWord([0, (font, run)], features=_FEATURES, force=is_forced)[1][1]
+    if not isinstance(line, ShapedStr):
+        return str(line)
+    glyph_of = pdfmetrics.getFont(style.font).face.charToGlyph
+    places = [one.cluster for one in line.__shapeData__]
+
+    def typed(sign: str, place: int) -> str:
+        same = run[place] if 0 <= place < len(run) and places.count(place) == 1 else sign
+        return same if glyph_of.get(ord(same)) == glyph_of.get(ord(sign)) else sign
+
+    return ShapedStr("".join(map(typed, line, places)), line.__shapeData__)
+
+
+def _runs(text: str) -> list[str]:
+    """Stretches of one script each, which a font has its own rules for; what belongs to no script
+    stays with what stands before it (Unicode Standard Annex 24).
+
+    The script of a letter is the first word of its name, for the scripts that the fonts have.
+    """
+    runs, script = [""], ""
+    for sign in text:
+        own = unicodedata.name(sign, "").partition(" ")[0]
+        if own in _SCRIPTS and own != script:
+            if script:
+                runs.append("")
+            script = own
+        runs[-1] += sign
+    return runs
 
 
 @lru_cache(50_000)

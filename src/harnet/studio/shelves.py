@@ -7,7 +7,8 @@ from pathlib import Path
 from sqlalchemy import Text, cast, func, select
 from sqlalchemy.orm import Session
 
-from harnet.core.picture import facts_as_row
+from harnet.core.picture import Kind, facts_as_row
+from harnet.core.preflight.subject import FileState
 from harnet.core.rights import tidied
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.apart import facts_apart
@@ -16,12 +17,14 @@ from harnet.store.blobs import sha256_of
 from harnet.store.models import Edit, Item, Picture, PrintCopy, Shelf
 from harnet.studio.desk import Desk
 from harnet.studio.errors import NotThere, Refused
-from harnet.studio.pictures import lock_shelf, remember_looks, set_rights
+from harnet.studio.pictures import lock_shelf, path_of, remember_looks, set_rights, state_of
 from harnet.studio.takein import examined_with_previews, safe_file_name, source_file
 
 DEFAULT_SHELF = "My pictures"
 _AT_ONCE = 20
 """After so many new pictures what was found is kept, so that the wall shows them."""
+_COUNTED = "image_count"
+"""The fact that older rows of vector pictures lack."""
 
 
 def shelf_named(desk: Desk, session: Session, name: str) -> Shelf:
@@ -239,11 +242,34 @@ def _look(desk: Desk, shelf_id: int) -> Look:
                     new += 1
                 except UnreadableFile as error:
                     troubles.append(str(error))
+    _complete_facts(desk, shelf_id)
     with desk.session() as session:
         shelf = shelf_with(session, shelf_id)
         shelf.is_being_read, shelf.read_at = False, now_utc()
         shelf.new_count, shelf.troubles = new, troubles
     return Look(name, new, tuple(troubles))
+
+
+def _complete_facts(desk: Desk, shelf_id: int) -> None:
+    """Reads vector pictures anew whose facts are from before images inside them were counted.
+
+    Pages that place one are judged anew then.
+    """
+    with desk.session() as session:
+        vectors = select(Picture.id, Picture.facts).where(
+            Picture.shelf_id == shelf_id, Picture.facts["kind"].as_string() == Kind.VECTOR.value
+        )
+        older = [number for number, facts in session.execute(vectors) if _COUNTED not in facts]
+    for number in older:
+        with desk.session() as session:
+            picture = session.get(Picture, number)
+            if picture is None or state_of(picture) is not FileState.IN_PLACE:
+                continue
+            try:
+                picture.facts = facts_as_row(facts_apart(path_of(picture), picture.file_name))
+            except UnreadableFile as error:
+                picture.facts = {**picture.facts, _COUNTED: 0}
+                picture.trouble = str(error)
 
 
 def clear_previews(desk: Desk, session: Session) -> None:
