@@ -10,7 +10,7 @@ from sqlalchemy import select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from harnet.core.fate import Fate
+from harnet.core.fate import Action, Fate
 from harnet.core.pdfmode import PdfSettings
 from harnet.media.bounded import Order, work_apart
 from harnet.media.colour import cmyk_profile_file
@@ -24,8 +24,8 @@ from harnet.studio.making import chosen_pages, fates_by, finish_by
 from harnet.studio.profiles import profile_file
 
 _SECONDS_AT_MOST, _MEMORY_BYTES = 60, 2_000_000_000
-_PROFILE_BYTES = 3_000
-"""What an embedded profile of a picture takes, packed; output intents are measured."""
+_Thing = tuple[PicturePart, Fate | None]
+"""What is weighed: a picture as it will be stored, or, without a fate, the profile it brings."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,13 +54,17 @@ def predicted_size(
     for part in _pictures(plans):
         one = fate(part)
         wanted.setdefault(_key(part, one, settings), (part, one))
-    known = _known(session, list(wanted))
+    profiled = {
+        _profile_key(part): part for part, one in wanted.values() if _brings_profile(part, one)
+    }
+    known = _known(session, [*wanted, *profiled])
     unreadable: list[str] = []
     with tempfile.TemporaryDirectory(dir=desk.settings.scratch_folder) as name:
         folder = Path(name)
         supplied = profile_file(desk, settings.profile, folder)
         intent = cmyk_profile_file(supplied, folder) if settings.has_intent else None
-        unknown = {key: pair for key, pair in wanted.items() if key not in known}
+        things: dict[str, _Thing] = wanted | {key: (part, None) for key, part in profiled.items()}
+        unknown = {key: thing for key, thing in things.items() if key not in known}
         for key, found in _weighed(unknown, intent, seconds).items():
             if isinstance(found, str):
                 unreadable.append(found)
@@ -71,14 +75,24 @@ def predicted_size(
                 row = insert(StoredWeight).values(key=key, size_bytes=found)
                 session.execute(row.on_conflict_do_nothing())
         rest = _rest_bytes(plans, document, settings, intent, folder)
-    pictures = sum(known.values())
-    profiles = {part.facts.icc for part, one in wanted.values() if not one.is_inked} - {None}
+    pictures = sum(known.get(key, 0) for key in wanted)
+    # A profile is stored once, however many pictures bring it along.
+    profiles = {(part.facts.icc, known.get(key, 0)) for key, part in profiled.items()}
     return Prediction(
-        rest + pictures + _PROFILE_BYTES * len(profiles),
-        len(known),
-        len(wanted) - len(known),
+        rest + pictures + sum(size for _, size in profiles),
+        sum(key in known for key in wanted),
+        len(things) - len(known),
         tuple(unreadable),
     )
+
+
+def _brings_profile(part: PicturePart, fate: Fate) -> bool:
+    is_kept = fate.action is not Action.VECTOR and not fate.is_inked
+    return is_kept and part.facts.icc is not None
+
+
+def _profile_key(part: PicturePart) -> str:
+    return sha256(f"{part.sha256} profile".encode()).hexdigest()
 
 
 def _pictures(plans: tuple[PagePlan, ...]) -> list[PicturePart]:
@@ -101,7 +115,7 @@ def _known(session: Session, keys: list[str]) -> dict[str, int]:
 
 
 def _weighed(
-    unknown: dict[str, tuple[PicturePart, Fate]], intent: Path | None, seconds: float
+    unknown: dict[str, _Thing], intent: Path | None, seconds: float
 ) -> dict[str, int | str]:
     """What the first of these weigh, as many as the time allows; a text where one cannot be read.
 

@@ -4,6 +4,7 @@ Small pictures are stored for a trial; of large ones a few bands are, spread ove
 """
 
 import time
+import zlib
 from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Any
@@ -24,6 +25,7 @@ _WHOLE_UP_TO_PX = 1_000_000
 _BANDS = 8
 _BAND_SHARE = 32
 """A band is this part of the height, so that a quarter of the picture is stored for a trial."""
+_PROFILE_WORDS_BYTES = 200
 _START_OF_SCAN = b"\xff\xda"
 _WORDS_BYTES = 900
 """An image's dictionary and operators, its place in the table of objects, a JPEG's tables."""
@@ -84,13 +86,28 @@ def _stored_bytes(image: pyvips.Image, fate: Fate, is_bilevel: bool) -> int:
         return len(data) - tables + (len(mask.read_raw_bytes()) if mask is not None else 0)
 
 
-def order_of(part: AnyPicture, fate: Fate, intent: Path | None) -> Order:
-    """The work on one picture as plain values."""
+def profile_weight(part: AnyPicture) -> int:
+    """Bytes that the profile in a picture's file adds to a PDF; 0 where it has none.
+
+    Raises:
+        UnreadableFile: its file cannot be read.
+    """
+    try:
+        image = pyvips.Image.new_from_file(str(part.path))
+        if "icc-profile-data" not in image.get_fields():
+            return 0
+        return len(zlib.compress(image.get("icc-profile-data"))) + _PROFILE_WORDS_BYTES
+    except pyvips.Error:
+        raise UnreadableFile(part.name, "its profile cannot be read") from None
+
+
+def order_of(part: AnyPicture, fate: Fate | None, intent: Path | None) -> Order:
+    """The work on one picture as plain values; without a fate its profile is weighed."""
     return {
         "name": part.name,
         "path": str(part.path),
         "facts": facts_as_row(part.facts),
-        "fate": asdict(fate) | {"action": fate.action.value},
+        "fate": asdict(fate) | {"action": fate.action.value} if fate else None,
         "intent": str(intent) if intent else None,
     }
 
@@ -113,7 +130,10 @@ def work(order: Order, tell: Tell) -> Order:
         picture = PictureFile(one["name"], Path(one["path"]), facts_from_row(one["facts"]))
         intent = Path(one["intent"]) if one["intent"] else None
         try:
-            found.append(weight_of(picture, _fate_from(one["fate"]), intent))
+            if one["fate"] is None:
+                found.append(profile_weight(picture))
+            else:
+                found.append(weight_of(picture, _fate_from(one["fate"]), intent))
         except UnreadableFile as error:
             found.append(str(error))
         if time.monotonic() > until:
