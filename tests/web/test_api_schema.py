@@ -110,6 +110,9 @@ def test_the_description_is_sound_and_names_every_failure(described):
     ]
     assert len(operations) >= 36
     assert all(path.startswith(API) for path, _, _ in operations)
+    assert spec["servers"][0]["url"] == "/"
+    names = [operation["operationId"] for *_, operation in operations]
+    assert len(set(names)) == len(names) and {"jobs_make", "packs_hand_in"} < set(names)
     for path, method, operation in operations:
         assert operation["security"] == [{"token": []}], (path, method)
         assert operation["summary"] and {"401", "404", "422"} <= set(operation["responses"])

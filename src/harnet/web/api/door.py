@@ -25,6 +25,8 @@ CONFIG = {
     "AUTO_AUTH_ERROR_RESPONSE": False,
     "AUTO_404_RESPONSE": False,
     "AUTO_SERVERS": False,
+    "AUTO_OPERATION_ID": True,
+    "SERVERS": [{"url": "/", "description": "The Harnet that serves this description."}],
 }
 _PROBLEMS = {
     "400": "The request cannot be read.",
@@ -101,6 +103,8 @@ def _with_problems(spec: Any) -> Any:
         for operation in operations.values():
             # Said here: a scheme that several blueprints share is told of the first alone.
             operation["security"] = [{auth.name: []}]
+            # The resource and what is done with it, as jobs_make.
+            operation["operationId"] = operation["operationId"].partition("_api_")[2]
             for parameter in operation["parameters"]:
                 if parameter["in"] == "path":
                     parameter["required"] = True
