@@ -10,13 +10,13 @@ from pathlib import Path
 from sqlalchemy import insert, select
 from sqlalchemy.orm import Session
 
-from harnet.core.picture import facts_as_row
+from harnet.core.pictures.picture import facts_as_row
 from harnet.media.facts.read import facts_of
 from harnet.store.database import migrate
-from harnet.store.models import Item, Page, Picture, Shelf
-from harnet.studio.desk import Desk, Settings
-from harnet.studio.jobs import JobOrder, job_with, make_job
-from harnet.studio.judging import judge_job
+from harnet.store.tables.pictures_and_jobs import Item, Page, Picture, Shelf
+from harnet.studio.common.desk import Desk, Settings
+from harnet.studio.jobs.jobs import JobOrder, job_with, make_job
+from harnet.studio.preflight.judging import judge_job
 from harnet.web.app import create_app
 
 ROOT = Path(__file__).resolve().parents[1]

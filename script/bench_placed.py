@@ -9,11 +9,11 @@ import sys
 import time
 from pathlib import Path
 
-from harnet.media.pdf.opening import opened_pdf
-from harnet.media.pdf.painted import PageReader
-from harnet.media.pdf.paintedimage import PaintedImage
-from harnet.media.pdf.sidebyside import in_order, stretches_of
-from harnet.studio.pdfs.reading import FIRST_PAGES, PAGES_AT_ONCE
+from harnet.media.pdf.opening.opened import opened_pdf
+from harnet.media.pdf.reading.painted import PageReader
+from harnet.media.pdf.reading.side_by_side import in_order, stretches_of
+from harnet.media.pdf.walking.painted_image import PaintedImage
+from harnet.studio.documents.reading import FIRST_PAGES, PAGES_AT_ONCE
 
 
 def placed(reader: PageReader, number: int, pages: range) -> list[tuple[object, ...]]:

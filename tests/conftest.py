@@ -7,16 +7,20 @@ import pytest
 from PIL import Image
 from sqlalchemy import text
 
-from harnet.store import outputmodels, pdfmodels, reviewmodels  # noqa: F401 (their tables are emptied, too)
 from harnet.store.base import Base
 from harnet.store.database import migrate
-from harnet.studio.checking import findings_in
-from harnet.studio.desk import Desk, Settings
-from harnet.studio.jobs import JobOrder, make_job, target_of
-from harnet.studio.judging import catch_up
-from harnet.studio.ledger import lines_of_job, placed_for
-from harnet.studio.shelves import shelf_named
-from harnet.studio.takein import take_in
+from harnet.store.tables import (  # noqa: F401 (their tables are emptied, too)
+    documents,
+    output,
+    reviews,
+)
+from harnet.studio.common.desk import Desk, Settings
+from harnet.studio.jobs.jobs import JobOrder, make_job, target_of
+from harnet.studio.ledger.lines import lines_of_job, placed_for
+from harnet.studio.pictures.shelves import shelf_named
+from harnet.studio.pictures.take_in import take_in
+from harnet.studio.preflight.checking import findings_in
+from harnet.studio.preflight.judging import catch_up
 from tests.databases import new_database
 
 

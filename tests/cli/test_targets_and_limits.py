@@ -6,8 +6,8 @@ from pathlib import Path
 import pytest
 from PIL import Image
 
-from harnet.core.targetlist import target_named
-from harnet.studio.targetfiles import targets_as_file
+from harnet.core.targets.shipped import target_named
+from harnet.studio.targets.files import targets_as_file
 from tests.cli.test_contract import harnet
 from tests.cli.test_running import flyer
 from tests.conftest import photo

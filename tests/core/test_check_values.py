@@ -8,7 +8,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from harnet.core.density import (
+from harnet.core.errors import ValueOutOfRange
+from harnet.core.layout.placing import GivesWay, Source, placed_at_native_size, scaled_by
+from harnet.core.measure.density import (
     EffectiveDensity,
     density_from_distance,
     density_from_screen,
@@ -19,20 +21,18 @@ from harnet.core.density import (
     pixels_needed,
     reach_pt,
 )
-from harnet.core.errors import ValueOutOfRange
-from harnet.core.geometry import Matrix
-from harnet.core.placing import GivesWay, Source, placed_at_native_size, scaled_by
-from harnet.core.resampling import page_px, resampled, unpacked_bytes
-from harnet.core.sizing import (
+from harnet.core.measure.geometry import Matrix
+from harnet.core.measure.units import Unit, from_points, to_points
+from harnet.core.measure.verdict import Verdict, verdict_of
+from harnet.core.pictures.resampling import page_px, resampled, unpacked_bytes
+from harnet.core.pictures.sizing import (
     PrintSize,
     with_density,
     with_height,
     with_other_pixels,
     with_width,
 )
-from harnet.core.targetlist import SHIPPED, target_named
-from harnet.core.units import Unit, from_points, to_points
-from harnet.core.verdict import Verdict, verdict_of
+from harnet.core.targets.shipped import SHIPPED, target_named
 
 MIB = 2**20
 

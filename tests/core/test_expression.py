@@ -5,8 +5,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.expression import length_meant
-from harnet.core.units import Unit
+from harnet.core.measure.expression import length_meant
+from harnet.core.measure.units import Unit
 
 MM = 72 / 25.4
 

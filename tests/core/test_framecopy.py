@@ -6,13 +6,13 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from harnet.core.density import pixels_needed
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.framecopy import frame_copy, visible_part, with_copy
-from harnet.core.geometry import Box
-from harnet.core.placing import Content, Fit, Placement, Source, fitted
-from harnet.core.recipe import PixelBox
-from harnet.core.targetlist import target_named
+from harnet.core.layout.placing import Content, Fit, Placement, Source, fitted
+from harnet.core.measure.density import pixels_needed
+from harnet.core.measure.geometry import Box
+from harnet.core.pictures.frame_copy import frame_copy, visible_part, with_copy
+from harnet.core.pictures.recipe import PixelBox
+from harnet.core.targets.shipped import target_named
 
 COATED = target_named("coated")
 MM = 72 / 25.4

@@ -7,9 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from harnet.core.density import effective_density
-from harnet.core.geometry import Box, Matrix
-from harnet.core.gesture import (
+from harnet.core.layout.gesture import (
     Handle,
     TurnedBox,
     bounds_of,
@@ -21,10 +19,12 @@ from harnet.core.gesture import (
     scaled_to_width,
     turned_towards,
 )
-from harnet.core.placing import Content, Fit, Placement, Source, fitted
-from harnet.core.roughness import Cause, roughness_of
-from harnet.core.shape import Shape, outline_of, path_text
-from harnet.core.snapping import lines_of_page, snapped_edge, snapped_move
+from harnet.core.layout.placing import Content, Fit, Placement, Source, fitted
+from harnet.core.layout.shape import Shape, outline_of, path_text
+from harnet.core.layout.snapping import lines_of_page, snapped_edge, snapped_move
+from harnet.core.measure.density import effective_density
+from harnet.core.measure.geometry import Box, Matrix
+from harnet.core.pictures.roughness import Cause, roughness_of
 
 ways = st.floats(-200, 200)
 placements = st.builds(

@@ -5,7 +5,7 @@ from dataclasses import replace
 import pytest
 
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.pageimages import (
+from harnet.core.output.page_images import (
     ImageFormat,
     ImageSettings,
     SizeBy,

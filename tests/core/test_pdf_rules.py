@@ -4,15 +4,15 @@ from dataclasses import replace
 
 import pytest
 
-from harnet.core.geometry import Matrix
-from harnet.core.placing import Source
+from harnet.core.documents.userspace import placement_from, seen_space
+from harnet.core.layout.placing import Source
+from harnet.core.measure.geometry import Matrix
 from harnet.core.preflight.pdf_rules import RULES_ON_PAINTED, pages_text
 from harnet.core.preflight.rules import all_rules, findings_of
+from harnet.core.preflight.severity import Severity
 from harnet.core.preflight.subject import CheckedDocument
-from harnet.core.severity import Severity
-from harnet.core.target import Expectations
-from harnet.core.targetlist import target_named
-from harnet.core.userspace import placement_from, seen_space
+from harnet.core.targets.shipped import target_named
+from harnet.core.targets.target import Expectations
 
 COATED = target_named("coated")
 OPAQUE = replace(COATED, expects=Expectations(allows_transparency=False))

@@ -5,17 +5,17 @@ from dataclasses import replace
 import pytest
 
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.fate import Action, Fate, downsampled, fate_of
-from harnet.core.geometry import Box
-from harnet.core.pdfmode import (
+from harnet.core.layout.placing import Content, Placement, Source
+from harnet.core.measure.geometry import Box
+from harnet.core.output.fate import Action, Fate, downsampled, fate_of
+from harnet.core.output.pdf_settings import (
     PdfSettings,
     PictureMode,
     checked_settings,
     settings_as_values,
     settings_from_values,
 )
-from harnet.core.picture import Colour, Facts, Kind
-from harnet.core.placing import Content, Placement, Source
+from harnet.core.pictures.picture import Colour, Facts, Kind
 
 JPEG = Facts(
     Kind.RASTER, "jpeg", 1200, 800, None, None, Colour.RGB, 8, 3, False, True, None, 1, 9000

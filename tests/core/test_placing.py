@@ -8,12 +8,9 @@ import pytest
 from hypothesis import given, reject
 from hypothesis import strategies as st
 
-from harnet.core.density import effective_density
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.figures import figures_of, reach_zones
-from harnet.core.geometry import Box, Matrix, quarter_turns, turned_about
-from harnet.core.gesture import Handle, TurnedBox, moved, panned, resized, resized_box
-from harnet.core.placing import (
+from harnet.core.layout.gesture import Handle, TurnedBox, moved, panned, resized, resized_box
+from harnet.core.layout.placing import (
     Content,
     EvenBy,
     Fit,
@@ -28,8 +25,11 @@ from harnet.core.placing import (
     scaled_to_reach,
     with_frame_size,
 )
-from harnet.core.targetlist import target_named
-from harnet.core.verdict import Verdict
+from harnet.core.measure.density import effective_density
+from harnet.core.measure.figures import figures_of, reach_zones
+from harnet.core.measure.geometry import Box, Matrix, quarter_turns, turned_about
+from harnet.core.measure.verdict import Verdict
+from harnet.core.targets.shipped import target_named
 
 lengths = st.floats(5, 3000)
 scales = st.floats(0.02, 20)

@@ -9,22 +9,24 @@ from typing import Any
 
 import pytest
 
-from harnet.core import density, detail, pagefit
-from harnet.core.detail import Detail
-from harnet.core.figures import figures_of
-from harnet.core.geometry import Box
-from harnet.core.pagefit import Side
-from harnet.core.picture import Colour, Facts, Kind
-from harnet.core.placing import Content, Placement, Source
+from harnet.core.layout import page_edges as pagefit
+from harnet.core.layout.page_edges import Side
+from harnet.core.layout.placing import Content, Placement, Source
+from harnet.core.measure import density
+from harnet.core.measure.figures import figures_of
+from harnet.core.measure.geometry import Box
+from harnet.core.measure.units import Unit
+from harnet.core.pictures import detail
+from harnet.core.pictures.detail import Detail
+from harnet.core.pictures.picture import Colour, Facts, Kind
+from harnet.core.pictures.rights import Rights
 from harnet.core.preflight.check import check
 from harnet.core.preflight.finding import Fix
 from harnet.core.preflight.rules import Rule, all_rules, findings_of, job_rules, rule
+from harnet.core.preflight.severity import Severity
 from harnet.core.preflight.subject import Around, Checked, CheckedFrame, CheckedText, FileState
-from harnet.core.rights import Rights
-from harnet.core.severity import Severity
-from harnet.core.target import Expectations, Target
-from harnet.core.targetlist import SHIPPED, target_named
-from harnet.core.units import Unit
+from harnet.core.targets.shipped import SHIPPED, target_named
+from harnet.core.targets.target import Expectations, Target
 
 COATED = SHIPPED[0]
 FACTS = Facts(

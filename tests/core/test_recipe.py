@@ -6,10 +6,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from harnet.core.copysize import Leads, copy_size
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.picture import Colour, Facts, Kind
-from harnet.core.recipe import (
+from harnet.core.pictures.copy_size import Leads, copy_size
+from harnet.core.pictures.picture import Colour, Facts, Kind
+from harnet.core.pictures.recipe import (
     CopyColour,
     CopyFormat,
     Kernel,

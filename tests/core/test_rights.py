@@ -2,7 +2,7 @@
 
 import pytest
 
-from harnet.core.rights import licence_from, tidied
+from harnet.core.pictures.rights import licence_from, tidied
 
 
 @pytest.mark.parametrize(

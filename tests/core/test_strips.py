@@ -7,8 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from harnet.core.geometry import Matrix
-from harnet.core.strips import Piece, wholes_of
+from harnet.core.documents.strips import Piece, wholes_of
+from harnet.core.measure.geometry import Matrix
 
 
 def cut(px_w, px_h, matrix, columns, rows, kind=None):

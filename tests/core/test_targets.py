@@ -7,21 +7,21 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.figures import figures_of
-from harnet.core.geometry import Box
-from harnet.core.picture import Colour
-from harnet.core.placing import Content, Fit, Placement, Source, fitted
-from harnet.core.rulerscale import ruler_step, step_headroom
-from harnet.core.severity import Severity
-from harnet.core.swapping import (
+from harnet.core.layout.placing import Content, Fit, Placement, Source, fitted
+from harnet.core.layout.swapping import (
     bits_apart,
     is_same_orientation,
     match_of,
     swapped,
 )
-from harnet.core.target import Expectations, checked_target
-from harnet.core.targetlist import SHIPPED, shipped, target_named
-from harnet.core.targetvalues import target_as_values, target_from_values
+from harnet.core.ledger.ruler_scale import ruler_step, step_headroom
+from harnet.core.measure.figures import figures_of
+from harnet.core.measure.geometry import Box
+from harnet.core.pictures.picture import Colour
+from harnet.core.preflight.severity import Severity
+from harnet.core.targets.shipped import SHIPPED, shipped, target_named
+from harnet.core.targets.target import Expectations, checked_target
+from harnet.core.targets.values import target_as_values, target_from_values
 
 COATED = SHIPPED[0]
 

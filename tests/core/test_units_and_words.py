@@ -5,9 +5,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.picture import Colour, Facts, Kind, facts_as_row, facts_from_row
-from harnet.core.units import Unit, from_points, length_from_text, to_points
-from harnet.core.wording import (
+from harnet.core.measure.units import Unit, from_points, length_from_text, to_points
+from harnet.core.measure.wording import (
     bytes_text,
     counted,
     grouped,
@@ -17,6 +16,7 @@ from harnet.core.wording import (
     share_text,
     size_text,
 )
+from harnet.core.pictures.picture import Colour, Facts, Kind, facts_as_row, facts_from_row
 
 
 @given(st.floats(-1e5, 1e5), st.sampled_from(Unit), st.floats(10, 2400))

@@ -17,7 +17,7 @@ from playwright.sync_api import Page, expect
 
 from harnet.demo.__main__ import load_demo
 from harnet.store.database import migrate
-from harnet.studio.desk import Settings
+from harnet.studio.common.desk import Settings
 from tests.databases import new_database
 
 ROOT = Path(__file__).resolve().parents[2]

@@ -3,15 +3,15 @@
 import pypdfium2
 import pytest
 
-from harnet.core.geometry import Box
-from harnet.core.pdfmode import PdfSettings
-from harnet.media.textlines import FONT_NAMES
-from harnet.studio.arranging import add_item, set_style
-from harnet.studio.desk import Desk
-from harnet.studio.jobs import JobOrder, make_job, whole_job
-from harnet.studio.making import make_pdf
-from harnet.studio.outputmaking import document_of
-from harnet.studio.placed import TEXT
+from harnet.core.measure.geometry import Box
+from harnet.core.output.pdf_settings import PdfSettings
+from harnet.media.pagedrawing.text_lines import FONT_NAMES
+from harnet.studio.common.desk import Desk
+from harnet.studio.jobs.jobs import JobOrder, make_job, whole_job
+from harnet.studio.layout.arranging import add_item, set_style
+from harnet.studio.layout.placed import TEXT
+from harnet.studio.output.making import make_pdf
+from harnet.studio.output.working import document_of
 
 WORDS = {
     "sans-400": "To AVAIL, Tovar: Ελλάδα Πύργος, Привет Фонарь, ő ș ğ Ł, fi ffl Wave",

@@ -10,9 +10,9 @@ from PIL import Image
 from reportlab.pdfgen.canvas import Canvas
 
 from harnet.media.errors import UnreadableFile
-from harnet.media.examine import examine
 from harnet.media.facts.read import facts_of
-from harnet.media.pdf.painted import painted_images
+from harnet.media.pdf.reading.painted import painted_images
+from harnet.media.pixels.examine import examine
 from tests.conftest import photo
 
 

@@ -13,12 +13,12 @@ import pikepdf
 import pytest
 from PIL import Image
 
-from harnet.core.targetlist import target_named
+from harnet.core.targets.shipped import target_named
 from harnet.media.bounded import work_apart
 from harnet.media.errors import OwnFault, UnreadableFile
 from harnet.media.facts.apart import facts_apart, facts_of_each
 from harnet.media.facts.read import facts_of
-from harnet.studio.pdfs.check import check_pdf
+from harnet.studio.documents.check import check_pdf
 from tests.conftest import photo
 from tests.media.test_painted import ByHand
 

@@ -9,9 +9,9 @@ import pyvips
 from PIL import Image
 from skimage import data
 
-from harnet.core.swapping import SAME_SHOT_WITHIN_BITS, bits_apart
-from harnet.media.detail import TILE_PX, detail_of
-from harnet.media.likeness import likeness_of
+from harnet.core.layout.swapping import SAME_SHOT_WITHIN_BITS, bits_apart
+from harnet.media.pixels.detail import TILE_PX, detail_of
+from harnet.media.pixels.likeness import likeness_of
 
 PHOTOGRAPHS = ("astronaut", "coffee", "chelsea", "rocket")
 

@@ -9,9 +9,9 @@ import pikepdf
 import pytest
 from pikepdf import Array, Dictionary, Name
 
-from harnet.core.targetlist import target_named
-from harnet.media.pdf.painted import pages_with_images
-from harnet.studio.pdfs.check import check_pdf
+from harnet.core.targets.shipped import target_named
+from harnet.media.pdf.reading.painted import pages_with_images
+from harnet.studio.documents.check import check_pdf
 from tests.media.test_painted import ByHand, listed_by_poppler
 
 PLACE = "q 72 0 0 48 100 100 cm /X Do Q"

@@ -9,9 +9,9 @@ from PIL import Image
 from skimage import data as bundled
 from skimage.metrics import structural_similarity
 
-from harnet.media.difference import difference
-from harnet.media.exact import exact_tile, levels_of, write_exact
 from harnet.media.facts.read import facts_of
+from harnet.media.pixels.difference import difference
+from harnet.media.pixels.exact import exact_tile, levels_of, write_exact
 from tests.conftest import photo
 
 

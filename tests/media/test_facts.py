@@ -13,9 +13,9 @@ import tifffile
 from PIL import Image, ImageCms
 from skimage import data as bundled
 
-from harnet.core.picture import Colour, Kind
-from harnet.media.colour import GENERIC_CMYK, read_profile
+from harnet.core.pictures.picture import Colour, Kind
 from harnet.media.facts.read import facts_of
+from harnet.media.pixels.colour import GENERIC_CMYK, read_profile
 from tests.conftest import photo
 
 SRGB = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB"))

@@ -14,12 +14,12 @@ from PIL import Image
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
-from harnet.core.targetlist import target_named
+from harnet.core.targets.shipped import target_named
 from harnet.media.errors import UnreadableFile
 from harnet.media.limits import MAX_FORM_DEPTH
-from harnet.media.pdf import checkwork
-from harnet.studio.pdfs.check import check_pdf
-from harnet.studio.pdfs.reading import order_of
+from harnet.media.pdf.reading import checkwork
+from harnet.studio.documents.check import check_pdf
+from harnet.studio.documents.reading import order_of
 from tests.conftest import photo
 from tests.media.test_painted import ByHand
 

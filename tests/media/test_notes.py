@@ -8,9 +8,9 @@ import pypdf
 import pypdfium2
 import pytest
 
-from harnet.core.targetlist import target_named
-from harnet.studio.pdfs.check import check_pdf
-from harnet.studio.pdfs.notes import notes_on, write_noted
+from harnet.core.targets.shipped import target_named
+from harnet.studio.documents.check import check_pdf
+from harnet.studio.documents.notes import notes_on, write_noted
 from tests.media.test_painted import ByHand
 
 

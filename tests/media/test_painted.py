@@ -21,8 +21,8 @@ from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 from weasyprint import HTML
 
-from harnet.core.picture import Colour
-from harnet.media.pdf.painted import painted_images
+from harnet.core.pictures.picture import Colour
+from harnet.media.pdf.reading.painted import painted_images
 from tests.conftest import photo
 
 _POPPLER_COLOURS = {"gray": "grey", "index": "palette", "sep": "spot", "devn": "spot"}

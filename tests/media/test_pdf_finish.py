@@ -18,17 +18,17 @@ import pyvips
 from PIL import Image
 from skimage.metrics import structural_similarity
 
-from harnet.core.fate import Action, fate_of, shown_pixels
-from harnet.core.geometry import Box
-from harnet.core.pdfmode import PdfColour, PdfSettings, PdfStandard, PictureMode
-from harnet.core.placing import Content
-from harnet.core.recipe import PixelBox
-from harnet.media.colour import GENERIC_CMYK
-from harnet.media.pageplan import LinePart, PagePlan, RectanglePart, TextPart
-from harnet.media.pdf.finish import Finish
-from harnet.media.pdf.marks import room_for_marks
-from harnet.media.pdf.write import write_pdf
-from harnet.media.textlines import TextStyle
+from harnet.core.layout.placing import Content
+from harnet.core.measure.geometry import Box
+from harnet.core.output.fate import Action, fate_of, shown_pixels
+from harnet.core.output.pdf_settings import PdfColour, PdfSettings, PdfStandard, PictureMode
+from harnet.core.pictures.recipe import PixelBox
+from harnet.media.pagedrawing.plan import LinePart, PagePlan, RectanglePart, TextPart
+from harnet.media.pagedrawing.text_lines import TextStyle
+from harnet.media.pdf.writing.finish import Finish
+from harnet.media.pdf.writing.marks import room_for_marks
+from harnet.media.pdf.writing.write import write_pdf
+from harnet.media.pixels.colour import GENERIC_CMYK
 from tests.media.test_write_pdf import part
 
 EDITED = datetime(2026, 3, 4, 5, 6, 7, tzinfo=UTC)
@@ -343,13 +343,13 @@ def test_plain_pictures_get_a_profile_in_x4(make_picture, tmp_path):
 _LARGE_JOB = """
 import sys
 from pathlib import Path
-from harnet.core.geometry import Box
-from harnet.core.placing import Fit, Placement, Source, fitted
+from harnet.core.measure.geometry import Box
+from harnet.core.layout.placing import Fit, Placement, Source, fitted
 from harnet.media.facts.read import facts_of
-from harnet.media.pageplan import PagePlan, PicturePart
-from harnet.media.pdf import streams
-from harnet.media.pdf.readback import read_back
-from harnet.media.pdf.write import write_pdf
+from harnet.media.pagedrawing.plan import PagePlan, PicturePart
+from harnet.media.pdf.writing import streams
+from harnet.media.pdf.writing.readback import read_back
+from harnet.media.pdf.writing.write import write_pdf
 streams.require_same = lambda part: None
 picture, out = Path(sys.argv[1]), Path(sys.argv[2])
 frame, facts = Box(0, 0, 420, 280), facts_of(picture)

@@ -7,8 +7,8 @@ import pytest
 from PIL import Image
 from skimage import data as bundled
 
-from harnet.media.examine import examine
-from harnet.media.previews import SIZES, rung
+from harnet.media.pixels.examine import examine
+from harnet.media.pixels.previews import SIZES, rung
 from tests.conftest import photo
 
 

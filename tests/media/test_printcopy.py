@@ -15,7 +15,7 @@ from PIL import Image, ImageCms
 from skimage import data as bundled
 
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.recipe import (
+from harnet.core.pictures.recipe import (
     CopyColour,
     CopyFormat,
     Kernel,
@@ -30,11 +30,11 @@ from harnet.core.recipe import (
     plain_copy,
 )
 from harnet.media.bounded import work_apart
-from harnet.media.colour import GENERIC_CMYK, read_profile
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.read import facts_of
-from harnet.media.printcopy import copy_image, save_copy
-from harnet.studio.copies import order_of
+from harnet.media.pixels.colour import GENERIC_CMYK, read_profile
+from harnet.media.pixels.print_copy import copy_image, save_copy
+from harnet.studio.copies.copies import order_of
 from tests.conftest import photo
 
 
@@ -380,7 +380,7 @@ def test_a_full_disk_is_told(tmp_path):
     order = order_of(tmp_path / "a.png", facts, plain_copy(facts, 300), None, "a.png")
     with pytest.raises(UnreadableFile, match=r"a\.png: there is no room left on the disk"):
         work_apart(
-            "harnet.media.printcopy",
+            "harnet.media.pixels.print_copy",
             order | {"target": str(tmp_path / "copy.tif")},
             name="a.png",
             seconds=30,
@@ -397,7 +397,7 @@ def test_a_copy_of_100_megapixels_stays_under_400_mb(tmp_path):
     recipe = replace(plain_copy(facts, 300), px_w=7_000, px_h=7_000)
     order = order_of(path, facts, recipe, None, "huge.tif") | {"target": str(tmp_path / "copy.tif")}
     # As work_apart does it, looking at the process's own peak whenever it tells how far it is.
-    command = [sys.executable, "-m", "harnet.media.bounded", "harnet.media.printcopy"]
+    command = [sys.executable, "-m", "harnet.media.bounded", "harnet.media.pixels.print_copy"]
     told, peak_kb = [], 0
     with subprocess.Popen(
         [*command, "12000000000", "20000000000", "500"],

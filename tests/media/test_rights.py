@@ -5,7 +5,7 @@ import subprocess
 import pytest
 from PIL import Image
 
-from harnet.core.rights import Rights
+from harnet.core.pictures.rights import Rights
 from harnet.media.facts.read import facts_of
 from harnet.media.facts.rights import rights_in
 from tests.conftest import photo

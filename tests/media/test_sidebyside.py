@@ -14,10 +14,10 @@ from hypothesis import strategies as st
 
 from harnet.media.bounded import work_apart
 from harnet.media.errors import UnreadableFile
-from harnet.media.pdf import walk
-from harnet.media.pdf.opening import opened_pdf
-from harnet.media.pdf.painted import PageReader
-from harnet.media.pdf.sidebyside import in_order, stretches_of
+from harnet.media.pdf.opening.opened import opened_pdf
+from harnet.media.pdf.reading.painted import PageReader
+from harnet.media.pdf.reading.side_by_side import in_order, stretches_of
+from harnet.media.pdf.walking import walk
 
 PAGES = 40
 

@@ -5,10 +5,9 @@ import subprocess
 
 import pytest
 
-from harnet.core.geometry import Box
-from harnet.media.pageplan import PagePlan, TextPart
-from harnet.media.pdf.write import write_pdf
-from harnet.media.textlines import (
+from harnet.core.measure.geometry import Box
+from harnet.media.pagedrawing.plan import PagePlan, TextPart
+from harnet.media.pagedrawing.text_lines import (
     FONT_FOLDER,
     FONT_NAMES,
     TextStyle,
@@ -19,6 +18,7 @@ from harnet.media.textlines import (
     shaped,
     width_of,
 )
+from harnet.media.pdf.writing.write import write_pdf
 
 WORDS = "Ελλάδα Привет ő ș ğ Ł ﬁ ế"
 WIDE = ("sans-400", "sans-600", "serif-400", "serif-600")

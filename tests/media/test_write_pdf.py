@@ -10,19 +10,19 @@ import pytest
 import pyvips
 from PIL import Image, ImageCms
 
-from harnet.core.fate import fate_of
-from harnet.core.geometry import Box
-from harnet.core.pageimages import ImageSettings
-from harnet.core.pdfmode import PdfSettings, PictureMode
-from harnet.core.placing import Content, Fit, Placement, Source, fitted
-from harnet.core.shape import Shape
+from harnet.core.layout.placing import Content, Fit, Placement, Source, fitted
+from harnet.core.layout.shape import Shape
+from harnet.core.measure.geometry import Box
+from harnet.core.output.fate import fate_of
+from harnet.core.output.page_images import ImageSettings
+from harnet.core.output.pdf_settings import PdfSettings, PictureMode
 from harnet.media.facts.read import facts_of
-from harnet.media.pageimage import read_back_image, write_page_image
-from harnet.media.pageplan import LinePart, PagePlan, PicturePart, RectanglePart, TextPart
-from harnet.media.pdf.painted import painted_images
-from harnet.media.pdf.readback import read_back
-from harnet.media.pdf.write import write_pdf
-from harnet.media.textlines import TextStyle, lines_of, width_of
+from harnet.media.pagedrawing.page_image import read_back_image, write_page_image
+from harnet.media.pagedrawing.plan import LinePart, PagePlan, PicturePart, RectanglePart, TextPart
+from harnet.media.pagedrawing.text_lines import TextStyle, lines_of, width_of
+from harnet.media.pdf.reading.painted import painted_images
+from harnet.media.pdf.writing.readback import read_back
+from harnet.media.pdf.writing.write import write_pdf
 from harnet.store.blobs import sha256_of
 from tests.conftest import photo
 from tests.media.test_painted import agrees_with_poppler

@@ -2,15 +2,15 @@
 
 import pytest
 
-from harnet.core.fate import fate_of
-from harnet.core.geometry import Box
-from harnet.core.pdfmode import PdfColour, PdfSettings, PdfStandard
-from harnet.core.units import MM_PER_INCH
-from harnet.media.colour import GENERIC_CMYK
-from harnet.media.pageplan import PagePlan, TextPart
-from harnet.media.pdf.finish import Finish
-from harnet.media.pdf.write import write_pdf
-from harnet.media.textlines import TextStyle
+from harnet.core.measure.geometry import Box
+from harnet.core.measure.units import MM_PER_INCH
+from harnet.core.output.fate import fate_of
+from harnet.core.output.pdf_settings import PdfColour, PdfSettings, PdfStandard
+from harnet.media.pagedrawing.plan import PagePlan, TextPart
+from harnet.media.pagedrawing.text_lines import TextStyle
+from harnet.media.pdf.writing.finish import Finish
+from harnet.media.pdf.writing.write import write_pdf
+from harnet.media.pixels.colour import GENERIC_CMYK
 from harnet.standins.printhouse import IntakeTrouble
 from harnet.standins.tarnholm_printhouses import NORTHQUAY, SKERRY_PRESS, Demands, Intake
 from tests.media.test_write_pdf import part

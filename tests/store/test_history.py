@@ -6,13 +6,13 @@ from hypothesis import strategies as st
 from sqlalchemy import select
 
 from harnet.store.history import recorded, redo, undo
-from harnet.store.models import Edit, Item, Page
-from harnet.studio.errors import Conflict
-from harnet.studio.gestures import Gesture, apply_gesture
-from harnet.studio.jobpages import add_page, remove_page
-from harnet.studio.jobs import job_with, set_target
-from harnet.studio.pictures import picture_with
-from harnet.studio.placing import place_picture, remove_items
+from harnet.store.tables.pictures_and_jobs import Edit, Item, Page
+from harnet.studio.common.errors import Conflict
+from harnet.studio.jobs.jobs import job_with, set_target
+from harnet.studio.jobs.pages import add_page, remove_page
+from harnet.studio.layout.gestures import Gesture, apply_gesture
+from harnet.studio.layout.placing import place_picture, remove_items
+from harnet.studio.pictures.picture import picture_with
 
 
 def snapshot(session):

@@ -5,15 +5,15 @@ from alembic import command
 from alembic.config import Config
 from sqlalchemy import text
 
-from harnet.core.target import Target
-from harnet.core.targetvalues import target_from_values
-from harnet.core.verdict import Verdict
+from harnet.core.measure.verdict import Verdict
+from harnet.core.targets.target import Target
+from harnet.core.targets.values import target_from_values
 from harnet.store.database import _MIGRATIONS, engine_for, migrate
-from harnet.studio.checking import counts_of, findings_in
-from harnet.studio.desk import Desk, Settings
-from harnet.studio.jobs import job_with, target_of
-from harnet.studio.judging import catch_up
-from harnet.studio.placed import target_for
+from harnet.studio.common.desk import Desk, Settings
+from harnet.studio.jobs.jobs import job_with, target_of
+from harnet.studio.layout.placed import target_for
+from harnet.studio.preflight.checking import counts_of, findings_in
+from harnet.studio.preflight.judging import catch_up
 from tests.databases import new_database
 
 _FACTS = (

@@ -2,9 +2,9 @@
 
 import pytest
 
-from harnet.studio.jobs import job_with
-from harnet.studio.pictures import picture_with
-from harnet.studio.placing import place_picture
+from harnet.studio.jobs.jobs import job_with
+from harnet.studio.layout.placing import place_picture
+from harnet.studio.pictures.picture import picture_with
 
 
 @pytest.fixture

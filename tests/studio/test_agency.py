@@ -3,16 +3,16 @@
 import pytest
 from sqlalchemy import select
 
-from harnet.core.rights import Rights
+from harnet.core.pictures.rights import Rights
 from harnet.standins.agency import Delivery, Wish
 from harnet.standins.tarnholm_agency import CATALOGUE, TarnholmAgency
-from harnet.store.models import Picture
-from harnet.studio import agency as agency_module
-from harnet.studio.agency import ask_to_fetch, cancel_fetch, fetch_picture, fetch_with
-from harnet.studio.errors import Refused
-from harnet.studio.pictures import facts_of_picture, rights_of
-from harnet.studio.progress import CANCELLED, DONE, FAILED
-from harnet.studio.shelves import shelf_named, watch_folder
+from harnet.store.tables.pictures_and_jobs import Picture
+from harnet.studio.common.errors import Refused
+from harnet.studio.pictures import agency as agency_module
+from harnet.studio.pictures.agency import ask_to_fetch, cancel_fetch, fetch_picture, fetch_with
+from harnet.studio.pictures.picture import facts_of_picture, rights_of
+from harnet.studio.pictures.shelves import shelf_named, watch_folder
+from harnet.studio.tasks.states import CANCELLED, DONE, FAILED
 
 SMALL = "ta-112"
 

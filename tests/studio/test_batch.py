@@ -8,22 +8,22 @@ from PIL import Image
 from sqlalchemy import event, select
 from sqlalchemy.orm import Session
 
-from harnet.core.placing import EvenBy, GivesWay
+from harnet.core.layout.placing import EvenBy, GivesWay
 from harnet.core.preflight.subject import FileState
 from harnet.store.history import undo
-from harnet.store.models import Edit, Item
-from harnet.studio.batch import Action, Batch, carry_out, planned
-from harnet.studio.copies import make_copy
-from harnet.studio.copyplacing import batch_of
-from harnet.studio.errors import Refused
-from harnet.studio.jobs import job_with
-from harnet.studio.judging import catch_up
-from harnet.studio.matching import candidates_for, denser_shots, swap
-from harnet.studio.pictures import path_of, picture_with
-from harnet.studio.placed import file_state_of, placement_of, write_placement
-from harnet.studio.placing import items_in, place_picture
-from harnet.studio.shelves import shelf_named
-from harnet.studio.takein import take_in
+from harnet.store.tables.pictures_and_jobs import Edit, Item
+from harnet.studio.common.errors import Refused
+from harnet.studio.copies.copies import make_copy
+from harnet.studio.copies.placing import batch_of
+from harnet.studio.jobs.jobs import job_with
+from harnet.studio.layout.matching import candidates_for, denser_shots, swap
+from harnet.studio.layout.placed import file_state_of, placement_of, write_placement
+from harnet.studio.layout.placing import items_in, place_picture
+from harnet.studio.ledger.batch import Action, Batch, carry_out, planned
+from harnet.studio.pictures.picture import path_of, picture_with
+from harnet.studio.pictures.shelves import shelf_named
+from harnet.studio.pictures.take_in import take_in
+from harnet.studio.preflight.judging import catch_up
 from tests.conftest import photo
 
 

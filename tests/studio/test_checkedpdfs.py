@@ -10,17 +10,16 @@ from PIL import Image
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
-from harnet.core.ledgerlines import seen_counts
-from harnet.core.painted import line_of
-from harnet.core.targetlist import target_named
-from harnet.core.verdict import Verdict
+from harnet.core.documents.painted import line_of
+from harnet.core.ledger.lines import seen_counts
+from harnet.core.measure.verdict import Verdict
+from harnet.core.targets.shipped import target_named
 from harnet.media.errors import UnreadableFile
-from harnet.studio.errors import NotThere, Refused
-from harnet.studio.pdfpages import page_picture
-from harnet.studio.pdfs import kept as kept_pdfs
-from harnet.studio.pdfs import reading
-from harnet.studio.pdfs.check import check_pdf
-from harnet.studio.pdfs.kept import (
+from harnet.studio.common.errors import NotThere, Refused
+from harnet.studio.documents import kept as kept_pdfs
+from harnet.studio.documents import reading
+from harnet.studio.documents.check import check_pdf
+from harnet.studio.documents.kept import (
     counts_of,
     delete_pdf,
     judge_by,
@@ -30,9 +29,10 @@ from harnet.studio.pdfs.kept import (
     read_pdf,
     target_of_pdf,
 )
-from harnet.studio.pdfs.keptreport import noted_copy, report_of_pdf
-from harnet.studio.pdfs.report import COLUMNS, report_as_json, report_as_rows
-from harnet.studio.sweeping import sweep
+from harnet.studio.documents.keptreport import noted_copy, report_of_pdf
+from harnet.studio.documents.pages import page_picture
+from harnet.studio.documents.report import COLUMNS, report_as_json, report_as_rows
+from harnet.studio.tasks.sweeping import sweep
 from tests.conftest import photo
 from tests.studio.test_targets import schema
 

@@ -6,17 +6,19 @@ from dataclasses import replace
 import pytest
 from PIL import Image
 
-from harnet.core.placing import Content
-from harnet.core.recipe import CopyColour, CopyFormat, PixelBox, Recipe, recipe_from_row
-from harnet.core.rights import Rights
-from harnet.core.targetlist import target_named
-from harnet.core.targetvalues import target_as_values
-from harnet.media.colour import GENERIC_CMYK
+from harnet.core.layout.placing import Content
+from harnet.core.pictures.recipe import CopyColour, CopyFormat, PixelBox, Recipe, recipe_from_row
+from harnet.core.pictures.rights import Rights
+from harnet.core.targets.shipped import target_named
+from harnet.core.targets.values import target_as_values
 from harnet.media.errors import UnreadableFile
+from harnet.media.pixels.colour import GENERIC_CMYK
 from harnet.store.history import undo
-from harnet.store.models import Item
-from harnet.studio import copies, copyplacing, takein
-from harnet.studio.copies import (
+from harnet.store.tables.pictures_and_jobs import Item
+from harnet.studio.common.errors import Refused
+from harnet.studio.copies import copies
+from harnet.studio.copies import placing as copyplacing
+from harnet.studio.copies.copies import (
     ask_again,
     ask_for_copy,
     ask_for_frame_copy,
@@ -26,14 +28,20 @@ from harnet.studio.copies import (
     make_copy,
     recipes_behind,
 )
-from harnet.studio.copyspots import spots_of
-from harnet.studio.errors import Refused
-from harnet.studio.jobs import job_with, target_of
-from harnet.studio.pictures import facts_of_picture, path_of, picture_with, rights_of, set_rights
-from harnet.studio.placed import placed_from, placement_of, write_placement
-from harnet.studio.placing import item_in, place_picture
-from harnet.studio.profiles import all_profiles, keep_profile
-from harnet.studio.progress import CANCELLED, DONE, FAILED
+from harnet.studio.copies.spots import spots_of
+from harnet.studio.jobs.jobs import job_with, target_of
+from harnet.studio.layout.placed import placed_from, placement_of, write_placement
+from harnet.studio.layout.placing import item_in, place_picture
+from harnet.studio.pictures import take_in as takein
+from harnet.studio.pictures.picture import (
+    facts_of_picture,
+    path_of,
+    picture_with,
+    rights_of,
+    set_rights,
+)
+from harnet.studio.pictures.profiles import all_profiles, keep_profile
+from harnet.studio.tasks.states import CANCELLED, DONE, FAILED
 
 HALF = Recipe(PixelBox(0, 0, 1200, 800), 600, 400, 300, 300)
 

@@ -10,21 +10,21 @@ from PIL import Image, ImageChops, ImageStat
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
-from harnet.core.figures import figures_of, natural_reach_pt
-from harnet.core.geometry import Box
-from harnet.core.placing import Content, GivesWay, Placement, scaled_to_reach, source_from
-from harnet.core.targetlist import target_named
-from harnet.core.verdict import Verdict
+from harnet.core.layout.placing import Content, GivesWay, Placement, scaled_to_reach, source_from
+from harnet.core.measure.figures import figures_of, natural_reach_pt
+from harnet.core.measure.geometry import Box
+from harnet.core.measure.verdict import Verdict
+from harnet.core.targets.shipped import target_named
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.read import facts_of
-from harnet.studio.jobs import job_with
-from harnet.studio.outputmaking import make_output
-from harnet.studio.outputs import ask_for_pdf, output_with
-from harnet.studio.pdfs.check import check_pdf
-from harnet.studio.pictures import facts_of_picture, picture_with
-from harnet.studio.placed import placement_of, write_placement
-from harnet.studio.placing import place_picture
-from harnet.studio.shelves import look_at_shelves
+from harnet.studio.documents.check import check_pdf
+from harnet.studio.jobs.jobs import job_with
+from harnet.studio.layout.placed import placement_of, write_placement
+from harnet.studio.layout.placing import place_picture
+from harnet.studio.output.outputs import ask_for_pdf, output_with
+from harnet.studio.output.working import make_output
+from harnet.studio.pictures.picture import facts_of_picture, picture_with
+from harnet.studio.pictures.shelves import look_at_shelves
 from tests.conftest import found_in, photo, placed_in
 
 COATED = target_named("coated")

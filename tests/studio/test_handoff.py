@@ -16,36 +16,42 @@ from PIL import Image
 from skimage.metrics import structural_similarity
 from sqlalchemy import update
 
-from harnet.core.geometry import Box
-from harnet.core.pdfmode import PdfSettings
+from harnet.core.layout.shape import Shape
+from harnet.core.measure.geometry import Box
+from harnet.core.output.pdf_settings import PdfSettings
+from harnet.core.pictures.recipe import PixelBox, Recipe, recipe_from_row
+from harnet.core.pictures.rights import Rights
 from harnet.core.preflight.subject import FileState
-from harnet.core.recipe import PixelBox, Recipe, recipe_from_row
-from harnet.core.rights import Rights
-from harnet.core.shape import Shape
 from harnet.media.errors import UnreadableFile
-from harnet.store.models import Item, Job, Picture
-from harnet.studio.arranging import add_item, set_shape, set_style, set_target_of
-from harnet.studio.checking import accept, findings_in
-from harnet.studio.copies import ask_again, ask_for_copy, copy_with, make_copy, recipes_behind
+from harnet.store.tables.pictures_and_jobs import Item, Job, Picture
+from harnet.studio.common.publishedfile import schema_of
+from harnet.studio.copies.copies import (
+    ask_again,
+    ask_for_copy,
+    copy_with,
+    make_copy,
+    recipes_behind,
+)
 from harnet.studio.handoff import opening as opening_module
 from harnet.studio.handoff import reading
 from harnet.studio.handoff.jobfile import JobFile
 from harnet.studio.handoff.opening import keep_pack, open_pack, opening_with
 from harnet.studio.handoff.packing import job_as_file
 from harnet.studio.handoff.reading import document_of_pack, read_pack
-from harnet.studio.jobs import job_with, whole_job
-from harnet.studio.judging import settle
-from harnet.studio.making import make_pdf
-from harnet.studio.outputmaking import document_of, make_output
-from harnet.studio.outputs import ask_for_pack, output_with, pdf_settings_of
-from harnet.studio.pictures import path_of, set_rights, state_of
-from harnet.studio.placed import placement_of
-from harnet.studio.placing import place_picture
-from harnet.studio.presets import keep_preset, presets_of, settings_in, use_for_job
-from harnet.studio.progress import CANCELLED
-from harnet.studio.publishedfile import schema_of
-from harnet.studio.sweeping import sweep
-from harnet.studio.takein import take_in
+from harnet.studio.jobs.jobs import job_with, whole_job
+from harnet.studio.layout.arranging import add_item, set_shape, set_style, set_target_of
+from harnet.studio.layout.placed import placement_of
+from harnet.studio.layout.placing import place_picture
+from harnet.studio.output.making import make_pdf
+from harnet.studio.output.outputs import ask_for_pack, output_with, pdf_settings_of
+from harnet.studio.output.presets import keep_preset, presets_of, settings_in, use_for_job
+from harnet.studio.output.working import document_of, make_output
+from harnet.studio.pictures.picture import path_of, set_rights, state_of
+from harnet.studio.pictures.take_in import take_in
+from harnet.studio.preflight.checking import accept, findings_in
+from harnet.studio.preflight.judging import settle
+from harnet.studio.tasks.states import CANCELLED
+from harnet.studio.tasks.sweeping import sweep
 from tests.studio.test_output_care import PRESS
 from tests.studio.test_targets import schema
 

@@ -7,37 +7,37 @@ from html.parser import HTMLParser
 import pytest
 from sqlalchemy import event, select
 
-from harnet.core.geometry import Box
-from harnet.core.ledgerlines import Wanted, tried_on, verdict_counts, wanted_lines
-from harnet.core.severity import Severity
-from harnet.core.target import own_target
-from harnet.core.verdict import Verdict
-from harnet.store.checkmodels import FindingRow, Judgement
+from harnet.core.ledger.lines import Wanted, tried_on, verdict_counts, wanted_lines
+from harnet.core.measure.geometry import Box
+from harnet.core.measure.verdict import Verdict
+from harnet.core.preflight.severity import Severity
+from harnet.core.targets.target import own_target
 from harnet.store.history import redo, undo
-from harnet.store.models import Item, Page
-from harnet.studio import report as report_module
-from harnet.studio.arranging import add_item, restack, set_style
-from harnet.studio.checking import accept, counts_of, findings_in, scope_of, take_back
-from harnet.studio.errors import NotThere, Refused
-from harnet.studio.fixing import (
+from harnet.store.tables.checking import FindingRow, Judgement
+from harnet.store.tables.pictures_and_jobs import Item, Page
+from harnet.studio.common.errors import NotThere, Refused
+from harnet.studio.jobs.jobs import job_with, set_target, target_of
+from harnet.studio.layout.arranging import add_item, restack, set_style
+from harnet.studio.layout.gestures import Gesture, apply_gesture
+from harnet.studio.layout.placed import TEXT, placement_of, write_placement
+from harnet.studio.layout.placing import place_picture, remove_items
+from harnet.studio.ledger.lines import lines_of_job
+from harnet.studio.output.outputs import ask_for_pdf
+from harnet.studio.pictures.picture import path_of, picture_with
+from harnet.studio.preflight import report as report_module
+from harnet.studio.preflight.checking import accept, counts_of, findings_in, scope_of, take_back
+from harnet.studio.preflight.fixing import (
     cover_frame,
     fit_text_frame,
     pull_to_bleed,
     set_printing_font,
     shrink_frame,
 )
-from harnet.studio.gate import gate_settings, passed_of
-from harnet.studio.gestures import Gesture, apply_gesture
-from harnet.studio.jobs import job_with, set_target, target_of
-from harnet.studio.judging import judge_job, settle
-from harnet.studio.ledger import lines_of_job
-from harnet.studio.outputs import ask_for_pdf
-from harnet.studio.pictures import path_of, picture_with
-from harnet.studio.placed import TEXT, placement_of, write_placement
-from harnet.studio.placing import place_picture, remove_items
-from harnet.studio.report import report_as_json, report_of
-from harnet.studio.reporthtml import report_as_html
-from harnet.studio.reportpdf import report_as_pdf
+from harnet.studio.preflight.gate import gate_settings, passed_of
+from harnet.studio.preflight.judging import judge_job, settle
+from harnet.studio.preflight.report import report_as_json, report_of
+from harnet.studio.preflight.report_html import report_as_html
+from harnet.studio.preflight.report_pdf import report_as_pdf
 from tests.conftest import found_in, placed_in
 
 

@@ -9,14 +9,18 @@ import pytest
 from PIL import Image
 from sqlalchemy import select
 
-from harnet.core.geometry import Box, Matrix
-from harnet.core.placing import Fit
+from harnet.core.layout.placing import Fit
+from harnet.core.measure.geometry import Box, Matrix
 from harnet.core.preflight.subject import FileState
 from harnet.media.errors import UnreadableFile
-from harnet.media.pdf.write import write_pdf
+from harnet.media.pdf.writing.write import write_pdf
 from harnet.store.history import go_to, history_of, undo
-from harnet.store.models import Item, Job, Picture
-from harnet.studio.arranging import (
+from harnet.store.tables.pictures_and_jobs import Item, Job, Picture
+from harnet.studio.common.errors import Refused
+from harnet.studio.jobs.jobs import job_with
+from harnet.studio.jobs.listing import Standing, duplicate_job, jobs_that_are, put
+from harnet.studio.jobs.pages import copy_page, move_page, set_page_size
+from harnet.studio.layout.arranging import (
     add_item,
     copies_on,
     flip,
@@ -26,13 +30,8 @@ from harnet.studio.arranging import (
     set_shape,
     set_target_of,
 )
-from harnet.studio.errors import Refused
-from harnet.studio.gestures import Gesture, apply_gesture, led_by
-from harnet.studio.joblist import Standing, duplicate_job, jobs_that_are, put
-from harnet.studio.jobpages import copy_page, move_page, set_page_size
-from harnet.studio.jobs import job_with
-from harnet.studio.judging import catch_up
-from harnet.studio.links import (
+from harnet.studio.layout.gestures import Gesture, apply_gesture, led_by
+from harnet.studio.layout.links import (
     carry,
     file_of,
     paste_picture,
@@ -40,12 +39,13 @@ from harnet.studio.links import (
     relink_all_in,
     update_changed,
 )
-from harnet.studio.outputmaking import plan_of
-from harnet.studio.pictures import path_of, picture_with
-from harnet.studio.placed import file_state_of, placement_of
-from harnet.studio.placing import place_picture, set_frame
-from harnet.studio.shelves import shelf_named
-from harnet.web.drawing import Look, drawn_of, spread_of
+from harnet.studio.layout.placed import file_state_of, placement_of
+from harnet.studio.layout.placing import place_picture, set_frame
+from harnet.studio.output.working import plan_of
+from harnet.studio.pictures.picture import path_of, picture_with
+from harnet.studio.pictures.shelves import shelf_named
+from harnet.studio.preflight.judging import catch_up
+from harnet.web.common.drawing import Look, drawn_of, spread_of
 from tests.conftest import found_in, photo, placed_in
 
 

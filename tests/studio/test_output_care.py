@@ -8,17 +8,23 @@ import pytest
 from jsonschema import Draft202012Validator
 from PIL import Image
 
-from harnet.core.pageimages import ImageColour, ImageFormat, ImageSettings
-from harnet.core.pdfmode import PdfColour, PdfSettings, PdfStandard, PictureMode
-from harnet.media.colour import GENERIC_CMYK
-from harnet.store.models import Picture
-from harnet.studio.clearing import KEEP_DAYS, KEEP_LATEST, clear_old_outputs
-from harnet.studio.errors import NotThere, Refused
-from harnet.studio.jobs import job_with
-from harnet.studio.outputmaking import make_output
-from harnet.studio.outputpages import page_look, pages_in
-from harnet.studio.outputs import ask_again, ask_for_images, ask_for_pdf, output_with, outputs_of
-from harnet.studio.presets import (
+from harnet.core.output.page_images import ImageColour, ImageFormat, ImageSettings
+from harnet.core.output.pdf_settings import PdfColour, PdfSettings, PdfStandard, PictureMode
+from harnet.media.pixels.colour import GENERIC_CMYK
+from harnet.store.tables.pictures_and_jobs import Picture
+from harnet.studio.common.errors import NotThere, Refused
+from harnet.studio.common.publishedfile import schema_of
+from harnet.studio.jobs.jobs import job_with
+from harnet.studio.output.clearing import KEEP_DAYS, KEEP_LATEST, clear_old_outputs
+from harnet.studio.output.outputs import (
+    ask_again,
+    ask_for_images,
+    ask_for_pdf,
+    output_with,
+    outputs_of,
+)
+from harnet.studio.output.pages import page_look, pages_in
+from harnet.studio.output.presets import (
     PresetFile,
     chosen_preset,
     keep_preset,
@@ -29,10 +35,10 @@ from harnet.studio.presets import (
     settings_in,
     use_for_job,
 )
-from harnet.studio.printhouses import ask_house, send
-from harnet.studio.profiles import keep_profile
-from harnet.studio.publishedfile import schema_of
-from harnet.studio.sweeping import sweep
+from harnet.studio.output.print_houses import ask_house, send
+from harnet.studio.output.working import make_output
+from harnet.studio.pictures.profiles import keep_profile
+from harnet.studio.tasks.sweeping import sweep
 from tests.studio.test_targets import schema
 
 ME, THEM = "a" * 32, "b" * 32

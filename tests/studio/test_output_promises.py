@@ -6,22 +6,22 @@ import shutil
 import pytest
 from PIL import Image, ImageCms
 
-from harnet.core.pageimages import ImageFormat, ImageSettings, SizeBy
-from harnet.core.pdfmode import (
+from harnet.core.output.page_images import ImageFormat, ImageSettings, SizeBy
+from harnet.core.output.pdf_settings import (
     LIGHT_QUALITY,
     PdfColour,
     PdfSettings,
     PictureMode,
     settings_for,
 )
-from harnet.media.colour import GENERIC_CMYK, checked_profile_file, read_profile
 from harnet.media.errors import UnreadableFile
-from harnet.studio.jobs import job_with
-from harnet.studio.outputmaking import make_output
-from harnet.studio.outputpages import page_look, pages_in
-from harnet.studio.outputs import ask_for_images, ask_for_pdf, output_with
-from harnet.studio.pictures import path_of
-from harnet.studio.profiles import keep_profile
+from harnet.media.pixels.colour import GENERIC_CMYK, checked_profile_file, read_profile
+from harnet.studio.jobs.jobs import job_with
+from harnet.studio.output.outputs import ask_for_images, ask_for_pdf, output_with
+from harnet.studio.output.pages import page_look, pages_in
+from harnet.studio.output.working import make_output
+from harnet.studio.pictures.picture import path_of
+from harnet.studio.pictures.profiles import keep_profile
 
 SRGB = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
 

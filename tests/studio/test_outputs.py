@@ -13,34 +13,34 @@ import pytest
 from PIL import Image
 from skimage.metrics import structural_similarity
 
-from harnet.core.density import EffectiveDensity
-from harnet.core.pageimages import ImageFormat, ImageSettings, SizeBy
-from harnet.core.pdfmode import PdfStandard
-from harnet.core.targetlist import target_named
-from harnet.media.colour import GENERIC_CMYK
-from harnet.media.pageimage import FoundImageFile
-from harnet.media.pageplan import PagePlan
-from harnet.media.pdf.boxes import boxes_of
-from harnet.media.pdf.finish import Finish
-from harnet.media.pdf.readback import FoundImage, FoundPage, FoundPdf
-from harnet.media.pdf.write import Promise
+from harnet.core.measure.density import EffectiveDensity
+from harnet.core.output.page_images import ImageFormat, ImageSettings, SizeBy
+from harnet.core.output.pdf_settings import PdfStandard
+from harnet.core.targets.shipped import target_named
+from harnet.media.pagedrawing.page_image import FoundImageFile
+from harnet.media.pagedrawing.plan import PagePlan
+from harnet.media.pdf.writing.boxes import boxes_of
+from harnet.media.pdf.writing.finish import Finish
+from harnet.media.pdf.writing.readback import FoundImage, FoundPage, FoundPdf
+from harnet.media.pdf.writing.write import Promise
+from harnet.media.pixels.colour import GENERIC_CMYK
 from harnet.store.blobs import sha256_of
-from harnet.studio import outputmaking
-from harnet.studio.errors import Refused
-from harnet.studio.jobs import job_with, set_target, target_of
-from harnet.studio.outputmaking import make_output
-from harnet.studio.outputs import (
+from harnet.studio.common.errors import Refused
+from harnet.studio.documents.check import check_pdf
+from harnet.studio.jobs.jobs import job_with, set_target, target_of
+from harnet.studio.output import working as outputmaking
+from harnet.studio.output.outputs import (
     ask_again,
     ask_for_images,
     ask_for_pdf,
     cancel,
     output_with,
 )
-from harnet.studio.pdfreceipt import pdf_receipt
-from harnet.studio.pdfs.check import check_pdf
-from harnet.studio.pictures import path_of
-from harnet.studio.receipts import image_receipt
-from harnet.studio.targets import target_asked
+from harnet.studio.output.pdf_receipt import pdf_receipt
+from harnet.studio.output.receipts import image_receipt
+from harnet.studio.output.working import make_output
+from harnet.studio.pictures.picture import path_of
+from harnet.studio.targets.targets import target_asked
 from harnet.worker.tasks import queue_on
 from tests.conftest import found_in, placed_in
 

@@ -13,14 +13,14 @@ from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.targetlist import target_named
-from harnet.media.pagespot import page_spot
-from harnet.media.pdf.painted import pages_with_images
-from harnet.studio.pdfs.check import check_pdf
-from harnet.studio.pdfs.report import report_as_json
-from harnet.studio.pdfs.reportfile import ENDINGS, write_report_file
-from harnet.studio.pdfs.reportpdf import pdf_report_as_pdf
-from harnet.studio.pdfs.spots import spot_of
+from harnet.core.targets.shipped import target_named
+from harnet.media.pagedrawing.spot import page_spot
+from harnet.media.pdf.reading.painted import pages_with_images
+from harnet.studio.documents.check import check_pdf
+from harnet.studio.documents.report import report_as_json
+from harnet.studio.documents.reportfile import ENDINGS, write_report_file
+from harnet.studio.documents.reportpdf import pdf_report_as_pdf
+from harnet.studio.documents.spots import spot_of
 from tests.conftest import photo
 from tests.media.test_painted import ByHand
 

@@ -6,15 +6,15 @@ import pytest
 import pyvips
 from skimage import data
 
-from harnet.core.pdfmode import PdfColour, PdfSettings, PdfStandard, PictureMode
-from harnet.media.colour import GENERIC_CMYK
+from harnet.core.output.pdf_settings import PdfColour, PdfSettings, PdfStandard, PictureMode
+from harnet.media.pixels.colour import GENERIC_CMYK
 from harnet.store.blobs import sha256_of
-from harnet.studio.jobs import job_with, whole_job
-from harnet.studio.making import make_pdf
-from harnet.studio.outputmaking import document_of
-from harnet.studio.pictures import path_of, picture_with, remember_file
-from harnet.studio.placing import place_picture
-from harnet.studio.predicting import predicted_size
+from harnet.studio.jobs.jobs import job_with, whole_job
+from harnet.studio.layout.placing import place_picture
+from harnet.studio.output.making import make_pdf
+from harnet.studio.output.predicting import predicted_size
+from harnet.studio.output.working import document_of
+from harnet.studio.pictures.picture import path_of, picture_with, remember_file
 
 WAYS = {
     "every pixel": PdfSettings(),

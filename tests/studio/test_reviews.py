@@ -5,9 +5,9 @@ from datetime import timedelta
 import pytest
 
 from harnet.store.base import now_utc
-from harnet.studio.errors import NotThere, Refused
-from harnet.studio.jobs import job_with
-from harnet.studio.reviews import is_open, link_behind, links_to, make_link, withdraw
+from harnet.studio.common.errors import NotThere, Refused
+from harnet.studio.jobs.jobs import job_with
+from harnet.studio.preflight.reviews import is_open, link_behind, links_to, make_link, withdraw
 
 
 def made(desk, job_id, days=14):

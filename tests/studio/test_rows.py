@@ -4,23 +4,23 @@ import time
 
 import pytest
 
-from harnet.core.geometry import Box
-from harnet.core.placing import Fit
-from harnet.core.rows import table_from
+from harnet.core.layout.placing import Fit
+from harnet.core.layout.rows import table_from
+from harnet.core.measure.geometry import Box
 from harnet.store.history import redo, undo
-from harnet.studio.arranging import add_item, put_into_frame, set_style
-from harnet.studio.errors import Refused
-from harnet.studio.jobs import job_with, whole_job
-from harnet.studio.pictures import picture_with
-from harnet.studio.placed import placement_of
-from harnet.studio.rows import (
+from harnet.studio.common.errors import Refused
+from harnet.studio.jobs.jobs import job_with, whole_job
+from harnet.studio.layout.arranging import add_item, put_into_frame, set_style
+from harnet.studio.layout.placed import placement_of
+from harnet.studio.layout.rows import (
     make_pages,
     match_pictures,
     read_rows,
     suggested_binding,
     unknown_places,
 )
-from harnet.studio.shelves import take_in_folder, watch_folder
+from harnet.studio.pictures.picture import picture_with
+from harnet.studio.pictures.shelves import take_in_folder, watch_folder
 from tests.conftest import found_in
 
 CSV = (

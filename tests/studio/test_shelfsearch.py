@@ -2,9 +2,9 @@
 
 import pytest
 
-from harnet.core.targetlist import target_named
-from harnet.store.models import Picture, Shelf
-from harnet.studio.shelfsearch import Wanted, found
+from harnet.core.targets.shipped import target_named
+from harnet.store.tables.pictures_and_jobs import Picture, Shelf
+from harnet.studio.pictures.search import Wanted, found
 
 OWN, TRUST = Shelf(name="My pictures", folder="/"), Shelf(name="from the trust", folder="/")
 

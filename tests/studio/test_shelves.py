@@ -9,11 +9,11 @@ from sqlalchemy import select
 
 from harnet.core.preflight.subject import FileState
 from harnet.media.errors import UnreadableFile
-from harnet.media.previews import SIZES, preview_name
-from harnet.store.models import Picture
-from harnet.studio.pictures import path_of, picture_with, state_of
-from harnet.studio.shelves import shelf_named, take_in_folder
-from harnet.studio.takein import safe_file_name, take_in
+from harnet.media.pixels.previews import SIZES, preview_name
+from harnet.store.tables.pictures_and_jobs import Picture
+from harnet.studio.pictures.picture import path_of, picture_with, state_of
+from harnet.studio.pictures.shelves import shelf_named, take_in_folder
+from harnet.studio.pictures.take_in import safe_file_name, take_in
 
 
 def take(desk, name, data):

@@ -8,14 +8,14 @@ import pytest
 from jsonschema import Draft202012Validator
 from referencing import Registry, Resource
 
-from harnet.core.severity import Severity
-from harnet.core.targetlist import SHIPPED
-from harnet.studio.errors import Conflict, NotThere, Refused
-from harnet.studio.jobs import job_with, set_target, target_of
-from harnet.studio.publishedfile import schema_of
-from harnet.studio.report import report_as_json, report_of
-from harnet.studio.targetfiles import TargetFile, targets_as_file
-from harnet.studio.targets import (
+from harnet.core.preflight.severity import Severity
+from harnet.core.targets.shipped import SHIPPED
+from harnet.studio.common.errors import Conflict, NotThere, Refused
+from harnet.studio.common.publishedfile import schema_of
+from harnet.studio.jobs.jobs import job_with, set_target, target_of
+from harnet.studio.preflight.report import report_as_json, report_of
+from harnet.studio.targets.files import TargetFile, targets_as_file
+from harnet.studio.targets.targets import (
     all_targets,
     copy_target,
     drop_target,

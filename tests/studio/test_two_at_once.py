@@ -7,17 +7,17 @@ import time
 import pytest
 from sqlalchemy import select, text
 
-from harnet.core.pageimages import ImageSettings
+from harnet.core.output.page_images import ImageSettings
 from harnet.store.history import EntryGone, go_to, history_of, recorded
-from harnet.store.models import Job, Page, Picture
-from harnet.studio.desk import Settings, secret_of
-from harnet.studio.errors import Conflict
-from harnet.studio.jobs import job_with, set_target
-from harnet.studio.outputs import ask_for_images, cancel, output_with
-from harnet.studio.shelves import look_at_shelves, shelf_named
-from harnet.studio.sweeping import sweep
-from harnet.studio.takein import take_in
-from harnet.studio.waiting import is_anybody_at_work, without_task
+from harnet.store.tables.pictures_and_jobs import Job, Page, Picture
+from harnet.studio.common.desk import Settings, secret_of
+from harnet.studio.common.errors import Conflict
+from harnet.studio.jobs.jobs import job_with, set_target
+from harnet.studio.output.outputs import ask_for_images, cancel, output_with
+from harnet.studio.pictures.shelves import look_at_shelves, shelf_named
+from harnet.studio.pictures.take_in import take_in
+from harnet.studio.tasks.sweeping import sweep
+from harnet.studio.tasks.waiting import is_anybody_at_work, without_task
 from harnet.web.app import create_app
 from tests.clients import client_of
 

@@ -7,14 +7,15 @@ import pytest
 from PIL import Image
 from sqlalchemy import select
 
-from harnet.core.rights import Rights
-from harnet.media.previews import preview_name
+from harnet.core.pictures.rights import Rights
+from harnet.media.pixels.previews import preview_name
 from harnet.store.history import undo
-from harnet.store.models import Picture, Shelf
-from harnet.studio import shelves
-from harnet.studio.errors import Refused
-from harnet.studio.jobs import job_with
-from harnet.studio.pictures import (
+from harnet.store.tables.pictures_and_jobs import Picture, Shelf
+from harnet.studio.common.errors import Refused
+from harnet.studio.jobs.jobs import job_with
+from harnet.studio.layout.placing import place_picture, remove_items
+from harnet.studio.pictures import shelves
+from harnet.studio.pictures.picture import (
     all_pictures,
     credits_of,
     same_content,
@@ -22,8 +23,7 @@ from harnet.studio.pictures import (
     state_of,
     uses_of,
 )
-from harnet.studio.placing import place_picture, remove_items
-from harnet.studio.shelves import (
+from harnet.studio.pictures.shelves import (
     look_at_shelves,
     make_waiting_previews,
     shelf_named,

@@ -11,12 +11,12 @@ from PIL import Image
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
-from harnet.core.density import reach_pt
+from harnet.core.measure.density import reach_pt
+from harnet.studio.documents.kept import read_pdf
 from harnet.studio.handoff.opening import open_pack
-from harnet.studio.outputmaking import make_output
-from harnet.studio.outputs import output_with
-from harnet.studio.pdfs.kept import read_pdf
-from harnet.studio.tokens import all_tokens, make_token, withdraw_token
+from harnet.studio.output.outputs import output_with
+from harnet.studio.output.working import make_output
+from harnet.studio.people.tokens import all_tokens, make_token, withdraw_token
 from tests.cli.test_contract import HARNET
 from tests.conftest import photo
 from tests.studio.test_targets import job_report_validator, schema

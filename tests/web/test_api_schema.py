@@ -16,7 +16,7 @@ from schemathesis import GenerationMode
 from schemathesis.checks import load_all_checks
 from schemathesis.specs.openapi.checks import positive_data_acceptance
 
-from harnet.studio.tokens import make_token
+from harnet.studio.people.tokens import make_token
 from harnet.web.api.problems import SCHEMA
 from harnet.web.app import create_app
 from tests.clients import client_of

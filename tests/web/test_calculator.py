@@ -7,9 +7,9 @@ import re
 
 import pytest
 
-from harnet.core.picture import Colour, Facts, Kind, facts_as_row
-from harnet.store.models import Picture
-from harnet.studio.shelves import shelf_named
+from harnet.core.pictures.picture import Colour, Facts, Kind, facts_as_row
+from harnet.store.tables.pictures_and_jobs import Picture
+from harnet.studio.pictures.shelves import shelf_named
 
 
 @pytest.fixture

@@ -5,8 +5,8 @@ from dataclasses import replace
 
 import pytest
 
-from harnet.studio.jobs import job_with
-from harnet.studio.reviews import make_link
+from harnet.studio.jobs.jobs import job_with
+from harnet.studio.preflight.reviews import make_link
 from harnet.web.app import create_app, create_review_app
 from tests.clients import client_of
 

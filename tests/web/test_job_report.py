@@ -4,11 +4,11 @@ import re
 
 import pytest
 
-from harnet.studio import report
-from harnet.studio.jobs import job_with
-from harnet.studio.pictures import picture_with
-from harnet.studio.placing import place_picture
-from harnet.studio.reviews import make_link
+from harnet.studio.jobs.jobs import job_with
+from harnet.studio.layout.placing import place_picture
+from harnet.studio.pictures.picture import picture_with
+from harnet.studio.preflight import report
+from harnet.studio.preflight.reviews import make_link
 
 
 @pytest.fixture

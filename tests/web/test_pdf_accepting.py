@@ -10,12 +10,12 @@ from PIL import Image
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
-from harnet.core.targetlist import target_named
-from harnet.studio.errors import NotThere, Refused
-from harnet.studio.pdfs.accepting import WHOLE, accept_on, acceptances_of, take_back_on
-from harnet.studio.pdfs.kept import judge_by, keep_pdf, pdf_with, pictures_in, read_pdf
-from harnet.studio.pdfs.keptreport import report_of_pdf
-from harnet.studio.reviews import make_link
+from harnet.core.targets.shipped import target_named
+from harnet.studio.common.errors import NotThere, Refused
+from harnet.studio.documents.accepting import WHOLE, accept_on, acceptances_of, take_back_on
+from harnet.studio.documents.kept import judge_by, keep_pdf, pdf_with, pictures_in, read_pdf
+from harnet.studio.documents.keptreport import report_of_pdf
+from harnet.studio.preflight.reviews import make_link
 from tests.conftest import photo
 from tests.studio.test_targets import schema
 

@@ -7,9 +7,9 @@ from PIL import Image
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
-from harnet.core.targetlist import target_named
-from harnet.studio.pdfs.kept import keep_pdf, pdf_with, pictures_in, read_pdf
-from harnet.studio.reviews import links_to, make_link, withdraw
+from harnet.core.targets.shipped import target_named
+from harnet.studio.documents.kept import keep_pdf, pdf_with, pictures_in, read_pdf
+from harnet.studio.preflight.reviews import links_to, make_link, withdraw
 from tests.conftest import photo
 
 

@@ -7,13 +7,13 @@ import pytest
 from sqlalchemy import select
 from werkzeug.datastructures import MultiDict
 
-from harnet.core.picture import facts_as_row
-from harnet.media.colour import GENERIC_CMYK
-from harnet.store.models import Picture, PrintCopy, Shelf
-from harnet.studio.exact import make_exact
-from harnet.studio.pictures import facts_of_picture, picture_with
-from harnet.studio.shelves import shelf_named
-from harnet.web.copyform import read_form
+from harnet.core.pictures.picture import facts_as_row
+from harnet.media.pixels.colour import GENERIC_CMYK
+from harnet.store.tables.pictures_and_jobs import Picture, PrintCopy, Shelf
+from harnet.studio.pictures.exact import make_exact
+from harnet.studio.pictures.picture import facts_of_picture, picture_with
+from harnet.studio.pictures.shelves import shelf_named
+from harnet.web.copies.form import read_form
 
 
 @pytest.fixture

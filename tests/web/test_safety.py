@@ -5,10 +5,10 @@ import io
 import pytest
 from reportlab.pdfgen.canvas import Canvas
 
-from harnet.studio.arranging import copies_on
-from harnet.studio.jobs import job_with
-from harnet.studio.pictures import picture_with
-from harnet.studio.placing import place_picture
+from harnet.studio.jobs.jobs import job_with
+from harnet.studio.layout.arranging import copies_on
+from harnet.studio.layout.placing import place_picture
+from harnet.studio.pictures.picture import picture_with
 
 
 @pytest.fixture

@@ -13,11 +13,11 @@ from contextlib import contextmanager
 import pytest
 from sqlalchemy import text
 
-from harnet.core.pageimages import ImageSettings
-from harnet.studio.jobs import job_with
-from harnet.studio.outputs import ask_for_images, output_with
-from harnet.studio.pictures import picture_with
-from harnet.studio.placing import place_picture
+from harnet.core.output.page_images import ImageSettings
+from harnet.studio.jobs.jobs import job_with
+from harnet.studio.layout.placing import place_picture
+from harnet.studio.output.outputs import ask_for_images, output_with
+from harnet.studio.pictures.picture import picture_with
 from harnet.worker.tasks import queue_on
 
 PATIENCE_SECONDS = 120

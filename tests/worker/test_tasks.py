@@ -6,10 +6,10 @@ from concurrent.futures import ThreadPoolExecutor
 import pytest
 from sqlalchemy import text
 
-from harnet.store.models import PrintCopy
-from harnet.studio.copies import ask_for_copy, copy_with
-from harnet.studio.pictures import picture_with
-from harnet.studio.progress import DONE
+from harnet.store.tables.pictures_and_jobs import PrintCopy
+from harnet.studio.copies.copies import ask_for_copy, copy_with
+from harnet.studio.pictures.picture import picture_with
+from harnet.studio.tasks.states import DONE
 from harnet.worker.tasks import queue_on, take_up_again
 from tests.studio.test_copies import HALF
 

@@ -13,13 +13,13 @@ from harnet.cli.files import paths_meant, patience_option
 from harnet.cli.tables import format_option, print_csv, print_json, print_table
 from harnet.cli.targets import target_meant, target_option
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.severity import Severity
-from harnet.core.target import Target
-from harnet.core.verdict import Verdict
-from harnet.core.wording import counted
+from harnet.core.measure.verdict import Verdict
+from harnet.core.measure.wording import counted
+from harnet.core.preflight.severity import Severity
+from harnet.core.targets.target import Target
 from harnet.media.errors import UnreadableFile
-from harnet.studio.pdfs.check import COLUMNS, PdfCheck, check_pdf
-from harnet.studio.pdfs.notes import notes_on, write_noted
+from harnet.studio.documents.check import COLUMNS, PdfCheck, check_pdf
+from harnet.studio.documents.notes import notes_on, write_noted
 
 _SOME_FALL_SHORT, _CANNOT_READ = 1, 2
 _COLOURS = {"coarse": "red", "thin": "yellow"}
@@ -175,7 +175,7 @@ def _write_report(path: Path, result: PdfCheck, target: Path) -> bool:
         click.echo(f"{target}: {_NEVER_OVER}", err=True)
         return False
     # Only here: what writes PDF and HTML takes longer to load than most PDFs to read.
-    from harnet.studio.pdfs.reportfile import write_report_file  # noqa: PLC0415
+    from harnet.studio.documents.reportfile import write_report_file  # noqa: PLC0415
 
     try:
         write_report_file(result.report, path, target)

@@ -11,14 +11,15 @@ import click
 
 from harnet.cli.targets import target_meant
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.pageimages import (
+from harnet.core.measure.wording import counted
+from harnet.core.output.page_images import (
     ImageColour,
     ImageFormat,
     ImageSettings,
     SizeBy,
     checked_image_settings,
 )
-from harnet.core.pdfmode import (
+from harnet.core.output.pdf_settings import (
     DEFAULT_THRESHOLD,
     PdfColour,
     PdfSettings,
@@ -27,12 +28,11 @@ from harnet.core.pdfmode import (
     checked_settings,
     settings_for,
 )
-from harnet.core.wording import counted
-from harnet.media.colour import checked_profile_file
 from harnet.media.errors import TooLarge, UnreadableFile
-from harnet.media.pageplan import Document
+from harnet.media.pagedrawing.plan import Document
+from harnet.media.pixels.colour import checked_profile_file
 from harnet.studio.handoff.reading import Pack, document_of_pack, read_pack
-from harnet.studio.makingapart import Making, make_apart
+from harnet.studio.output.making_apart import Making, make_apart
 
 _BROKEN_PROMISE, _CANNOT_READ = 1, 2
 _PATH = click.Path(path_type=Path)

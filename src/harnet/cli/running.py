@@ -9,7 +9,7 @@ import click
 from click.shell_completion import get_completion_class
 
 from harnet.cli.tables import Row, format_option, print_csv, print_json, print_table
-from harnet.core.targetlist import SHIPPED
+from harnet.core.targets.shipped import SHIPPED
 
 _NOT_SET = 2
 
@@ -56,7 +56,7 @@ def init() -> None:
     require_settings(must_be_current=False)
     # Only here: these take longer to load than most commands to run.
     from harnet.store.database import migrate, state_of_tables  # noqa: PLC0415
-    from harnet.studio.desk import Desk, Settings, secret_of  # noqa: PLC0415
+    from harnet.studio.common.desk import Desk, Settings, secret_of  # noqa: PLC0415
 
     settings = Settings.from_environment()
     was = state_of_tables(settings.database_url)

@@ -9,8 +9,8 @@ import click
 from click.shell_completion import CompletionItem
 
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.target import Target
-from harnet.core.targetlist import SHIPPED, target_named
+from harnet.core.targets.shipped import SHIPPED, target_named
+from harnet.core.targets.target import Target
 
 _CANNOT_READ = 2
 _Command = TypeVar("_Command", bound=Callable[..., Any])
@@ -58,8 +58,8 @@ def target_meant(text: str) -> Target:
 
 def _from_file(path: Path, key: str) -> Target:
     # Only here: what checks files takes longer to load than most commands to run.
-    from harnet.studio.errors import Refused  # noqa: PLC0415
-    from harnet.studio.targetfiles import targets_in  # noqa: PLC0415
+    from harnet.studio.common.errors import Refused  # noqa: PLC0415
+    from harnet.studio.targets.files import targets_in  # noqa: PLC0415
 
     try:
         found = targets_in(path.read_text(encoding="utf-8"))

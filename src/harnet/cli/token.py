@@ -3,8 +3,8 @@
 import click
 
 from harnet.cli.running import require_settings
-from harnet.studio.desk import Desk, Settings
-from harnet.studio.tokens import make_token
+from harnet.studio.common.desk import Desk, Settings
+from harnet.studio.people.tokens import make_token
 
 
 @click.command()

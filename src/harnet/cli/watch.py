@@ -9,11 +9,11 @@ from pathlib import Path
 import click
 
 from harnet.cli.targets import target_meant, target_option
-from harnet.core.target import Target
-from harnet.core.targetvalues import target_as_values
-from harnet.core.wording import counted
+from harnet.core.measure.wording import counted
+from harnet.core.targets.target import Target
+from harnet.core.targets.values import target_as_values
 from harnet.media.errors import UnreadableFile
-from harnet.studio.pdfs.check import check_pdf
+from harnet.studio.documents.check import check_pdf
 
 _CANNOT_READ = 2
 _ENDING = ".check.json"

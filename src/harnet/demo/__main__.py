@@ -7,8 +7,8 @@ from pathlib import Path
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from harnet.core.picture import Colour
-from harnet.core.severity import Severity
+from harnet.core.pictures.picture import Colour
+from harnet.core.preflight.severity import Severity
 from harnet.demo.catalogue import write_table
 from harnet.demo.foreign import FESTIVAL_NAME, write_festival_leaflet
 from harnet.demo.handbook import make_jobs
@@ -16,23 +16,23 @@ from harnet.demo.pictures import COPIES, MISSING_NAME, SHELF, make_shelf
 from harnet.standins.tarnholm_agency import TarnholmAgency
 from harnet.store.base import now_utc
 from harnet.store.database import migrate
-from harnet.store.models import Job, Picture
-from harnet.studio.checking import accept, findings_in
-from harnet.studio.copies import ask_for_copy, make_copy
-from harnet.studio.desk import Desk, Settings
-from harnet.studio.judging import settle
-from harnet.studio.links import carry, paste_picture
-from harnet.studio.pdfs.accepting import WHOLE, accept_on
-from harnet.studio.pdfs.kept import keep_pdf, pdf_with, read_pdf
-from harnet.studio.pictures import path_of, set_rights
-from harnet.studio.shelves import (
+from harnet.store.tables.pictures_and_jobs import Job, Picture
+from harnet.studio.common.desk import Desk, Settings
+from harnet.studio.copies.copies import ask_for_copy, make_copy
+from harnet.studio.documents.accepting import WHOLE, accept_on
+from harnet.studio.documents.kept import keep_pdf, pdf_with, read_pdf
+from harnet.studio.layout.links import carry, paste_picture
+from harnet.studio.pictures.picture import path_of, set_rights
+from harnet.studio.pictures.shelves import (
     all_shelves,
     look_at_shelves,
     make_waiting_previews,
     shelf_named,
     watch_folder,
 )
-from harnet.studio.targets import save_target, target_with
+from harnet.studio.preflight.checking import accept, findings_in
+from harnet.studio.preflight.judging import settle
+from harnet.studio.targets.targets import save_target, target_with
 
 SHELF_NAME = "Tarnholm shelf"
 TRUST_FOLDER = "from the trust"

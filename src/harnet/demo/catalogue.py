@@ -5,10 +5,10 @@ from pathlib import Path
 from sqlalchemy.orm import Session
 
 from harnet.demo.layout import BODY, CAPTION, HEADING, DemoPage
-from harnet.media.textlines import TextStyle
-from harnet.store.models import Job, Picture
-from harnet.studio.jobs import JobOrder, make_job
-from harnet.studio.rows import make_pages, read_rows, suggested_binding
+from harnet.media.pagedrawing.text_lines import TextStyle
+from harnet.store.tables.pictures_and_jobs import Job, Picture
+from harnet.studio.jobs.jobs import JobOrder, make_job
+from harnet.studio.layout.rows import make_pages, read_rows, suggested_binding
 
 TABLE_NAME = "shop catalogue.csv"
 TABLE = """\

@@ -2,7 +2,7 @@
 
 from sqlalchemy.orm import Session
 
-from harnet.core.shape import Shape
+from harnet.core.layout.shape import Shape
 from harnet.demo.catalogue import make_catalogue
 from harnet.demo.layout import (
     BODY,
@@ -12,9 +12,9 @@ from harnet.demo.layout import (
     TITLE,
     DemoPage,
 )
-from harnet.media.textlines import TextStyle
-from harnet.store.models import Job, Picture
-from harnet.studio.jobs import JobOrder, make_job
+from harnet.media.pagedrawing.text_lines import TextStyle
+from harnet.store.tables.pictures_and_jobs import Job, Picture
+from harnet.studio.jobs.jobs import JobOrder, make_job
 
 Shelf = dict[str, Picture]
 

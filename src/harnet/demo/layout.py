@@ -2,15 +2,14 @@
 
 from dataclasses import asdict, dataclass
 
-from harnet.core.geometry import Box
-from harnet.core.gesture import flipped
-from harnet.core.placing import Content, Fit, Placement, fitted
-from harnet.core.shape import Shape
-from harnet.core.units import MM_PER_INCH, POINTS_PER_INCH
-from harnet.media.textlines import TextStyle
-from harnet.store.models import Item, Page, Picture
-from harnet.studio.pictures import source_of
-from harnet.studio.placed import (
+from harnet.core.layout.gesture import flipped
+from harnet.core.layout.placing import Content, Fit, Placement, fitted
+from harnet.core.layout.shape import Shape
+from harnet.core.measure.geometry import Box
+from harnet.core.measure.units import MM_PER_INCH, POINTS_PER_INCH
+from harnet.media.pagedrawing.text_lines import TextStyle
+from harnet.store.tables.pictures_and_jobs import Item, Page, Picture
+from harnet.studio.layout.placed import (
     FRAME,
     LINE,
     PICTURE,
@@ -19,6 +18,7 @@ from harnet.studio.placed import (
     write_box,
     write_placement,
 )
+from harnet.studio.pictures.picture import source_of
 
 _PT_PER_MM = POINTS_PER_INCH / MM_PER_INCH
 

@@ -10,9 +10,9 @@ import numpy as np
 import pyvips
 from PIL import Image
 
-from harnet.core.recipe import PixelBox, Recipe
-from harnet.core.rights import Rights
-from harnet.core.units import MM_PER_INCH
+from harnet.core.measure.units import MM_PER_INCH
+from harnet.core.pictures.recipe import PixelBox, Recipe
+from harnet.core.pictures.rights import Rights
 from harnet.scenery import scenes
 from harnet.scenery.field import enlarged, grained
 

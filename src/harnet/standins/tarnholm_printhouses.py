@@ -14,10 +14,10 @@ import pypdfium2
 import pypdfium2.raw as pdfium
 from pypdf.errors import PyPdfError
 
-from harnet.core.density import effective_density
-from harnet.core.geometry import Matrix
-from harnet.core.units import MM_PER_INCH, POINTS_PER_INCH
-from harnet.core.wording import bytes_text, counted
+from harnet.core.measure.density import effective_density
+from harnet.core.measure.geometry import Matrix
+from harnet.core.measure.units import MM_PER_INCH, POINTS_PER_INCH
+from harnet.core.measure.wording import bytes_text, counted
 from harnet.standins.printhouse import Answer, IntakeTrouble, PrintHouse
 
 _MOST_REASONS = 40

@@ -6,7 +6,7 @@ from sqlalchemy import and_, func, select
 from sqlalchemy.orm import Session
 
 from harnet.core.preflight.finding import SAME_BADNESS, is_no_worse
-from harnet.store.checkmodels import Acceptance, FindingRow
+from harnet.store.tables.checking import Acceptance, FindingRow
 
 is_about = and_(Acceptance.item_id == FindingRow.item_id, Acceptance.rule_id == FindingRow.rule_id)
 """Joins a finding with what was accepted of it."""

@@ -11,8 +11,8 @@ from sqlalchemy import delete, inspect, select
 from sqlalchemy.orm import Session, attributes, load_only
 
 from harnet.store.base import Base, now_utc
-from harnet.store.checkmodels import Acceptance
-from harnet.store.models import Edit, Item, Job, Page
+from harnet.store.tables.checking import Acceptance
+from harnet.store.tables.pictures_and_jobs import Edit, Item, Job, Page
 
 _RECORDED: dict[str, type[Base]] = {
     "page": Page,

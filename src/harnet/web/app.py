@@ -10,8 +10,8 @@ from markupsafe import Markup
 from werkzeug.exceptions import HTTPException, SecurityError
 from werkzeug.routing import IntegerConverter
 
-from harnet.core.verdict import Verdict
-from harnet.core.wording import (
+from harnet.core.measure.verdict import Verdict
+from harnet.core.measure.wording import (
     bytes_text,
     counted,
     grouped,
@@ -22,37 +22,9 @@ from harnet.core.wording import (
 )
 from harnet.media.errors import UnreadableFile
 from harnet.media.limits import MAX_FILE_BYTES
-from harnet.studio.desk import Desk, Settings, secret_of
-from harnet.studio.errors import Conflict, NotThere, Refused
-from harnet.web import (
-    agency,
-    arrange,
-    calculator,
-    compare,
-    copies,
-    files,
-    jobs,
-    ledger,
-    ledgerbatch,
-    matches,
-    opening,
-    output,
-    outputcompare,
-    pages,
-    pdfcheck,
-    pdfpicture,
-    pdfreport,
-    picture,
-    preflight,
-    presets,
-    report,
-    review,
-    rows,
-    schemas,
-    shelf,
-    targets,
-    tokens,
-)
+from harnet.studio.common.desk import Desk, Settings, secret_of
+from harnet.studio.common.errors import Conflict, NotThere, Refused
+from harnet.web import files, schemas
 from harnet.web.api import checks as api_checks
 from harnet.web.api import jobs as api_jobs
 from harnet.web.api import outputs as api_outputs
@@ -62,9 +34,24 @@ from harnet.web.api import placements as api_placements
 from harnet.web.api import targets as api_targets
 from harnet.web.api.door import ADDRESS, CONFIG, open_door
 from harnet.web.api.problems import is_api_request, problem
-from harnet.web.drawing import crop_of
-from harnet.web.marks import sprite
-from harnet.web.shared import idle_sentence, listed_targets
+from harnet.web.common.drawing import crop_of
+from harnet.web.common.marks import sprite
+from harnet.web.common.shared import idle_sentence, listed_targets
+from harnet.web.copies import copies
+from harnet.web.documents import check as pdfcheck
+from harnet.web.documents import picture as pdfpicture
+from harnet.web.documents import report as pdfreport
+from harnet.web.handoff import opening
+from harnet.web.jobs import jobs
+from harnet.web.layout import arrange, matches, pages, rows
+from harnet.web.ledger import batch as ledgerbatch
+from harnet.web.ledger import ledger
+from harnet.web.output import compare as outputcompare
+from harnet.web.output import output, presets
+from harnet.web.people import tokens
+from harnet.web.pictures import agency, calculator, compare, picture, shelf
+from harnet.web.preflight import preflight, report, review
+from harnet.web.targets import targets
 from harnet.worker.tasks import queue_on
 
 _POLICY = (

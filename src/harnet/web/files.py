@@ -13,12 +13,12 @@ from flask import (
     stream_with_context,
 )
 
-from harnet.media.previews import SIZES, SPOT, preview_name, rung
-from harnet.media.textlines import FONT_FOLDER
-from harnet.store.outputmodels import Output
-from harnet.studio.outputs import media_type_of, output_with
-from harnet.studio.progress import DONE
-from harnet.web.shared import desk
+from harnet.media.pagedrawing.text_lines import FONT_FOLDER
+from harnet.media.pixels.previews import SIZES, SPOT, preview_name, rung
+from harnet.store.tables.output import Output
+from harnet.studio.output.outputs import media_type_of, output_with
+from harnet.studio.tasks.states import DONE
+from harnet.web.common.shared import desk
 
 blueprint = Blueprint("files", __name__)
 _FOREVER = 365 * 24 * 3600

@@ -4,7 +4,7 @@ from importlib.resources import files
 
 from flask import Blueprint, Response
 
-from harnet.studio.errors import NotThere
+from harnet.studio.common.errors import NotThere
 
 blueprint = Blueprint("schemas", __name__, url_prefix="/schemas")
 _FORMS = files("harnet.schemas")

@@ -4,19 +4,19 @@ import asyncio
 
 from procrastinate import App, PsycopgConnector
 
-from harnet.studio.agency import fetch_picture
-from harnet.studio.clearing import clear_old_outputs
-from harnet.studio.copies import make_copy
-from harnet.studio.desk import Desk, Settings
-from harnet.studio.exact import make_exact
+from harnet.studio.common.desk import Desk, Settings
+from harnet.studio.copies.copies import make_copy
+from harnet.studio.documents.kept import read_pdf
 from harnet.studio.handoff.opening import open_pack
-from harnet.studio.joblist import look_at_jobs
-from harnet.studio.outputmaking import make_output
-from harnet.studio.pdfs.kept import read_pdf
-from harnet.studio.printhouses import ask_house
-from harnet.studio.shelves import look_at_shelves, make_waiting_previews
-from harnet.studio.sweeping import sweep
-from harnet.studio.waiting import Waiting, without_task
+from harnet.studio.jobs.listing import look_at_jobs
+from harnet.studio.output.clearing import clear_old_outputs
+from harnet.studio.output.print_houses import ask_house
+from harnet.studio.output.working import make_output
+from harnet.studio.pictures.agency import fetch_picture
+from harnet.studio.pictures.exact import make_exact
+from harnet.studio.pictures.shelves import look_at_shelves, make_waiting_previews
+from harnet.studio.tasks.sweeping import sweep
+from harnet.studio.tasks.waiting import Waiting, without_task
 
 _SILENT_SECONDS = 30
 """After so long without a sign a worker counts as dead; a living one gives one every ten."""

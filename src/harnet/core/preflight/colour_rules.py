@@ -1,10 +1,10 @@
 """Rules on what a picture is made of: colour, profile, palette, compression, format, alpha."""
 
-from harnet.core.picture import Colour
+from harnet.core.pictures.picture import Colour
 from harnet.core.preflight.finding import Fix, Found
 from harnet.core.preflight.rules import picture_rule
+from harnet.core.preflight.severity import Severity
 from harnet.core.preflight.subject import Checked
-from harnet.core.severity import Severity
 
 COLOUR = "Colour"
 MADE_OF = "What pictures are made of"

@@ -1,12 +1,8 @@
 """Rules on density: floor, tolerance, 1-bit art, ceiling, uneven scale, detail."""
 
-from harnet.core.density import UNEVEN_ABOVE
-from harnet.core.preflight.finding import Fix, Found
-from harnet.core.preflight.rules import picture_rule
-from harnet.core.preflight.subject import Checked
-from harnet.core.severity import Severity
-from harnet.core.verdict import Verdict
-from harnet.core.wording import (
+from harnet.core.measure.density import UNEVEN_ABOVE
+from harnet.core.measure.verdict import Verdict
+from harnet.core.measure.wording import (
     counted,
     grouped,
     limit_text,
@@ -15,6 +11,10 @@ from harnet.core.wording import (
     share_text,
     size_text,
 )
+from harnet.core.preflight.finding import Fix, Found
+from harnet.core.preflight.rules import picture_rule
+from harnet.core.preflight.severity import Severity
+from harnet.core.preflight.subject import Checked
 
 TOO_FEW_PIXELS = "Too few pixels"
 _DENSITY_FIXES = (Fix.DENSER, Fix.REACH)

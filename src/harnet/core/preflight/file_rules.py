@@ -1,10 +1,10 @@
 """Rules on the files behind placed pictures, and on the rights in them."""
 
+from harnet.core.measure.wording import counted, first_of
 from harnet.core.preflight.finding import Fix, Found
 from harnet.core.preflight.rules import picture_rule
+from harnet.core.preflight.severity import Severity
 from harnet.core.preflight.subject import Checked, FileState
-from harnet.core.severity import Severity
-from harnet.core.wording import counted, first_of
 
 FILES = "Files"
 _MOST_FONTS = 5

@@ -1,12 +1,19 @@
 """Rules on how things lie on their page: bleed, off the page, hidden, empty, text that is cut."""
 
-from harnet.core.framecopy import empty_share, visible_part
-from harnet.core.pagefit import is_off_page, seen_corners, sides_without_bleed
+from harnet.core.layout.page_edges import is_off_page, seen_corners, sides_without_bleed
+from harnet.core.measure.wording import (
+    counted,
+    first_of,
+    length_text,
+    px_text,
+    share_text,
+    size_text,
+)
+from harnet.core.pictures.frame_copy import empty_share, visible_part
 from harnet.core.preflight.finding import Fix, Found
 from harnet.core.preflight.rules import picture_rule, rule
+from harnet.core.preflight.severity import Severity
 from harnet.core.preflight.subject import Checked, CheckedFrame, CheckedText
-from harnet.core.severity import Severity
-from harnet.core.wording import counted, first_of, length_text, px_text, share_text, size_text
 
 ON_PAGE = "On the page"
 _MOST_NAMED = 12

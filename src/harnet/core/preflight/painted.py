@@ -2,18 +2,18 @@
 
 from collections.abc import Iterable
 
-from harnet.core.figures import figures_of
-from harnet.core.painted import Painted, ReadPdf
-from harnet.core.picture import Colour, Facts, Kind
-from harnet.core.placing import source_from
+from harnet.core.documents.painted import Painted, ReadPdf
+from harnet.core.documents.userspace import placement_from, seen_space
+from harnet.core.layout.placing import source_from
+from harnet.core.measure.figures import figures_of
+from harnet.core.measure.units import Unit
+from harnet.core.pictures.picture import Colour, Facts, Kind
 from harnet.core.preflight.check import check
 from harnet.core.preflight.finding import Finding
 from harnet.core.preflight.pdf_rules import RULES_ON_PAINTED
 from harnet.core.preflight.rules import all_rules, worst_first
 from harnet.core.preflight.subject import Around, Checked, CheckedDocument, FileState
-from harnet.core.target import Target
-from harnet.core.units import Unit
-from harnet.core.userspace import placement_from, seen_space
+from harnet.core.targets.target import Target
 
 _CHANNELS = {Colour.RGB: 3, Colour.LAB: 3, Colour.CMYK: 4}
 

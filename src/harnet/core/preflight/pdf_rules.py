@@ -2,12 +2,12 @@
 
 from collections.abc import Sequence
 
+from harnet.core.measure.wording import counted, first_of
 from harnet.core.preflight.colour_rules import MADE_OF
 from harnet.core.preflight.finding import Found
 from harnet.core.preflight.rules import rule
+from harnet.core.preflight.severity import Severity
 from harnet.core.preflight.subject import CheckedDocument
-from harnet.core.severity import Severity
-from harnet.core.wording import counted, first_of
 
 BOXES = "Page boxes"
 _MOST_NAMED = 8

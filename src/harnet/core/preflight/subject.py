@@ -3,15 +3,15 @@
 from dataclasses import dataclass, field
 from enum import Enum
 
-from harnet.core.detail import Detail
-from harnet.core.figures import Figures
-from harnet.core.geometry import Box
-from harnet.core.pagefit import Side
-from harnet.core.picture import Facts
-from harnet.core.placing import Placement
-from harnet.core.rights import Rights
-from harnet.core.target import Target
-from harnet.core.units import Unit
+from harnet.core.layout.page_edges import Side
+from harnet.core.layout.placing import Placement
+from harnet.core.measure.figures import Figures
+from harnet.core.measure.geometry import Box
+from harnet.core.measure.units import Unit
+from harnet.core.pictures.detail import Detail
+from harnet.core.pictures.picture import Facts
+from harnet.core.pictures.rights import Rights
+from harnet.core.targets.target import Target
 
 
 class FileState(Enum):

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
-from harnet.core.picture import Facts, facts_as_row, facts_from_row
+from harnet.core.pictures.picture import Facts, facts_as_row, facts_from_row
 from harnet.media.bounded import Order, Tell, work_apart
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.read import facts_of

@@ -1,7 +1,7 @@
 """Headers of the smaller formats: GIF89a, BMP and WebP."""
 
-from harnet.core.picture import Colour
-from harnet.core.units import MM_PER_INCH
+from harnet.core.measure.units import MM_PER_INCH
+from harnet.core.pictures.picture import Colour
 from harnet.media.facts.header import Header
 from harnet.media.facts.source import HeaderSource
 from harnet.media.facts.tiff import exif_directory

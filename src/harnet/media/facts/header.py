@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from harnet.core.picture import Colour
+from harnet.core.pictures.picture import Colour
 
 
 @dataclass(frozen=True, slots=True)

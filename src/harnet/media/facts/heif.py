@@ -4,7 +4,7 @@ from pathlib import Path
 
 import pyvips
 
-from harnet.core.picture import Colour
+from harnet.core.pictures.picture import Colour
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.header import Header
 from harnet.media.facts.tiff import exif_directory

@@ -3,7 +3,7 @@
 import re
 import struct
 
-from harnet.core.picture import Colour
+from harnet.core.pictures.picture import Colour
 from harnet.media.facts.header import Header
 from harnet.media.facts.source import FETCH_AGAIN, HeaderSource
 from harnet.media.facts.tiff import Directory, exif_directory

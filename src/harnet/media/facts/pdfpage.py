@@ -2,11 +2,11 @@
 
 from pathlib import Path
 
-from harnet.core.picture import Colour, Facts, Kind
+from harnet.core.pictures.picture import Colour, Facts, Kind
 from harnet.media.errors import UnreadableFile
-from harnet.media.pdf.layers import layers_off
-from harnet.media.pdf.opening import opened_pdf
-from harnet.media.pdf.vector import inside_pdf
+from harnet.media.pdf.opening.opened import opened_pdf
+from harnet.media.pdf.walking.layers import layers_off
+from harnet.media.pdf.writing.vector import inside_pdf
 
 
 def read_pdf(path: Path, name: str) -> Facts:

@@ -2,8 +2,8 @@
 
 from pathlib import Path
 
-from harnet.core.picture import Colour, Facts, Kind, turned_upright
-from harnet.core.wording import grouped
+from harnet.core.measure.wording import grouped
+from harnet.core.pictures.picture import Colour, Facts, Kind, turned_upright
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.gif_bmp_webp import read_bmp, read_gif, read_webp
 from harnet.media.facts.header import Header

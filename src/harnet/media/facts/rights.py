@@ -7,8 +7,8 @@ from typing import Any
 
 from PIL import Image, IptcImagePlugin
 
-from harnet.core.picture import Facts
-from harnet.core.rights import Rights, licence_from, tidied
+from harnet.core.pictures.picture import Facts
+from harnet.core.pictures.rights import Rights, licence_from, tidied
 
 # IPTC-IIM 4.2, record 2 (from memory).
 _BYLINE, _CREDIT, _SOURCE, _NOTICE = (2, 80), (2, 110), (2, 115), (2, 116)

@@ -11,12 +11,12 @@ import tinycss2
 from defusedxml.common import DefusedXmlException
 from defusedxml.ElementTree import iterparse
 
-from harnet.core.picture import Colour, Facts, Kind
-from harnet.core.units import CSS_PX_PER_INCH, POINTS_PER_INCH, Unit, to_points
+from harnet.core.measure.units import CSS_PX_PER_INCH, POINTS_PER_INCH, Unit, to_points
+from harnet.core.pictures.picture import Colour, Facts, Kind
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.svgwords import ATTRIBUTES, ELEMENTS
 from harnet.media.limits import MAX_SVG_BYTES
-from harnet.media.pdf.vector import Inside, inside_svg
+from harnet.media.pdf.writing.vector import Inside, inside_svg
 
 _DEFAULT_SIZE_PX = (300.0, 150.0)
 """CSS 2.2, 10.3.2: a replaced element without any size of its own."""

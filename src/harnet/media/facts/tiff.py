@@ -8,7 +8,7 @@ from array import array
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from harnet.core.picture import Colour
+from harnet.core.pictures.picture import Colour
 from harnet.media.facts.header import Header
 from harnet.media.facts.source import HeaderSource
 from harnet.media.limits import MAX_IFDS

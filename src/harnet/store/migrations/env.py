@@ -2,9 +2,16 @@
 
 from alembic import context
 
-from harnet.store import checkmodels, models, outputmodels, pdfmodels, reviewmodels  # noqa: F401 (known to the registry)
 from harnet.store.base import Base
 from harnet.store.database import engine_for
+from harnet.store.tables import (  # noqa: F401 (known to the registry)
+    checking,
+    documents,
+    output,
+    pictures_and_jobs,
+    reviews,
+    tokens,
+)
 
 engine = engine_for(context.config.attributes["url"])
 with engine.begin() as connection:

@@ -10,17 +10,17 @@ from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from harnet.core.pageimages import ImageSettings
-from harnet.core.pdfmode import PdfSettings
-from harnet.core.picture import Colour as Samples
-from harnet.core.picture import Facts, Kind
-from harnet.core.placing import Content, Fit
-from harnet.core.recipe import Recipe
-from harnet.core.rights import Rights
-from harnet.core.shape import Shape
-from harnet.media.textlines import FONT_NAMES
-from harnet.studio.presetforms import MOST_PRESETS, Preset
-from harnet.studio.targetfiles import TargetEntry
+from harnet.core.layout.placing import Content, Fit
+from harnet.core.layout.shape import Shape
+from harnet.core.output.page_images import ImageSettings
+from harnet.core.output.pdf_settings import PdfSettings
+from harnet.core.pictures.picture import Colour as Samples
+from harnet.core.pictures.picture import Facts, Kind
+from harnet.core.pictures.recipe import Recipe
+from harnet.core.pictures.rights import Rights
+from harnet.media.pagedrawing.text_lines import FONT_NAMES
+from harnet.studio.output.preset_forms import MOST_PRESETS, Preset
+from harnet.studio.targets.files import TargetEntry
 
 JOB_FILE, PICTURES_FOLDER = "job.json", "pictures/"
 Length = Annotated[float, Field(gt=-1_000_000, lt=1_000_000)]

@@ -10,21 +10,21 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.pageimages import checked_image_settings, image_settings_as_values
-from harnet.core.pdfmode import checked_settings, settings_as_values
-from harnet.core.picture import facts_as_row
+from harnet.core.output.page_images import checked_image_settings, image_settings_as_values
+from harnet.core.output.pdf_settings import checked_settings, settings_as_values
+from harnet.core.pictures.picture import facts_as_row
+from harnet.core.pictures.recipe import recipe_as_row
 from harnet.core.preflight.subject import FileState
-from harnet.core.recipe import recipe_as_row
-from harnet.core.target import checked_target
-from harnet.core.targetlist import target_named
-from harnet.core.targetvalues import target_as_values, target_from_values
+from harnet.core.targets.shipped import target_named
+from harnet.core.targets.target import checked_target
+from harnet.core.targets.values import target_as_values, target_from_values
 from harnet.media.errors import UnreadableFile
 from harnet.store.base import now_utc
-from harnet.store.checkmodels import Acceptance
-from harnet.store.models import Item, Job, Page, Picture, PrintCopy, Shelf
-from harnet.store.outputmodels import PackOpening
-from harnet.studio.desk import Desk
-from harnet.studio.errors import NotThere, Refused, sentence_of
+from harnet.store.tables.checking import Acceptance
+from harnet.store.tables.output import PackOpening
+from harnet.store.tables.pictures_and_jobs import Item, Job, Page, Picture, PrintCopy, Shelf
+from harnet.studio.common.desk import Desk
+from harnet.studio.common.errors import NotThere, Refused, sentence_of
 from harnet.studio.handoff.jobfile import (
     AcceptedEntry,
     FileEntry,
@@ -37,14 +37,14 @@ from harnet.studio.handoff.jobfile import (
     TextEntry,
 )
 from harnet.studio.handoff.reading import Pack, job_in, opened_zip, placement_in, read_pack
-from harnet.studio.judging import settle
-from harnet.studio.pictures import lock_shelf, set_rights, source_of
-from harnet.studio.placed import FRAME, PICTURE, write_placement
-from harnet.studio.presets import add_preset
-from harnet.studio.progress import CANCELLED, DONE, FAILED, RUNNING, WORKING, Cancelled
-from harnet.studio.shelves import shelf_named
-from harnet.studio.takein import handed_in, safe_file_name, take_in
-from harnet.studio.targetfiles import TargetEntry
+from harnet.studio.layout.placed import FRAME, PICTURE, write_placement
+from harnet.studio.output.presets import add_preset
+from harnet.studio.pictures.picture import lock_shelf, set_rights, source_of
+from harnet.studio.pictures.shelves import shelf_named
+from harnet.studio.pictures.take_in import handed_in, safe_file_name, take_in
+from harnet.studio.preflight.judging import settle
+from harnet.studio.targets.files import TargetEntry
+from harnet.studio.tasks.states import CANCELLED, DONE, FAILED, RUNNING, WORKING, Cancelled
 
 _PAGES_AT_ONCE = 20
 

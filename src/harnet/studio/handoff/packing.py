@@ -11,15 +11,15 @@ from zipfile import ZIP_DEFLATED, ZIP_STORED, ZipFile, ZipInfo
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from harnet.core.pageimages import image_settings_from_values
-from harnet.core.pdfmode import settings_from_values
-from harnet.core.recipe import recipe_from_row
-from harnet.core.tabletext import cell_text
+from harnet.core.measure.tabletext import cell_text
+from harnet.core.output.page_images import image_settings_from_values
+from harnet.core.output.pdf_settings import settings_from_values
+from harnet.core.pictures.recipe import recipe_from_row
 from harnet.store.blobs import sha256_of
-from harnet.store.checkmodels import Acceptance
-from harnet.store.models import Item, Job, Picture
-from harnet.studio.copies import recipes_behind
-from harnet.studio.desk import Desk
+from harnet.store.tables.checking import Acceptance
+from harnet.store.tables.pictures_and_jobs import Item, Job, Picture
+from harnet.studio.common.desk import Desk
+from harnet.studio.copies.copies import recipes_behind
 from harnet.studio.handoff.jobfile import (
     JOB_FILE,
     PICTURES_FOLDER,
@@ -38,15 +38,15 @@ from harnet.studio.handoff.jobfile import (
     TextEntry,
     TypeEntry,
 )
-from harnet.studio.links import file_of
-from harnet.studio.outputs import PAGE_IMAGE, PDF
-from harnet.studio.pictures import credits_of, facts_of_picture, rights_of
-from harnet.studio.placed import FRAME, LINE, PICTURE, RECTANGLE, placement_of
-from harnet.studio.presets import chosen_preset, preset_entry, preset_with, presets_of
-from harnet.studio.report import report_as_json, report_of
-from harnet.studio.reportpdf import report_as_pdf
-from harnet.studio.takein import safe_file_name
-from harnet.studio.targetfiles import TargetEntry
+from harnet.studio.layout.links import file_of
+from harnet.studio.layout.placed import FRAME, LINE, PICTURE, RECTANGLE, placement_of
+from harnet.studio.output.outputs import PAGE_IMAGE, PDF
+from harnet.studio.output.presets import chosen_preset, preset_entry, preset_with, presets_of
+from harnet.studio.pictures.picture import credits_of, facts_of_picture, rights_of
+from harnet.studio.pictures.take_in import safe_file_name
+from harnet.studio.preflight.report import report_as_json, report_of
+from harnet.studio.preflight.report_pdf import report_as_pdf
+from harnet.studio.targets.files import TargetEntry
 
 _FIXED_TIME = (1980, 1, 1, 0, 0, 0)
 _BLOCK_BYTES = 1 << 20

@@ -9,13 +9,13 @@ from zipfile import BadZipFile, ZipFile
 
 from pydantic import ValidationError
 
-from harnet.core.geometry import Box
-from harnet.core.picture import Colour, Facts, Kind
-from harnet.core.placing import Placement, Source, fitted, source_from
+from harnet.core.layout.placing import Placement, Source, fitted, source_from
+from harnet.core.measure.geometry import Box
+from harnet.core.pictures.picture import Colour, Facts, Kind
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.apart import facts_of_each
 from harnet.media.limits import MAX_FILE_BYTES
-from harnet.media.pageplan import (
+from harnet.media.pagedrawing.plan import (
     Document,
     LinePart,
     PagePlan,
@@ -24,9 +24,9 @@ from harnet.media.pageplan import (
     RectanglePart,
     TextPart,
 )
-from harnet.media.textlines import TextStyle
+from harnet.media.pagedrawing.text_lines import TextStyle
 from harnet.store.blobs import sha256_of
-from harnet.studio.errors import place_and_fault
+from harnet.studio.common.errors import place_and_fault
 from harnet.studio.handoff.jobfile import (
     JOB_FILE,
     FrameEntry,

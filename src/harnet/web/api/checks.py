@@ -7,9 +7,9 @@ from flask import Response, current_app
 from pydantic import BaseModel, ConfigDict
 from sqlalchemy.orm import Session
 
-from harnet.store.pdfmodels import CheckedPdf
-from harnet.studio.errors import Refused
-from harnet.studio.pdfs.kept import (
+from harnet.store.tables.documents import CheckedPdf
+from harnet.studio.common.errors import Refused
+from harnet.studio.documents.kept import (
     all_pdfs,
     counts_of,
     delete_pdf,
@@ -17,12 +17,12 @@ from harnet.studio.pdfs.kept import (
     pdf_with,
     target_of_pdf,
 )
-from harnet.studio.pdfs.keptreport import noted_copy, report_of_pdf
-from harnet.studio.pdfs.report import report_as_json
+from harnet.studio.documents.keptreport import noted_copy, report_of_pdf
+from harnet.studio.documents.report import report_as_json
 from harnet.web.api.door import file_answer, resource, same_answer
 from harnet.web.api.schemas import CheckOut, Checks, Key, Ppi, ReportOut, Stretch, TargetIn
 from harnet.web.api.targets import target_meant, target_out
-from harnet.web.shared import desk
+from harnet.web.common.shared import desk
 
 blueprint = resource("checks", "Checks of PDFs")
 

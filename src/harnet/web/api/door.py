@@ -6,9 +6,9 @@ from apiflask import APIBlueprint, APIFlask, HTTPError, HTTPTokenAuth
 from flask import Response
 from flask_wtf.csrf import CSRFProtect
 
-from harnet.studio.tokens import token_behind
+from harnet.studio.people.tokens import token_behind
 from harnet.web.api.problems import MEDIA_TYPE, SCHEMA, problem
-from harnet.web.shared import desk
+from harnet.web.common.shared import desk
 
 ADDRESS = "/api/v1"
 DESCRIPTION = (

@@ -4,13 +4,13 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from harnet.store.models import Job
-from harnet.studio.checking import Listed, accept, counts_of, findings_in, take_back
-from harnet.studio.joblist import Standing, jobs_that_are, put
-from harnet.studio.jobs import JobOrder, job_with, make_job, page_count, set_target, target_of
-from harnet.studio.judging import catch_up, settle
-from harnet.studio.report import report_as_json, report_of
-from harnet.studio.targets import DEFAULT_KEY
+from harnet.store.tables.pictures_and_jobs import Job
+from harnet.studio.jobs.jobs import JobOrder, job_with, make_job, page_count, set_target, target_of
+from harnet.studio.jobs.listing import Standing, jobs_that_are, put
+from harnet.studio.preflight.checking import Listed, accept, counts_of, findings_in, take_back
+from harnet.studio.preflight.judging import catch_up, settle
+from harnet.studio.preflight.report import report_as_json, report_of
+from harnet.studio.targets.targets import DEFAULT_KEY
 from harnet.web.api.door import resource
 from harnet.web.api.schemas import (
     AcceptIn,
@@ -24,7 +24,7 @@ from harnet.web.api.schemas import (
 )
 from harnet.web.api.schemas import TargetIn as TargetGiven
 from harnet.web.api.targets import target_meant, target_out
-from harnet.web.shared import desk
+from harnet.web.common.shared import desk
 
 blueprint = resource("jobs", "Jobs")
 

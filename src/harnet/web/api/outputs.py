@@ -7,12 +7,12 @@ from flask import Response, current_app
 from sqlalchemy.orm import Session
 
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.pageimages import (
+from harnet.core.output.page_images import (
     ImageSettings,
     image_settings_as_values,
     image_settings_from_values,
 )
-from harnet.core.pdfmode import (
+from harnet.core.output.pdf_settings import (
     TRIM_QUALITY,
     PdfSettings,
     PictureMode,
@@ -21,12 +21,11 @@ from harnet.core.pdfmode import (
     settings_for,
     settings_from_values,
 )
-from harnet.store.models import Job
-from harnet.store.outputmodels import Output
-from harnet.studio.errors import NotThere, Refused, sentence_of
-from harnet.studio.jobs import job_with, target_of, whole_job
-from harnet.studio.outputmaking import document_of
-from harnet.studio.outputs import (
+from harnet.store.tables.output import Output
+from harnet.store.tables.pictures_and_jobs import Job
+from harnet.studio.common.errors import NotThere, Refused, sentence_of
+from harnet.studio.jobs.jobs import job_with, target_of, whole_job
+from harnet.studio.output.outputs import (
     PACK,
     PAGE_IMAGE,
     ask_for_images,
@@ -38,8 +37,9 @@ from harnet.studio.outputs import (
     outputs_of,
     pdf_settings_of,
 )
-from harnet.studio.predicting import predicted_size
-from harnet.studio.presets import use_for_job
+from harnet.studio.output.predicting import predicted_size
+from harnet.studio.output.presets import use_for_job
+from harnet.studio.output.working import document_of
 from harnet.web.api.door import file_answer, resource
 from harnet.web.api.schemas import (
     ImageSettingsIn,
@@ -50,8 +50,8 @@ from harnet.web.api.schemas import (
     PredictionOut,
     ReceiptOut,
 )
+from harnet.web.common.shared import desk
 from harnet.web.files import output_file
-from harnet.web.shared import desk
 
 blueprint = resource("outputs", "Outputs")
 

@@ -4,12 +4,12 @@ from apiflask.fields import UploadFile
 from flask import current_app
 from pydantic import BaseModel, ConfigDict
 
-from harnet.store.outputmodels import PackOpening
-from harnet.studio.errors import Refused
+from harnet.store.tables.output import PackOpening
+from harnet.studio.common.errors import Refused
 from harnet.studio.handoff.opening import cancel_opening, keep_pack, opening_with
 from harnet.web.api.door import resource
 from harnet.web.api.schemas import PackOut
-from harnet.web.shared import desk
+from harnet.web.common.shared import desk
 
 blueprint = resource("packs", "Handoff packs")
 

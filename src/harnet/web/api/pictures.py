@@ -6,12 +6,12 @@ from apiflask.fields import UploadFile
 from flask import Response
 from pydantic import BaseModel, ConfigDict
 
-from harnet.core.figures import reach_at_pt
-from harnet.store.models import Picture
-from harnet.studio.errors import NotThere, Refused
-from harnet.studio.pictures import facts_of_picture, path_of, picture_with, pictures_between
-from harnet.studio.shelves import DEFAULT_SHELF, shelf_named
-from harnet.studio.takein import take_in
+from harnet.core.measure.figures import reach_at_pt
+from harnet.store.tables.pictures_and_jobs import Picture
+from harnet.studio.common.errors import NotThere, Refused
+from harnet.studio.pictures.picture import facts_of_picture, path_of, picture_with, pictures_between
+from harnet.studio.pictures.shelves import DEFAULT_SHELF, shelf_named
+from harnet.studio.pictures.take_in import take_in
 from harnet.web.api.door import file_answer, resource, same_answer
 from harnet.web.api.schemas import (
     DensityWanted,
@@ -21,8 +21,8 @@ from harnet.web.api.schemas import (
     PicturesWanted,
     ReachOut,
 )
+from harnet.web.common.shared import desk
 from harnet.web.files import file_blocks
-from harnet.web.shared import desk
 
 blueprint = resource("pictures", "Pictures")
 

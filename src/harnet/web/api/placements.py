@@ -2,18 +2,15 @@
 
 from sqlalchemy.orm import Session
 
-from harnet.core.geometry import Box
-from harnet.core.placing import EvenBy, Fit, GivesWay
-from harnet.store.models import Item, Job
-from harnet.studio.arranging import place_in_frame
-from harnet.studio.errors import NotThere
-from harnet.studio.jobs import job_with, page_of, target_of
-from harnet.studio.judging import catch_up, settle
-from harnet.studio.ledger import lines_of_job, placed_for
-from harnet.studio.matching import swap
-from harnet.studio.pictures import picture_with
-from harnet.studio.placed import PICTURE, Placed, placed_from
-from harnet.studio.placing import (
+from harnet.core.layout.placing import EvenBy, Fit, GivesWay
+from harnet.core.measure.geometry import Box
+from harnet.store.tables.pictures_and_jobs import Item, Job
+from harnet.studio.common.errors import NotThere
+from harnet.studio.jobs.jobs import job_with, page_of, target_of
+from harnet.studio.layout.arranging import place_in_frame
+from harnet.studio.layout.matching import swap
+from harnet.studio.layout.placed import PICTURE, Placed, placed_from
+from harnet.studio.layout.placing import (
     even_out,
     item_in,
     place_picture,
@@ -23,6 +20,9 @@ from harnet.studio.placing import (
     scale_to_reach,
     set_frame,
 )
+from harnet.studio.ledger.lines import lines_of_job, placed_for
+from harnet.studio.pictures.picture import picture_with
+from harnet.studio.preflight.judging import catch_up, settle
 from harnet.web.api.door import resource
 from harnet.web.api.schemas import (
     FrameValues,
@@ -32,7 +32,7 @@ from harnet.web.api.schemas import (
     Placements,
     SwapIn,
 )
-from harnet.web.shared import desk
+from harnet.web.common.shared import desk
 
 blueprint = resource("placements", "Placements")
 

@@ -2,12 +2,12 @@
 
 from sqlalchemy.orm import Session
 
-from harnet.core.target import OWN, Target
-from harnet.studio.errors import NotThere, Refused
-from harnet.studio.targets import DEFAULT_KEY, all_targets, target_asked, target_with
+from harnet.core.targets.target import OWN, Target
+from harnet.studio.common.errors import NotThere, Refused
+from harnet.studio.targets.targets import DEFAULT_KEY, all_targets, target_asked, target_with
 from harnet.web.api.door import resource
 from harnet.web.api.schemas import TargetIn, TargetOut, Targets
-from harnet.web.shared import desk
+from harnet.web.common.shared import desk
 
 blueprint = resource("targets", "Targets")
 

@@ -1,0 +1,1 @@
+"""A document made elsewhere as values."""

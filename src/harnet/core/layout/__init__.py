@@ -1,0 +1,1 @@
+"""What lies on a page: frames, gestures, snapping, edges, rows."""

@@ -1,0 +1,1 @@
+"""Every placement of a job in short, and the scale of the density ruler."""

@@ -1,0 +1,1 @@
+"""Figures and where things lie: units, geometry, density, verdict, and how they are written."""

@@ -1,0 +1,52 @@
+"""The five verdicts on a density: formula 6."""
+
+from enum import Enum
+
+from harnet.core.measure.density import EffectiveDensity, judged_ppi
+from harnet.core.targets.target import Target
+
+
+class Verdict(Enum):
+    """How a picture's density stands to its target, worst first."""
+
+    COARSE = "coarse"
+    """Below the floor: pixels will show."""
+    THIN = "thin"
+    """Below the tolerance: softer than the target asks."""
+    NEAR = "near"
+    """Short of the target, within the tolerance."""
+    FULL = "full"
+    """At the target or above; vector art at any size."""
+    SURPLUS = "surplus"
+    """Above the ceiling: more pixels than the output can show."""
+
+    @property
+    def falls_short(self) -> bool:
+        """Whether the picture is too poor for the target."""
+        return self in (Verdict.COARSE, Verdict.THIN)
+
+
+def verdict_of(density: EffectiveDensity, target: Target, is_bilevel: bool = False) -> Verdict:
+    """The verdict on a raster picture.
+
+    >>> from harnet.core.targets.shipped import target_named
+    >>> verdict_of(EffectiveDensity(270, 280, 270), target_named("coated"))
+    <Verdict.NEAR: 'near'>
+    """
+    return verdict_of_judged(density.judged, target.for_bits(is_bilevel))
+
+
+def verdict_of_judged(judged_density_ppi: float, limits: Target) -> Verdict:
+    """The verdict on a density that was rounded to be judged, against the limits that apply."""
+    e = judged_density_ppi
+    if e < limits.floor_ppi:
+        return Verdict.COARSE
+    # The product of two floats may lie a hair above the figure meant: 150 · (1 − 0.1).
+    if e < round(limits.passes_from_ppi, 6):
+        return Verdict.THIN
+    # A target between two steps of 0.05 is met by a picture scaled to exactly that.
+    if e < judged_ppi(limits.density_ppi):
+        return Verdict.NEAR
+    if e <= limits.ceiling_ppi:
+        return Verdict.FULL
+    return Verdict.SURPLUS

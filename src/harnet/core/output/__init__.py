@@ -1,0 +1,1 @@
+"""What is wanted of outputs, and what they do to pictures."""

@@ -1,0 +1,1 @@
+"""Pictures as values: facts, rights, sizes, print copies, detail."""

@@ -1,0 +1,130 @@
+"""A picture's facts, as its file's header states them."""
+
+from collections.abc import Mapping
+from dataclasses import asdict, dataclass
+from enum import Enum
+from typing import Any
+
+from harnet.core.pictures.resampling import unpacked_bytes
+
+
+class Kind(Enum):
+    """What a picture is made of."""
+
+    RASTER = "raster"
+    """Pixels."""
+    VECTOR = "vector"
+    """Outlines, sharp at any size."""
+
+
+class Colour(Enum):
+    """The colour model of a picture's samples."""
+
+    GREY = "grey"
+    RGB = "rgb"
+    CMYK = "cmyk"
+    LAB = "lab"
+    PALETTE = "palette"
+    """Index numbers into a list of colours."""
+    BILEVEL = "bilevel"
+    """One bit a pixel: ink or paper."""
+    VECTOR = "vector"
+    """No samples: the colours stand in the drawing."""
+    SPOT = "spot"
+    """Named inks; only in a PDF."""
+
+
+MOST_INNER_IMAGES = 60
+"""So many images inside a drawing are kept with its facts, those of the lowest density."""
+
+
+@dataclass(frozen=True, slots=True)
+class InnerImage:
+    """A raster image inside a vector picture.
+
+    `matrix` maps its unit square to the picture at its natural size, in points: the six numbers
+    that `Matrix` has.
+    """
+
+    px_w: int
+    px_h: int
+    matrix: tuple[float, float, float, float, float, float]
+    is_bilevel: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Facts:
+    """What a picture file says of itself.
+
+    `px_w` and `px_h` are upright, after the orientation tag, and None for a vector picture, which
+    has `width_pt` and `height_pt` instead; `images` are the raster images inside it, and
+    `loose_fonts` the fonts that it uses by name alone. `density_x` and `density_y` are the density
+    tag in ppi, None without a usable one. `bits` counts per channel; `channels` includes alpha.
+    """
+
+    kind: Kind
+    format: str
+    px_w: int | None
+    px_h: int | None
+    density_x: float | None
+    density_y: float | None
+    colour: Colour
+    bits: int
+    channels: int
+    alpha: bool
+    lossy: bool
+    icc: str | None
+    frames: int
+    size_bytes: int
+    orientation: int = 1
+    compression: str = ""
+    jpeg_quality: int | None = None
+    width_pt: float | None = None
+    height_pt: float | None = None
+    images: tuple[InnerImage, ...] = ()
+    image_count: int = 0
+    """How many images are inside; `images` holds the least dense of them."""
+    loose_fonts: tuple[str, ...] = ()
+
+    @property
+    def is_vector(self) -> bool:
+        """Whether the picture has no pixels."""
+        return self.kind is Kind.VECTOR
+
+    @property
+    def unpacked_bytes(self) -> int:
+        """Memory of the unpacked pixels, 0 for a vector picture."""
+        if self.px_w is None or self.px_h is None:
+            return 0
+        return unpacked_bytes(self.px_w, self.px_h, self.channels, self.bits)
+
+    @property
+    def megapixels(self) -> float:
+        """Millions of pixels."""
+        return (self.px_w or 0) * (self.px_h or 0) / 1e6
+
+
+def turned_upright(width: int, height: int, orientation: int) -> tuple[int, int]:
+    """Stored width and height after an Exif orientation; 5 to 8 lie on their side."""
+    return (height, width) if orientation in (5, 6, 7, 8) else (width, height)
+
+
+def facts_as_row(facts: Facts) -> dict[str, object]:
+    """Facts as plain values, for a database row or another process."""
+    return asdict(facts) | {"kind": facts.kind.value, "colour": facts.colour.value}
+
+
+def facts_from_row(row: Mapping[str, Any]) -> Facts:
+    """The facts that `facts_as_row` wrote; what an older form lacks has its usual value."""
+    images = tuple(
+        InnerImage(**{**one, "matrix": tuple(one["matrix"])}) for one in row.get("images", ())
+    )
+    return Facts(
+        **{
+            **row,
+            "kind": Kind(row["kind"]),
+            "colour": Colour(row["colour"]),
+            "images": images,
+            "loose_fonts": tuple(row.get("loose_fonts", ())),
+        }
+    )

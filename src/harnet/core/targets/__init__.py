@@ -1,0 +1,1 @@
+"""What an output needs of a picture."""

@@ -1,0 +1,1 @@
+"""Pages as writers draw them: plans, lines of text, page images."""

@@ -1,0 +1,1 @@
+"""Opening a PDF that anyone may have sent."""

@@ -1,0 +1,1 @@
+"""Reading PDFs made elsewhere, and notes on copies of them."""

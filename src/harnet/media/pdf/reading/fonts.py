@@ -1,0 +1,100 @@
+"""Fonts that a page uses by name alone, without a file in the PDF (ISO 32000-2, 9.9)."""
+
+from dataclasses import dataclass, field
+from typing import Any
+
+import pikepdf
+
+from harnet.media.limits import MAX_FORM_DEPTH
+from harnet.media.pdf.walking.annotations import annotations_of
+from harnet.media.pdf.walking.content import (
+    NONSENSE,
+    Parsed,
+    dictionary_in,
+    name_text,
+    number_from,
+)
+from harnet.media.pdf.walking.layers import Key
+
+_FILES = ("/FontFile", "/FontFile2", "/FontFile3")
+_SHOWING = frozenset({"Tj", "TJ", "'", '"'})
+_WANTED = frozenset({"Tf", "Tr", "q", "Q", *_SHOWING})
+_UNSEEN_MODES = (3, 7)
+"""Text that is neither filled nor stroked (table 104), as text recognition lays over scans."""
+
+
+@dataclass(slots=True)
+class LooseFonts:
+    """The names of loose fonts in which a document's pages show a letter, as they are found.
+
+    What is known to be used is not looked for again, and a form is looked at once.
+    """
+
+    names: set[str] = field(default_factory=set)
+    entered: set[Key] = field(default_factory=set)
+
+    def look_at(self, page: pikepdf.Page, resources: Any) -> None:
+        """Looks at a page and what is on it."""
+        self._look(page, resources, 0)
+        for note in annotations_of(page):
+            look = dictionary_in(note, "/AP").get("/N")
+            if isinstance(look, pikepdf.Stream):
+                self._form(look, pikepdf.Dictionary(), 0)
+
+    def _look(self, content: Any, resources: Any, depth: int) -> None:
+        fonts = _loose(dictionary_in(resources, "/Font"))
+        if not self.names.issuperset(fonts.values()):
+            self.names |= _shown(content, fonts)
+        for key in ("/XObject", "/Pattern"):
+            for stream in dictionary_in(resources, key).values():
+                if isinstance(stream, pikepdf.Stream) and stream.get("/Subtype") != "/Image":
+                    self._form(stream, resources, depth)
+
+    def _form(self, form: pikepdf.Stream, outer: Any, depth: int) -> None:
+        if form.objgen in self.entered or depth >= MAX_FORM_DEPTH:
+            return
+        self.entered.add(form.objgen)
+        inner = form.get("/Resources")
+        resources = inner if isinstance(inner, pikepdf.Dictionary) else outer
+        self._look(form, resources, depth + 1)
+
+
+def _loose(fonts: pikepdf.Object) -> dict[str, str]:
+    """The loose ones among the fonts of resources: their names there, and their own."""
+    found = {}
+    for name, font in fonts.items():
+        try:
+            if _is_loose(font):
+                known_as = name.encode("utf-8", "surrogateescape").decode("utf-8", "replace")
+                base = name_text(font.get("/BaseFont", "unnamed")).lstrip("/")
+                found[known_as] = base.rpartition("+")[2]
+        except NONSENSE:
+            continue
+    return found
+
+
+def _is_loose(font: Any) -> bool:
+    if not isinstance(font, pikepdf.Dictionary) or font.get("/Subtype") == "/Type3":
+        return False
+    descendants = font.get("/DescendantFonts")
+    if isinstance(descendants, pikepdf.Array) and len(descendants):
+        font = descendants[0]
+    descriptor = dictionary_in(font, "/FontDescriptor")
+    return not any(key in descriptor for key in _FILES)
+
+
+def _shown(content: Any, fonts: dict[str, str]) -> set[str]:
+    found, saved = set(), []
+    font, mode = "", 0.0
+    for name, operands in Parsed().read(content, _WANTED).instructions:
+        if name == "Tf" and len(operands) >= 2:
+            font = name_text(operands[-2])
+        elif name == "Tr" and len(operands):
+            mode = number_from(operands[-1])
+        elif name == "q":
+            saved.append((font, mode))
+        elif name == "Q":
+            font, mode = saved.pop() if saved else (font, mode)
+        elif name in _SHOWING and font in fonts and mode not in _UNSEEN_MODES:
+            found.add(fonts[font])
+    return found

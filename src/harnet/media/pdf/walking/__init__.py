@@ -1,0 +1,1 @@
+"""The walk through a PDF's content, and what it meets there."""

@@ -1,0 +1,1 @@
+"""Writing PDFs, weighing them beforehand, reading them back."""

@@ -1,0 +1,276 @@
+"""Pictures as image streams of a PDF: passed through, lossless, or as small as was asked for."""
+
+import zlib
+from collections.abc import Iterator
+from dataclasses import dataclass
+from hashlib import file_digest
+from pathlib import Path
+
+import numpy
+import pikepdf
+import pyvips
+
+from harnet.core.measure.geometry import quarter_turns
+from harnet.core.measure.wording import px_text
+from harnet.core.output.fate import Action, Fate
+from harnet.core.pictures.picture import Colour, Facts, turned_upright
+from harnet.core.pictures.recipe import CopyColour, PixelBox
+from harnet.media.errors import ChangedFile, UnreadableFile
+from harnet.media.facts.header import Header
+from harnet.media.facts.read import raster_header
+from harnet.media.pagedrawing.plan import AnyPicture
+from harnet.media.pixels.colour import converted
+from harnet.media.pixels.decode import opened_image
+
+PASSES_THROUGH, LOSSLESS = Action.PASSES.value, Action.LOSSLESS.value
+_ROWS_AT_ONCE = 256
+_DEVICE = {1: pikepdf.Name.DeviceGray, 3: pikepdf.Name.DeviceRGB, 4: pikepdf.Name.DeviceCMYK}
+_ICC_SPACE = {b"GRAY": 1, b"RGB ": 3, b"CMYK": 4}
+_APP14 = b"\xff\xee\x00\x0e"
+"""The segment that names a colour transform (ISO/IEC 10918-6, 6.5.3, from memory)."""
+
+
+@dataclass(frozen=True, slots=True)
+class StoredImage:
+    """An image XObject, in words how it was taken over, and the profile its samples need."""
+
+    stream: pikepdf.Stream
+    how: str
+    icc: bytes | None
+
+
+def image_stream(
+    pdf: pikepdf.Pdf, part: AnyPicture, fate: Fate, intent: Path | None = None
+) -> StoredImage:
+    """The picture as an image XObject of `pdf`, by its fate.
+
+    `intent` is the profile whose inks a picture gets where its fate is to be inked.
+
+    Raises:
+        UnreadableFile: the file vanished, changed or cannot be decoded.
+    """
+    require_same(part)
+    header = _header_of(part)
+    icc = None if fate.is_inked else header.icc
+    if fate.action is Action.PASSES and header.format == "jpeg" and header.lossy:
+        return StoredImage(_passed_through(pdf, part, header), PASSES_THROUGH, icc)
+    try:
+        image, is_bilevel = prepared_image(part, fate, intent)
+        return StoredImage(stored_as(pdf, image, fate, is_bilevel), how_of(fate, part.facts), icc)
+    except pyvips.Error:
+        raise _undecodable(part) from None
+
+
+def prepared_image(part: AnyPicture, fate: Fate, intent: Path | None) -> tuple[pyvips.Image, bool]:
+    """The samples as they are to be stored, read from top to bottom once, and whether they are
+    ink or paper.
+
+    Raises:
+        UnreadableFile: the file vanished, changed or cannot be decoded.
+    """
+    header = _header_of(part)
+    image = _opened(part)
+    try:
+        if fate.part is not None:
+            image = _cropped(image, fate.part, part.facts)
+        if fate.action is Action.DOWNSAMPLED:
+            image = _resized(image, fate, header)
+        if fate.is_inked:
+            image = converted(image, part.facts, CopyColour.CMYK, intent)
+    except pyvips.Error:
+        raise _undecodable(part) from None
+    return image, header.colour is Colour.BILEVEL and fate.action is not Action.DOWNSAMPLED
+
+
+def stored_as(
+    pdf: pikepdf.Pdf, image: pyvips.Image, fate: Fate, is_bilevel: bool
+) -> pikepdf.Stream:
+    """Samples as an image of `pdf`: without loss, or as JPEG of the fate's quality."""
+    if fate.quality is None:
+        return _decoded(pdf, image, is_bilevel)
+    return _packed(pdf, image, fate.quality)
+
+
+def how_of(fate: Fate, facts: Facts) -> str:
+    """A fate in words: what becomes of the pixels, and how they are compressed."""
+    if fate.action is Action.PASSES:
+        return PASSES_THROUGH
+    packing = "lossless" if fate.quality is None else f"JPEG of quality {fate.quality}"
+    words = {Action.VECTOR: "stays vector", Action.LOSSLESS: LOSSLESS}.get(fate.action, "")
+    start = f"from {px_text(facts.px_w, facts.px_h)} " if fate.part is None else ""
+    if fate.action is Action.DOWNSAMPLED:
+        words = f"downsampled {start}to {px_text(fate.px_w, fate.px_h)} px, {packing}"
+    if fate.action is Action.COMPRESSED:
+        words = f"compressed as {packing}"
+    if fate.part is not None:
+        words = f"cropped to {px_text(fate.part.width, fate.part.height)} px, {words}"
+    return f"{words}, inks of the output intent" if fate.is_inked else words
+
+
+def require_same(part: AnyPicture) -> None:
+    """Makes sure that the bytes which are printed are those that were judged.
+
+    Raises:
+        ChangedFile: they are not, or the file is gone.
+    """
+    assert part.path is not None
+    if not part.sha256:
+        return
+    try:
+        with part.path.open("rb") as file:
+            found = file_digest(file, "sha256").hexdigest()
+    except OSError:
+        raise ChangedFile(part.name) from None
+    if found != part.sha256:
+        raise ChangedFile(part.name)
+
+
+def _header_of(part: AnyPicture) -> Header:
+    """The header of a picture made of pixels, as stored.
+
+    Raises:
+        ChangedFile: the file is no longer what its facts say.
+    """
+    assert part.path is not None
+    header = raster_header(part.path, part.name)
+    if header is not None:
+        size = turned_upright(header.stored_w, header.stored_h, header.orientation)
+        if size == (part.facts.px_w, part.facts.px_h):
+            return header
+    raise ChangedFile(part.name)
+
+
+def _passed_through(pdf: pikepdf.Pdf, part: AnyPicture, header: Header) -> pikepdf.Stream:
+    assert part.path is not None
+    data = part.path.read_bytes()
+    stream = pikepdf.Stream(pdf, data)
+    stream.Filter = pikepdf.Name.DCTDecode
+    _describe(stream, header.stored_w, header.stored_h, header.channels, 8)
+    # Common practice, no source: a CMYK JPEG with this segment is stored inverted.
+    if header.channels == 4 and _APP14 in data[: data.find(b"\xff\xda")]:
+        stream.Decode = pikepdf.Array([1, 0] * 4)
+    return stream
+
+
+def _opened(part: AnyPicture) -> pyvips.Image:
+    assert part.path is not None
+    try:
+        return opened_image(part.path, part.facts)
+    except (pyvips.Error, OSError):
+        raise _undecodable(part) from None
+
+
+def _undecodable(part: AnyPicture) -> UnreadableFile:
+    return UnreadableFile(part.name, "its pixels cannot be decoded any more")
+
+
+def _cropped(image: pyvips.Image, part: PixelBox, facts: Facts) -> pyvips.Image:
+    """The part of the stored pixels that lies under a part of the upright picture."""
+    assert facts.px_w is not None and facts.px_h is not None
+    to_stored = quarter_turns(facts.orientation).inverse
+    corners = [
+        to_stored.applied(x / facts.px_w, y / facts.px_h)
+        for x, y in (
+            (part.left, part.top),
+            (part.left + part.width, part.top + part.height),
+        )
+    ]
+    (left, right), (top, bottom) = (sorted(axis) for axis in zip(*corners, strict=True))
+    x, y = round(left * image.width), round(top * image.height)
+    return image.crop(x, y, round(right * image.width) - x, round(bottom * image.height) - y)
+
+
+def _resized(image: pyvips.Image, fate: Fate, header: Header) -> pyvips.Image:
+    px_w, px_h = turned_upright(fate.px_w, fate.px_h, header.orientation)
+    small = image.resize(px_w / image.width, vscale=px_h / image.height, kernel="lanczos3")
+    return small.crop(0, 0, px_w, px_h)
+
+
+def _packed(pdf: pikepdf.Pdf, image: pyvips.Image, quality: int) -> pikepdf.Stream:
+    """Samples as JPEG of a quality; alpha is never lossy."""
+    if image.interpretation == "lab" or image.format not in ("uchar", "ushort"):
+        image = image.colourspace("srgb")
+    if image.format == "ushort":
+        image = image >> 8
+    image = image.cast("uchar")
+    alpha = None
+    if image.hasalpha():
+        image = image.copy_memory()
+        alpha, image = image[image.bands - 1], image[: image.bands - 1]
+    plain = image.copy(interpretation="b-w" if image.bands == 1 else "srgb")
+    stream = pikepdf.Stream(pdf, plain.jpegsave_buffer(Q=quality, keep="none"))
+    stream.Filter = pikepdf.Name.DCTDecode
+    _describe(stream, image.width, image.height, image.bands, 8)
+    if alpha is not None:
+        stream.SMask = pdf.make_indirect(_soft_mask(pdf, alpha, 8))
+    return stream
+
+
+def _decoded(pdf: pikepdf.Pdf, image: pyvips.Image, is_bilevel: bool) -> pikepdf.Stream:
+    """Unpacked samples, compressed again without loss; alpha becomes a soft mask."""
+    if image.interpretation == "lab" or image.format not in ("uchar", "ushort"):
+        image = image.colourspace("srgb").cast("uchar")
+    bits = 16 if image.format == "ushort" else 8
+    alpha = None
+    if image.hasalpha():
+        # Two streams are made from one decoding, so it is kept in memory or on disk.
+        image = image.copy_memory()
+        alpha, image = image[image.bands - 1], image[: image.bands - 1]
+    if is_bilevel:
+        bits = 1
+    stream = _compressed(pdf, image, bits)
+    _describe(stream, image.width, image.height, image.bands, bits)
+    if alpha is not None:
+        stream.SMask = pdf.make_indirect(_soft_mask(pdf, alpha, bits))
+    return stream
+
+
+def _soft_mask(pdf: pikepdf.Pdf, alpha: pyvips.Image, bits: int) -> pikepdf.Stream:
+    """The alpha channel as a soft mask (ISO 32000-2, 11.6.5.2)."""
+    mask = _compressed(pdf, alpha, bits)
+    _describe(mask, alpha.width, alpha.height, 1, bits)
+    return mask
+
+
+def _describe(stream: pikepdf.Stream, px_w: int, px_h: int, channels: int, bits: int) -> None:
+    stream.Type, stream.Subtype = pikepdf.Name.XObject, pikepdf.Name.Image
+    stream.Width, stream.Height, stream.BitsPerComponent = px_w, px_h, bits
+    stream.ColorSpace = _DEVICE[channels]
+
+
+def channels_of(icc: bytes) -> int | None:
+    """How many channels a profile's colours have (ICC.1:2022, 7.2.8, from memory)."""
+    return _ICC_SPACE.get(icc[16:20])
+
+
+def _compressed(pdf: pikepdf.Pdf, image: pyvips.Image, bits: int) -> pikepdf.Stream:
+    """Rows less the row above (PNG predictor 2, ISO 32000-2, 7.4.4.4), then Deflate."""
+    packer = zlib.compressobj(6)
+    blocks = [packer.compress(rows) for rows in _predicted_rows(image, bits)]
+    stream = pikepdf.Stream(pdf, b"".join([*blocks, packer.flush()]))
+    stream.Filter = pikepdf.Name.FlateDecode
+    stream.DecodeParms = pikepdf.Dictionary(
+        Predictor=12, Colors=image.bands, BitsPerComponent=bits, Columns=image.width
+    )
+    return stream
+
+
+def _predicted_rows(image: pyvips.Image, bits: int) -> Iterator[bytes]:
+    region = pyvips.Region.new(image)
+    above: numpy.ndarray | None = None
+    for top in range(0, image.height, _ROWS_AT_ONCE):
+        height = min(_ROWS_AT_ONCE, image.height - top)
+        samples = numpy.frombuffer(
+            region.fetch(0, top, image.width, height), "uint16" if bits == 16 else "uint8"
+        ).reshape(height, image.width * image.bands)
+        if bits == 16:
+            rows = samples.astype(">u2").view("uint8")
+        elif bits == 1:
+            rows = numpy.packbits(samples > 127, axis=1)
+        else:
+            rows = samples
+        first = numpy.zeros((1, rows.shape[1]), "uint8") if above is None else above
+        less_above = rows - numpy.vstack([first, rows[:-1]])
+        above = rows[-1:].copy()
+        marker = numpy.full((height, 1), 2, "uint8")
+        yield numpy.hstack([marker, less_above]).tobytes()

@@ -1,0 +1,1 @@
+"""The pixels of pictures: previews, print copies, colour, detail, differences."""

@@ -1,0 +1,90 @@
+"""The tables of checked PDFs: each file, every picture on its pages, what was accepted."""
+
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import (
+    ARRAY,
+    BigInteger,
+    Float,
+    ForeignKey,
+    Integer,
+    String,
+    Text,
+    UniqueConstraint,
+)
+from sqlalchemy.orm import Mapped, mapped_column
+
+from harnet.store.base import Base, now_utc
+from harnet.store.tables.checking import LetPass
+
+
+class CheckedPdf(Base):
+    """A PDF that was handed in to be checked, and how far that is; its bytes are a blob."""
+
+    __tablename__ = "checked_pdf"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    file_name: Mapped[str] = mapped_column(String(255))
+    sha256: Mapped[str] = mapped_column(String(64), index=True)
+    size_bytes: Mapped[int] = mapped_column(BigInteger)
+    state: Mapped[str] = mapped_column(String(12), default="waiting")
+    done_steps: Mapped[int] = mapped_column(default=0)
+    """Pages read so far."""
+    all_steps: Mapped[int] = mapped_column(default=0)
+    trouble: Mapped[str | None] = mapped_column(Text)
+    target: Mapped[dict[str, Any]]
+    """What it is judged by, with all figures."""
+    pages: Mapped[list[Any]] = mapped_column(default=list)
+    """Of each page that was read: `box` is what is seen of it, `trim` and `bleed` the boxes that it
+    states or None (left, bottom, right, top, in points), `turn` in degrees, `is_transparent`,
+    `is_bare` where a picture meets its edge and nothing lies beyond, and `left_out`: what of it was
+    not followed."""
+    whole: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    """What it says of itself: version, producer, title, fonts that are not embedded."""
+    counts: Mapped[dict[str, Any] | None]
+    """How many pictures that are seen have each verdict; None until they are counted."""
+    asked_at: Mapped[datetime] = mapped_column(default=now_utc)
+    finished_at: Mapped[datetime | None]
+
+
+class PaintedPicture(Base):
+    """A picture as one page of a checked PDF paints it; a cut one is put together again."""
+
+    __tablename__ = "painted_picture"
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    pdf_id: Mapped[int] = mapped_column(
+        ForeignKey("checked_pdf.id", ondelete="CASCADE"), index=True
+    )
+    page_number: Mapped[int]
+    place: Mapped[int]
+    """Its place on the page, in painting order, from 1."""
+    px_w: Mapped[int]
+    px_h: Mapped[int]
+    colour: Mapped[str] = mapped_column(String(12))
+    bits: Mapped[int]
+    matrix: Mapped[list[float]] = mapped_column(ARRAY(Float))
+    """From the unit square to the page, in points, y upwards."""
+    object_number: Mapped[int]
+    """Its object in the PDF, 0 for an inline image and for one that was cut."""
+    has_profile: Mapped[bool]
+    has_alpha: Mapped[bool] = mapped_column(default=False)
+    """Whether a soft mask makes it see-through."""
+    filters: Mapped[str] = mapped_column(String(120))
+    unseen: Mapped[str] = mapped_column(String(60))
+    source: Mapped[str] = mapped_column(String(12))
+    pieces: Mapped[list[int]] = mapped_column(ARRAY(Integer), default=list)
+    """Width and height of each piece in turn, where a producer cut it; empty for a whole one."""
+
+
+class PdfAcceptance(LetPass, Base):
+    """A finding on a checked PDF that somebody let pass; it holds until the figures get worse."""
+
+    __tablename__ = "pdf_acceptance"
+    __table_args__ = (UniqueConstraint("pdf_id", "picture_id", "rule_id"),)
+
+    id: Mapped[int] = mapped_column(primary_key=True)
+    pdf_id: Mapped[int] = mapped_column(ForeignKey("checked_pdf.id", ondelete="CASCADE"))
+    picture_id: Mapped[int]
+    """0 for the PDF as a whole."""

@@ -1,0 +1,22 @@
+"""Why something may pass, and who says so."""
+
+from harnet.studio.common.errors import Refused
+
+
+def reason_given(reason: str, name: str) -> tuple[str, str]:
+    """A reason and a name as they are kept.
+
+    Raises:
+        Refused: no reason, or nobody's name.
+    """
+    reason, name = trimmed(reason, name)
+    if not reason:
+        raise Refused("Say why this may pass; whoever prints it will read it.")
+    if not name:
+        raise Refused("Say who lets it pass.")
+    return reason, name
+
+
+def trimmed(reason: str, name: str) -> tuple[str, str]:
+    """A reason and a name without needless spaces, as long as they may be."""
+    return " ".join(reason.split())[:1000], " ".join(name.split())[:120]

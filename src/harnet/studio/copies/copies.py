@@ -1,0 +1,277 @@
+"""Print copies: asked for by the web, made by the worker beside the original, and made again."""
+
+import shutil
+import tempfile
+import time
+from collections.abc import Callable, Iterable
+from dataclasses import replace
+from pathlib import Path
+
+from PIL import Image
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from harnet.core.errors import ValueOutOfRange
+from harnet.core.measure.wording import px_text
+from harnet.core.pictures.frame_copy import FrameCopy, frame_copy
+from harnet.core.pictures.picture import Facts, facts_as_row
+from harnet.core.pictures.recipe import CopyFormat, Recipe, checked, recipe_as_row, recipe_from_row
+from harnet.core.preflight.subject import FileState
+from harnet.media.bounded import work_apart
+from harnet.media.errors import UnreadableFile
+from harnet.media.limits import COPY_MEMORY_BYTES, COPY_SECONDS
+from harnet.store.base import now_utc
+from harnet.store.tables.pictures_and_jobs import Item, Job, Picture, PrintCopy
+from harnet.studio.common.desk import Desk
+from harnet.studio.common.errors import Refused, sentence_of
+from harnet.studio.copies.placing import batch_of, copy_with, place_batch, place_finished
+from harnet.studio.jobs.jobs import target_of
+from harnet.studio.layout.placed import placement_of, target_for
+from harnet.studio.pictures.picture import facts_of_picture, path_of, rights_of, state_of
+from harnet.studio.pictures.profiles import profile_file
+from harnet.studio.pictures.take_in import take_in
+from harnet.studio.tasks.states import CANCELLED, DONE, FAILED, RUNNING, WAITING, WORKING, Cancelled
+
+_TOLD_EVERY_SECONDS = 0.4
+_SAME_TAG_PPI = 0.03
+"""PNG counts a density in whole pixels per metre: 300 ppi becomes 299.9994."""
+
+
+def ask_for_copy(session: Session, picture: Picture, recipe: Recipe) -> PrintCopy:
+    """Notes down that a copy is wanted.
+
+    Raises:
+        Refused: no such copy can be made of this picture; the sentence says why.
+    """
+    if picture.shelf is None:
+        raise Refused(f"{picture.file_name} was pasted; put it out to a shelf first.")
+    try:
+        checked(recipe, facts_of_picture(picture))
+    except ValueOutOfRange as error:
+        raise Refused(sentence_of(error)) from None
+    copy = PrintCopy(
+        picture_id=picture.id, recipe=recipe_as_row(recipe), file_name=copy_name(picture, recipe)
+    )
+    session.add(copy)
+    session.flush()
+    return copy
+
+
+def frame_copy_of(job: Job, item: Item) -> FrameCopy:
+    """The copy that a placement's frame asks for at the job's target.
+
+    Raises:
+        Refused: no picture, a vector picture, or a frame that shows nothing.
+    """
+    if item.picture is None:
+        raise Refused("There is no picture in this frame to copy.")
+    try:
+        return frame_copy(placement_of(item), target_for(item, target_of(job)))
+    except ValueOutOfRange as error:
+        raise Refused(sentence_of(error)) from None
+
+
+def ask_for_frame_copy(
+    session: Session, job: Job, item: Item, may_be_smaller: bool = False
+) -> PrintCopy:
+    """Notes down that a placement wants the copy its frame needs; it is placed once it is made.
+
+    Raises:
+        Refused: the visible part has too few pixels, and `may_be_smaller` does not allow that.
+    """
+    wanted = frame_copy_of(job, item)
+    assert item.picture is not None
+    if wanted.is_too_small and not may_be_smaller:
+        crop = wanted.recipe.crop
+        raise Refused(
+            f"The part of {item.picture.file_name} in this frame has"
+            f" {px_text(crop.width, crop.height)} px; the frame needs"
+            f" {px_text(wanted.needed_px_w, wanted.needed_px_h)}. Nothing was made."
+        )
+    recipe = replace(wanted.recipe, format=CopyFormat.TIFF)
+    copy = ask_for_copy(session, item.picture, recipe)
+    copy.item_id, copy.item_version = item.id, item.version
+    return copy
+
+
+def copy_name(picture: Picture, recipe: Recipe) -> str:
+    """A copy's file name: the original's, its pixels and its density."""
+    stem = picture.file_name.rpartition(".")[0] or picture.file_name
+    width, height = recipe.file_px
+    return f"{stem} {width}x{height} {recipe.density_x:.0f} ppi.{recipe.format.value}"
+
+
+def copies_of(session: Session, picture: Picture) -> list[PrintCopy]:
+    """A picture's copies, the latest first."""
+    wanted = select(PrintCopy).where(PrintCopy.picture_id == picture.id)
+    return list(session.scalars(wanted.order_by(PrintCopy.id.desc())))
+
+
+def recipes_behind(session: Session, picture_ids: Iterable[int]) -> dict[int, PrintCopy]:
+    """For pictures that are copies: the copy entry, with recipe and original, of each."""
+    wanted = select(PrintCopy).where(PrintCopy.made_id.in_(list(picture_ids)))
+    return {copy.made_id or 0: copy for copy in session.scalars(wanted.order_by(PrintCopy.id))}
+
+
+def cancel_copy(copy: PrintCopy) -> None:
+    """Stops a copy that is not finished; what was made of it is thrown away."""
+    if copy.state in RUNNING:
+        copy.state, copy.finished_at = CANCELLED, now_utc()
+
+
+def ask_again(copy: PrintCopy) -> None:
+    """Wants a finished or failed copy made again from its recipe."""
+    if copy.state not in RUNNING:
+        copy.state, copy.done_percent, copy.trouble, copy.note = WAITING, 0, None, ""
+        copy.item_id = copy.batch = None
+
+
+def make_copy(desk: Desk, copy_id: int) -> None:
+    """Makes a copy, reads it back and puts it on the original's shelf; the worker calls this.
+
+    The copy appears whole or not at all, and a trouble is kept as a sentence.
+    """
+    with desk.session() as session:
+        copy = session.get(PrintCopy, copy_id)
+        if copy is None or copy.state not in RUNNING:
+            return
+        copy.state = WORKING
+    folder = Path(tempfile.mkdtemp(dir=desk.settings.scratch_folder))
+    try:
+        _make(desk, copy_id, folder)
+    except Cancelled:
+        return
+    except UnreadableFile as error:
+        _fail(desk, copy_id, f"{error} Nothing was kept of the copy.")
+    except (Refused, OSError) as error:
+        _fail(desk, copy_id, f"The copy was not kept: {error}")
+    except Exception:
+        _fail(desk, copy_id, "Making this failed for a reason of Harnet's own. Nothing was kept.")
+        raise
+    finally:
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+def _make(desk: Desk, copy_id: int, folder: Path) -> None:
+    with desk.session() as session:
+        copy = copy_with(session, copy_id)
+        picture = copy.picture
+        require_original(picture)
+        recipe, facts = recipe_from_row(copy.recipe), facts_of_picture(picture)
+        path, file_name = path_of(picture), copy.file_name
+        before = path.stat()
+        profile = profile_file(desk, recipe.profile, folder)
+    target = folder / f"copy.{recipe.format.value}"
+    work_apart(
+        "harnet.media.pixels.print_copy",
+        order_of(path, facts, recipe, profile, picture.file_name) | {"target": str(target)},
+        name=picture.file_name,
+        seconds=COPY_SECONDS,
+        memory_bytes=COPY_MEMORY_BYTES,
+        tell=_progress_of(desk, copy_id),
+    )
+    try:
+        after = path.stat()
+    except OSError:
+        raise UnreadableFile(picture.file_name, "it vanished while its copy was made") from None
+    if (before.st_size, before.st_mtime_ns) != (after.st_size, after.st_mtime_ns):
+        raise UnreadableFile(picture.file_name, "it changed while its copy was made", "Try again")
+    _read_back(target, recipe)
+    with desk.session() as session:
+        copy = _locked(session, copy_id)
+        if copy.state == CANCELLED:
+            raise Cancelled
+        shelf = copy.picture.shelf
+        assert shelf is not None, "a copy is only made of a picture on a shelf"
+        with target.open("rb") as file:
+            made = take_in(desk, session, shelf, file_name, file, rights_of(copy.picture))
+        was = copy.made_sha256
+        copy.made, copy.made_sha256 = made, made.sha256
+        copy.state, copy.finished_at, copy.done_percent = DONE, now_utc(), 100
+        if was is not None:
+            same = "the same bytes as before" if was == made.sha256 else "other bytes than before"
+            copy.note = f"Made again: {same}."
+        session.flush()
+        place_finished(session, copy)
+
+
+def require_original(picture: Picture) -> None:
+    """Makes sure that the bytes to copy are those that are known.
+
+    Raises:
+        UnreadableFile: the file is missing, or was changed.
+    """
+    state = state_of(picture)
+    if state is FileState.MISSING:
+        raise UnreadableFile(
+            picture.file_name, "the file is missing from its shelf", "Bring it back and try again"
+        )
+    if state is FileState.CHANGED:
+        raise UnreadableFile(
+            picture.file_name, "the file was changed since it was read", "Take it in again first"
+        )
+
+
+def order_of(
+    path: Path, facts: Facts, recipe: Recipe, profile: Path | None, name: str
+) -> dict[str, object]:
+    """What the process that makes a copy is told."""
+    return {
+        "path": str(path),
+        "name": name,
+        "facts": facts_as_row(facts),
+        "recipe": recipe_as_row(recipe),
+        "profile": str(profile) if profile else None,
+    }
+
+
+def _progress_of(desk: Desk, copy_id: int) -> Callable[[int], None]:
+    told_at = 0.0
+
+    def tell(percent: int) -> None:
+        nonlocal told_at
+        if time.monotonic() - told_at < _TOLD_EVERY_SECONDS:
+            return
+        told_at = time.monotonic()
+        with desk.session() as session:
+            copy = session.get(PrintCopy, copy_id)
+            if copy is None or copy.state == CANCELLED:
+                raise Cancelled
+            copy.done_percent = min(percent, 99)
+
+    return tell
+
+
+def _read_back(path: Path, recipe: Recipe) -> None:
+    """Reads the finished file with Pillow, which did not write it.
+
+    Raises:
+        UnreadableFile: it is not what the recipe promised.
+    """
+    with Image.open(path) as image:
+        found_px = image.size
+        found_ppi = [float(figure) for figure in image.info.get("dpi", (0, 0))]
+    wanted_ppi = (recipe.density_x, recipe.density_y)
+    off = max(abs(one - other) for one, other in zip(found_ppi, wanted_ppi, strict=True))
+    if found_px != recipe.file_px or off > max(_SAME_TAG_PPI, 1e-3 * max(wanted_ppi)):
+        raise UnreadableFile(
+            "The finished copy",
+            f"it has {px_text(*found_px)} px at {found_ppi[0]:.2f} ppi, not what was promised",
+        )
+
+
+def _locked(session: Session, copy_id: int) -> PrintCopy:
+    """A copy that is about to end, with those of its batch: the last to end places them all."""
+    copy = copy_with(session, copy_id)
+    if copy.batch is not None:
+        batch_of(session, copy.batch, is_locked=True)
+    return copy
+
+
+def _fail(desk: Desk, copy_id: int, sentence: str) -> None:
+    with desk.session() as session:
+        copy = _locked(session, copy_id)
+        if copy.state in RUNNING:
+            copy.state, copy.trouble, copy.finished_at = FAILED, sentence, now_utc()
+            if copy.batch is not None:
+                place_batch(session, batch_of(session, copy.batch))

@@ -1,0 +1,79 @@
+"""Finished print copies go into the frames they were made for: one by one, or a batch at once."""
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from harnet.core.measure.wording import counted
+from harnet.store.history import lock_job, recorded
+from harnet.store.tables.pictures_and_jobs import Item, PrintCopy
+from harnet.studio.common.errors import NotThere
+from harnet.studio.jobs.jobs import job_with
+from harnet.studio.layout.placing import place_copy
+from harnet.studio.tasks.states import RUNNING
+
+
+def copy_with(session: Session, copy_id: int) -> PrintCopy:
+    """The copy of that number.
+
+    Raises:
+        NotThere: there is none.
+    """
+    copy = session.get(PrintCopy, copy_id)
+    if copy is None:
+        raise NotThere("This print copy does not exist any more.")
+    return copy
+
+
+def place_finished(session: Session, copy: PrintCopy) -> None:
+    """Puts a finished copy into the frame that it was made for, if that is still as it was.
+
+    Copies of one batch wait for each other, and are placed as one edit. Whoever sees that a copy
+    is done sees it in its frame: both are one transaction.
+    """
+    if copy.batch is not None:
+        place_batch(session, batch_of(session, copy.batch))
+    elif copy.item_id is not None and copy.made is not None:
+        item = _frame_of(session, copy)
+        if item is not None:
+            job = job_with(session, item.page.job_id)
+            place_copy(session, job, item, copy.made)
+
+
+def _frame_of(session: Session, copy: PrintCopy) -> Item | None:
+    """The placement that a copy was made for; notes down on the copy where it went."""
+    item = session.get(Item, copy.item_id)
+    if item is not None:
+        lock_job(session, item.page.job)
+        # What somebody else did to it while the lock was waited for.
+        item = session.get(Item, copy.item_id, populate_existing=True)
+    if item is None:
+        copy.note = "The frame was taken off its page meanwhile; the copy is on the shelf."
+        return None
+    if item.version != copy.item_version:
+        copy.note = "The frame was changed meanwhile, so the copy is on the shelf only."
+        return None
+    copy.note = f"Placed on page {item.page.position + 1} of {item.page.job.title}."
+    return item
+
+
+def batch_of(session: Session, batch: str, is_locked: bool = False) -> list[PrintCopy]:
+    """The copies that were asked for together; locked, two that end at once wait for each other."""
+    wanted = select(PrintCopy).where(PrintCopy.batch == batch).order_by(PrintCopy.id)
+    if is_locked:
+        wanted = wanted.with_for_update(of=PrintCopy).execution_options(populate_existing=True)
+    return list(session.scalars(wanted))
+
+
+def place_batch(session: Session, copies: list[PrintCopy]) -> None:
+    """Places the copies of a batch as one edit, once none of them is being made any more."""
+    if any(copy.state in RUNNING for copy in copies):
+        return
+    ready = [(copy, _frame_of(session, copy)) for copy in copies if copy.made is not None]
+    frames = [(copy, item) for copy, item in ready if item is not None]
+    if not frames:
+        return
+    job = job_with(session, frames[0][1].page.job_id)
+    with recorded(session, job, f"Print copies: {counted(len(frames), 'picture')}"):
+        for copy, item in frames:
+            assert copy.made is not None
+            place_copy(session, job, item, copy.made, is_recorded=False)

@@ -1,0 +1,89 @@
+"""Findings on checked PDFs that somebody lets pass, with a reason and a name."""
+
+from sqlalchemy import delete, select
+from sqlalchemy.orm import Session
+
+from harnet.core.preflight.finding import Accepted, Finding
+from harnet.core.preflight.painted import findings_on, findings_on_whole
+from harnet.store.tables.documents import CheckedPdf, PdfAcceptance
+from harnet.studio.common.errors import NotThere, Refused
+from harnet.studio.common.reasons import reason_given
+from harnet.studio.documents.kept import picture_in, read_of, target_of_pdf
+from harnet.studio.documents.report import Acceptances
+from harnet.studio.tasks.states import DONE
+
+WHOLE = 0
+"""Stands for the PDF as a whole where a picture's number would."""
+
+
+def acceptances_of(session: Session, pdf: CheckedPdf) -> Acceptances:
+    """What was accepted on a PDF, by picture and rule, whether or not it holds still."""
+    rows = session.scalars(select(PdfAcceptance).where(PdfAcceptance.pdf_id == pdf.id))
+    return {
+        (row.picture_id, row.rule_id): Accepted(
+            row.badness, row.headline, row.reason, row.name, row.accepted_at
+        )
+        for row in rows
+    }
+
+
+def accept_on(
+    session: Session, pdf: CheckedPdf, picture_id: int, rule_id: str, reason: str, name: str
+) -> None:
+    """Lets a finding pass; it comes back when its figures get worse.
+
+    Raises:
+        Refused: no reason, nobody's name, or the PDF is not read to its end.
+        NotThere: it is not found, or not any more.
+    """
+    if pdf.state != DONE:
+        raise Refused("Findings can be accepted once the whole PDF is read.")
+    reason, name = reason_given(reason, name)
+    finding = _finding_on(session, pdf, picture_id, rule_id)
+    _forget(session, pdf, picture_id, rule_id)
+    session.add(
+        PdfAcceptance(
+            pdf_id=pdf.id,
+            picture_id=picture_id,
+            rule_id=rule_id,
+            badness=finding.badness,
+            headline=finding.headline,
+            reason=reason,
+            name=name,
+        )
+    )
+
+
+def take_back_on(session: Session, pdf: CheckedPdf, picture_id: int, rule_id: str) -> None:
+    """Takes an acceptance back.
+
+    Raises:
+        NotThere: there is none.
+    """
+    if not _forget(session, pdf, picture_id, rule_id):
+        raise NotThere("Nobody accepted this, or it was taken back already.")
+
+
+def _finding_on(session: Session, pdf: CheckedPdf, picture_id: int, rule_id: str) -> Finding:
+    target, read = target_of_pdf(pdf), read_of(pdf)
+    if picture_id == WHOLE:
+        found = findings_on_whole(read, target)
+    else:
+        found = findings_on([picture_in(session, pdf, picture_id)], read, target)
+    for finding in found:
+        if finding.rule_id == rule_id:
+            return finding
+    raise NotThere("This is not found any more by the target that the PDF has now.")
+
+
+def _forget(session: Session, pdf: CheckedPdf, picture_id: int, rule_id: str) -> bool:
+    forgotten = session.execute(
+        delete(PdfAcceptance)
+        .where(
+            PdfAcceptance.pdf_id == pdf.id,
+            PdfAcceptance.picture_id == picture_id,
+            PdfAcceptance.rule_id == rule_id,
+        )
+        .returning(PdfAcceptance.id)
+    )
+    return forgotten.first() is not None

@@ -1,0 +1,115 @@
+"""Reading a stranger's PDF in a process of its own, which hands it over stretch by stretch."""
+
+import json
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, replace
+from pathlib import Path
+from typing import Any
+
+from harnet.core.documents.painted import ReadPage, page_from
+from harnet.media.bounded import Order, work_apart
+from harnet.media.errors import BeyondBounds, UnreadableFile
+
+FIRST_PAGES, PAGES_AT_ONCE = 8, 120
+"""The first stretch is short, so that something is seen soon."""
+_SECONDS, _MEMORY_BYTES = 600, 3_000_000_000
+QUICK_SECONDS, QUICK_MEMORY_BYTES = 10.0, 1_500_000_000
+"""What a command gives a file unless it is told to be patient: processor time for each of two
+readers, and address space, of which libraries take a third.
+"""
+_MOST_PICTURES = 200_000
+
+
+_SOFT = 0.5
+"""A reader stops by itself at this share of its time, so that what it found is told."""
+_NO_PAGE = ReadPage((0.0, 0.0, 612.0, 792.0), 0, trim=(0.0, 0.0, 612.0, 792.0))
+"""What stands for a page that was not read."""
+
+
+@dataclass(frozen=True, slots=True)
+class Stretch:
+    """Some pages of a PDF in a row, with the pictures that they paint.
+
+    `pictures` are as `painted_from` takes them, and so are `images`, which are the pieces of
+    pictures that a producer cut, where they were asked for. `whole` is what the PDF says of itself.
+    """
+
+    page_count: int
+    whole: Mapping[str, Any]
+    pages: Sequence[ReadPage]
+    pictures: Sequence[dict[str, Any]]
+    images: Sequence[dict[str, Any]]
+    loose_fonts: Sequence[str]
+
+
+def read_apart(
+    path: Path,
+    name: str,
+    folder: Path,
+    take: Callable[[Stretch], None],
+    *,
+    with_images: bool = False,
+    patience: float | None = None,
+) -> None:
+    """Reads a PDF; each stretch is given to `take` while the next ones are read.
+
+    `folder` is where stretches lie on their way. Whatever `take` raises ends the reading. With a
+    `patience` it is given that many times the quick bounds, else those of work in the background.
+    Where a PDF goes beyond its bounds, the stretches up to there stand, and a last one says where
+    reading stopped.
+
+    Raises:
+        UnreadableFile: it cannot be read, or paints more than can be looked at.
+    """
+    count = seen = 0
+    about: Stretch | None = None
+
+    def told(number: int) -> None:
+        nonlocal count, seen, about
+        file = folder / f"stretch {number}.json"
+        found = json.loads(file.read_text())
+        file.unlink()
+        count += len(found["pictures"])
+        if count > _MOST_PICTURES:
+            raise UnreadableFile(name, f"it paints more than {_MOST_PICTURES} pictures")
+        about = Stretch(**{**found, "pages": [page_from(page) for page in found["pages"]]})
+        seen += len(about.pages)
+        take(about)
+
+    is_quick = patience is not None
+    quick = QUICK_SECONDS * (patience or 1.0)
+    memory = round(QUICK_MEMORY_BYTES * max(1.0, patience or 1.0)) if is_quick else _MEMORY_BYTES
+    try:
+        work_apart(
+            "harnet.media.pdf.reading.checkwork",
+            order_of(path, name, folder, with_images)
+            | {"processor_seconds": _SOFT * quick if is_quick else None},
+            name=name,
+            seconds=6 * quick if is_quick else _SECONDS,
+            memory_bytes=memory,
+            processor_seconds=quick if is_quick else None,
+            tell=told,
+        )
+    except BeyondBounds as error:
+        if about is None:
+            raise
+        rest = f"pages from {seen + 1} on: {error.trouble}"
+        take(replace(about, pages=_unread(about.page_count - seen, rest), pictures=(), images=()))
+
+
+def _unread(number: int, why: str) -> list[ReadPage]:
+    """Pages that were not read: the first says why."""
+    pages = [replace(_NO_PAGE, left_out=why), *[_NO_PAGE] * (number - 1)]
+    return pages[: max(0, number)]
+
+
+def order_of(path: Path, name: str, folder: Path, with_images: bool) -> Order:
+    """What `harnet.media.pdf.reading.checkwork` is to do."""
+    return {
+        "path": str(path),
+        "name": name,
+        "folder": str(folder),
+        "first_pages": FIRST_PAGES,
+        "pages_at_once": PAGES_AT_ONCE,
+        "images": with_images,
+    }

@@ -1,0 +1,207 @@
+"""The report of a checked PDF as values; page, PDF, CSV and JSON are all written from these."""
+
+import csv
+import io
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from types import MappingProxyType
+from typing import Any
+
+from harnet.core.documents.painted import Painted, ReadPdf, line_of
+from harnet.core.ledger.lines import Line, seen_counts
+from harnet.core.measure.tabletext import cell_text
+from harnet.core.measure.verdict import Verdict
+from harnet.core.preflight.finding import Accepted, Finding
+from harnet.core.preflight.painted import all_findings
+from harnet.core.targets.target import Target
+
+Acceptances = Mapping[tuple[int, str], Accepted]
+"""What was accepted, by the number of a picture, 0 for the whole PDF, and by rule."""
+COLUMNS = (
+    "page",
+    "px_w",
+    "px_h",
+    "ppi_x",
+    "ppi_y",
+    "ppi_min",
+    "verdict",
+    "colour",
+    "bits",
+    "width_pt",
+    "height_pt",
+    "has_profile",
+    "has_alpha",
+    "source",
+    "unseen",
+    "pieces",
+    "findings",
+)
+"""The columns of the report as CSV: a line for each picture."""
+
+
+@dataclass(frozen=True, slots=True)
+class PdfReport:
+    """Everything that a report of a PDF says.
+
+    `findings` are open, `accepted` may pass; where a finding is worse than what was accepted of it,
+    it is open, and `lapsed` says what was accepted.
+    """
+
+    read: ReadPdf
+    sha256: str
+    target: Target
+    pictures: Sequence[Painted]
+    lines: Sequence[Line]
+    findings: Sequence[Finding]
+    accepted: Sequence[tuple[Finding, Accepted]] = ()
+    lapsed: Acceptances = field(default_factory=dict)
+
+    @property
+    def counts(self) -> dict[Verdict, int]:
+        """How many pictures that are seen have each verdict, worst first."""
+        return seen_counts(self.lines)
+
+    @property
+    def unseen(self) -> int:
+        """How many pictures cannot be seen."""
+        return sum(line.judged_ppi is None for line in self.lines)
+
+
+def pdf_report(
+    read: ReadPdf,
+    sha256: str,
+    target: Target,
+    pictures: Sequence[Painted],
+    acceptances: Acceptances = MappingProxyType({}),
+) -> PdfReport:
+    """The report on what was read of a PDF; pictures in painting order, each with its number."""
+    lines = [line_of(picture, target) for picture in pictures]
+    found = all_findings(pictures, read, target)
+    findings, accepted = split_by(found, acceptances)
+    lapsed = {
+        key: acceptances[key]
+        for key in ((one.item_id, one.rule_id) for one in findings)
+        if key in acceptances
+    }
+    return PdfReport(read, sha256, target, pictures, lines, findings, accepted, lapsed)
+
+
+def split_by(
+    findings: Sequence[Finding], acceptances: Acceptances
+) -> tuple[list[Finding], list[tuple[Finding, Accepted]]]:
+    """The findings that are open, and those that may pass, in their order."""
+    still_open: list[Finding] = []
+    passed: list[tuple[Finding, Accepted]] = []
+    for finding in findings:
+        accepted = acceptances.get((finding.item_id, finding.rule_id))
+        if accepted is not None and accepted.holds_for(finding):
+            passed.append((finding, accepted))
+        else:
+            still_open.append(finding)
+    return still_open, passed
+
+
+def report_as_json(report: PdfReport) -> dict[str, Any]:
+    """The report in its published form, docs/schemas/pdf-report.schema.json.
+
+    Densities in ppi to a thousandth, lengths in points; pictures in painting order, to which
+    findings point by number from 1, or by null where they are on the PDF as a whole. Those that
+    were accepted follow those that are open.
+    """
+    order = {picture.id: number for number, picture in enumerate(report.pictures, 1)}
+    findings = [*((one, None) for one in report.findings), *report.accepted]
+    return {
+        "format": "harnet pdf report",
+        "version": 1,
+        "file": report.read.name,
+        "sha256": report.sha256,
+        "pages": len(report.read.pages),
+        "pdf_version": report.read.version,
+        "output_intent": report.read.intent or None,
+        "fonts_not_embedded": list(report.read.loose_fonts),
+        "target": target_json(report.target),
+        "pictures": [
+            report_row(picture, line)
+            for picture, line in zip(report.pictures, report.lines, strict=True)
+        ],
+        "findings": [
+            {
+                "rule": one.rule_id,
+                "severity": one.severity.value,
+                "page": one.page_number or None,
+                "picture": order.get(one.item_id),
+                "headline": one.headline,
+                "sentence": one.sentence,
+                "accepted": accepted and _accepted_json(accepted),
+            }
+            for one, accepted in findings
+        ],
+        "summary": {verdict.value: count for verdict, count in report.counts.items()},
+    }
+
+
+def _accepted_json(accepted: Accepted) -> dict[str, str]:
+    return {
+        "reason": accepted.reason,
+        "name": accepted.name,
+        "at": accepted.accepted_at.isoformat(),
+    }
+
+
+def report_as_rows(report: PdfReport) -> list[dict[str, Any]]:
+    """The lines below `COLUMNS`; what was found on a picture stands in the last."""
+    found: dict[int, list[str]] = {}
+    for one in report.findings:
+        found.setdefault(one.item_id, []).append(f"{one.severity.value}: {one.headline}")
+    for one, accepted in report.accepted:
+        found.setdefault(one.item_id, []).append(f"accepted by {accepted.name}: {one.headline}")
+    return [
+        report_row(picture, line) | {"findings": "; ".join(found.get(picture.id, ()))}
+        for picture, line in zip(report.pictures, report.lines, strict=True)
+    ]
+
+
+def report_as_csv(report: PdfReport) -> str:
+    """A line for each picture under the names of `COLUMNS`."""
+    text = io.StringIO()
+    writer = csv.DictWriter(text, COLUMNS)
+    writer.writeheader()
+    rows = report_as_rows(report)
+    writer.writerows({key: cell_text(one) for key, one in row.items()} for row in rows)
+    return text.getvalue()
+
+
+def report_row(picture: Painted, line: Line) -> dict[str, Any]:
+    """A picture of the published form: densities in ppi to a thousandth, lengths in points."""
+    density, matrix = picture.density, picture.matrix
+    return {
+        "page": picture.page_number,
+        "px_w": picture.px_w,
+        "px_h": picture.px_h,
+        "ppi_x": round(density.x, 3),
+        "ppi_y": round(density.y, 3),
+        "ppi_min": round(density.worst, 3),
+        "verdict": line.verdict.value,
+        "colour": picture.colour,
+        "bits": picture.bits,
+        "width_pt": round(matrix.u_length, 4),
+        "height_pt": round(matrix.v_length, 4),
+        "has_profile": picture.has_profile,
+        "has_alpha": picture.has_alpha,
+        "source": picture.source,
+        "unseen": picture.unseen,
+        "pieces": len(picture.pieces) // 2,
+    }
+
+
+def target_json(target: Target) -> dict[str, object]:
+    """A target in the published form, in ppi."""
+    return {
+        "key": target.key,
+        "name": target.name,
+        "density_ppi": target.density_ppi,
+        "bilevel_ppi": target.bilevel_ppi,
+        "floor_ppi": round(target.floor_ppi, 4),
+        "ceiling_ppi": target.ceiling_ppi,
+        "tolerance": target.tolerance,
+    }

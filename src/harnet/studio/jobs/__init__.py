@@ -1,0 +1,1 @@
+"""Jobs, their list and their pages."""

@@ -1,0 +1,77 @@
+"""The list of jobs: open, put away, deleted and brought back, and copies of whole jobs."""
+
+from enum import Enum
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from harnet.store.base import now_utc
+from harnet.store.tables.pictures_and_jobs import Item, Job, Page, Picture
+from harnet.studio.common.desk import Desk
+from harnet.studio.jobs.pages import values_of
+from harnet.studio.preflight.judging import catch_up
+
+
+class Standing(Enum):
+    """Where a job is in the list."""
+
+    OPEN = "open"
+    ARCHIVED = "archived"
+    DELETED = "deleted"
+    """Out of sight, and brought back at any time."""
+
+
+def standing_of(job: Job) -> Standing:
+    """How a job stands."""
+    if job.deleted_at is not None:
+        return Standing.DELETED
+    return Standing.ARCHIVED if job.is_archived else Standing.OPEN
+
+
+def jobs_that_are(session: Session, standing: Standing) -> list[Job]:
+    """The jobs of one standing, the one edited last first."""
+    jobs = session.scalars(select(Job).order_by(Job.edited_at.desc()))
+    return [job for job in jobs if standing_of(job) is standing]
+
+
+def first_pictures(session: Session, job: Job, most: int = 2) -> list[str]:
+    """The contents of a job's first pictures, by their hashes."""
+    wanted = (
+        select(Picture.sha256)
+        .join(Item, Item.picture_id == Picture.id)
+        .join(Page, Page.id == Item.page_id)
+        .where(Page.job_id == job.id)
+        .order_by(Page.position, Item.position)
+    )
+    return list(session.scalars(wanted.limit(most)))
+
+
+def look_at_jobs(desk: Desk) -> None:
+    """Notices files of open jobs that went, came back or changed; each job is a transaction."""
+    with desk.session() as session:
+        numbers = [job.id for job in jobs_that_are(session, Standing.OPEN)]
+    for number in numbers:
+        with desk.session() as session:
+            job = session.get(Job, number)
+            if job is not None:
+                catch_up(session, job)
+
+
+def put(job: Job, standing: Standing) -> None:
+    """Opens, puts away or deletes a job; nothing of it is lost."""
+    job.deleted_at = now_utc() if standing is Standing.DELETED else None
+    if standing is not Standing.DELETED:
+        job.is_archived = standing is Standing.ARCHIVED
+
+
+def duplicate_job(session: Session, job: Job) -> Job:
+    """A copy of a job with its pages and what is on them; its history begins anew."""
+    copy = Job(**values_of(job, "title", "created_at", "edited_at", "deleted_at", "is_archived"))
+    copy.title = f"{job.title}, copy"[:200]
+    for page in job.pages:
+        twin = Page(**values_of(page))
+        twin.items = [Item(**values_of(item, "page_id")) for item in page.items]
+        copy.pages.append(twin)
+    session.add(copy)
+    session.flush()
+    return copy

@@ -1,0 +1,120 @@
+"""The pages of a job: added, copied, moved, removed, and lying side by side."""
+
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from harnet.core.errors import ValueOutOfRange
+from harnet.core.measure.expression import length_meant
+from harnet.core.measure.units import CSS_PX_PER_INCH, Unit
+from harnet.store.history import recorded
+from harnet.store.tables.pictures_and_jobs import Item, Job, Page
+from harnet.studio.common.errors import Refused, sentence_of
+from harnet.studio.jobs.jobs import MOST_PAGES, page_length, page_of
+
+
+def add_page(session: Session, job: Job, after_number: int) -> int:
+    """A new empty page behind another, as one edit; returns its number."""
+    if len(job.pages) >= MOST_PAGES:
+        raise Refused(f"A job has at most {MOST_PAGES} pages.")
+    before = page_of(job, after_number)
+    with recorded(session, job, f"Add page {after_number + 1}"):
+        for page in job.pages[after_number:]:
+            page.position += 1
+        session.add(
+            Page(
+                job_id=job.id,
+                position=before.position + 1,
+                width_pt=before.width_pt,
+                height_pt=before.height_pt,
+            )
+        )
+    session.expire(job, ["pages"])
+    return after_number + 1
+
+
+def copy_page(session: Session, job: Job, number: int) -> int:
+    """A copy of a page with what is on it, behind it, as one edit; returns its number."""
+    if len(job.pages) >= MOST_PAGES:
+        raise Refused(f"A job has at most {MOST_PAGES} pages.")
+    original = page_of(job, number)
+    with recorded(session, job, f"Copy page {number}"):
+        for page in job.pages[number:]:
+            page.position += 1
+        copy = Page(job_id=job.id, **values_of(original, "position"))
+        copy.position = original.position + 1
+        for item in original.items:
+            copy.items.append(Item(**values_of(item, "page_id")))
+        session.add(copy)
+    session.expire(job, ["pages"])
+    return number + 1
+
+
+def values_of(row: Job | Page | Item, *without: str) -> dict[str, Any]:
+    """A row's own values, for a copy of it."""
+    left_out = {"id", "version", "job_id", *without}
+    return {
+        column.key: getattr(row, column.key)
+        for column in row.__mapper__.column_attrs
+        if column.key not in left_out
+    }
+
+
+def move_page(session: Session, job: Job, number: int, to: int) -> int:
+    """Moves a page to another place, as one edit; returns its number there."""
+    page_of(job, number), page_of(job, to)
+    order = list(job.pages)
+    order.insert(to - 1, order.pop(number - 1))
+    with recorded(session, job, f"Move page {number} to {to}"):
+        for position, page in enumerate(order):
+            page.position = position
+    session.expire(job, ["pages"])
+    return to
+
+
+def set_page_size(session: Session, job: Job, number: int, width: str, height: str) -> None:
+    """Gives one page a size of its own; what is on it stays where it is.
+
+    Raises:
+        Refused: no length, or none that a page can have.
+    """
+    page, unit = page_of(job, number), Unit.named(job.unit)
+    per_inch = job.px_per_inch or CSS_PX_PER_INCH
+    try:
+        size = [page_length(length_meant(text, unit, per_inch), text) for text in (width, height)]
+    except ValueOutOfRange as error:
+        raise Refused(sentence_of(error)) from None
+    with recorded(session, job, f"Size of page {number}"):
+        page.width_pt, page.height_pt = size
+
+
+def set_facing(session: Session, job: Job, is_facing: bool, margin: str | None) -> None:
+    """Lays pages side by side or one by one, and sets the margin that things snap to.
+
+    Raises:
+        Refused: a margin that leaves no page.
+    """
+    unit = Unit.named(job.unit)
+    try:
+        length = length_meant(margin or "0", unit, job.px_per_inch or CSS_PX_PER_INCH)
+        if not 0 <= length < min(job.width_pt, job.height_pt) / 2:
+            raise ValueOutOfRange(f"a margin of {margin} leaves no page")
+    except ValueOutOfRange as error:
+        raise Refused(sentence_of(error)) from None
+    with recorded(session, job, "Facing pages and margin"):
+        job.is_facing, job.margin_pt = is_facing, length
+
+
+def remove_page(session: Session, job: Job, number: int) -> int:
+    """Removes a page with what is on it, as one edit; returns the number to show next."""
+    if len(job.pages) == 1:
+        raise Refused("A job keeps at least one page.")
+    page = page_of(job, number)
+    with recorded(session, job, f"Remove page {number}"):
+        for later in job.pages[number:]:
+            later.position -= 1
+        for item in page.items:
+            session.delete(item)
+        session.delete(page)
+    session.expire(job, ["pages"])
+    return min(number, len(job.pages))

@@ -1,0 +1,1 @@
+"""Placing pictures and laying out pages."""

@@ -1,0 +1,210 @@
+"""Where a placed picture's bytes live: linked to a shelf, carried in the job, or loose."""
+
+from dataclasses import replace
+from pathlib import Path
+from typing import IO
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from harnet.core.measure.wording import counted
+from harnet.core.pictures.picture import facts_as_row
+from harnet.core.preflight.subject import FileState
+from harnet.store.blobs import sha256_of
+from harnet.store.history import recorded
+from harnet.store.tables.checking import Judgement
+from harnet.store.tables.pictures_and_jobs import Item, Job, Page, Picture, Shelf
+from harnet.studio.common.desk import Desk
+from harnet.studio.common.errors import Refused
+from harnet.studio.layout.placed import placement_of, write_placement
+from harnet.studio.layout.placing import name_of, new_picture_item, relink
+from harnet.studio.pictures.picture import (
+    path_of,
+    remember_file,
+    remember_looks,
+    set_rights,
+    source_of,
+    state_of,
+)
+from harnet.studio.pictures.shelves import all_shelves, take_in_folder, watch_folder
+from harnet.studio.pictures.take_in import examined_with_previews, handed_in, take_in
+from harnet.studio.preflight.judging import catch_up
+
+LINKED, CARRIED, LOOSE = "linked", "carried", "loose"
+
+
+def file_of(desk: Desk, item: Item) -> Path | None:
+    """The file to draw a placed picture from; None where it is missing or changed."""
+    assert item.picture is not None
+    if item.holding != LINKED:
+        return desk.blobs.file(item.picture.sha256, desk.settings.scratch_folder)
+    is_in_place = state_of(item.picture) is FileState.IN_PLACE
+    return path_of(item.picture) if is_in_place else None
+
+
+def carry(desk: Desk, session: Session, job: Job, item: Item) -> None:
+    """Keeps the picture's bytes with the job from now on.
+
+    Raises:
+        Refused: the file is not there, or no longer the one that was placed.
+    """
+    picture = _picture_of(item)
+    if item.holding != LINKED:
+        raise Refused(f"{picture.file_name} is {item.holding} already.")
+    state = state_of(picture)
+    if state is not FileState.IN_PLACE:
+        raise Refused(f"{picture.file_name} is {state.value}, so its bytes cannot be kept.")
+    with recorded(session, job, f"Carry {picture.file_name}"):
+        hold(desk, item)
+
+
+def hold(desk: Desk, item: Item) -> None:
+    """Keeps the bytes behind an item, as part of an edit that the caller records."""
+    desk.blobs.put_file(path_of(_picture_of(item)))
+    item.holding = CARRIED
+
+
+def put_out(desk: Desk, session: Session, job: Job, item: Item, shelf: Shelf) -> Picture:
+    """Writes a carried or loose picture to a shelf and links it there.
+
+    Raises:
+        Refused: it is linked already, or its bytes are gone.
+        UnreadableFile: the shelf cannot take it.
+    """
+    picture = _picture_of(item)
+    if item.holding == LINKED:
+        raise Refused(f"{picture.file_name} is on a shelf already.")
+    if shelf.is_watched:
+        raise Refused(f"{shelf.name} is somebody else's folder; choose a shelf of Harnet's own.")
+    path = file_of(desk, item)
+    if path is None:
+        raise Refused(f"The bytes of {picture.file_name} are gone.")
+    with path.open("rb") as file:
+        out = take_in(desk, session, shelf, picture.file_name, file)
+    with recorded(session, job, f"Put out {picture.file_name}"):
+        item.picture, item.picture_id, item.holding = out, out.id, LINKED
+    return out
+
+
+def paste_picture(
+    desk: Desk, session: Session, job: Job, page: Page, name: str, stream: IO[bytes]
+) -> Item:
+    """Places a picture that has no file: its bytes are kept with the job, its source is unknown.
+
+    Raises:
+        UnreadableFile: it is no usable picture; nothing of it stays.
+    """
+    with handed_in(desk, name, stream) as (shown, path):
+        sha256 = sha256_of(path)
+        known = select(Picture).where(Picture.shelf_id.is_(None), Picture.sha256 == sha256)
+        picture = session.scalars(known).first()
+        if picture is None:
+            examined = examined_with_previews(desk, path, shown, sha256)
+            picture = Picture(
+                shelf_id=None,
+                file_name=shown,
+                sha256=sha256,
+                facts=facts_as_row(examined.facts),
+                size_bytes=path.stat().st_size,
+                modified_ns=0,
+                file_state=LOOSE,
+            )
+            set_rights(picture, examined.rights)
+            remember_looks(picture, examined)
+            session.add(picture)
+            session.flush()
+        desk.blobs.put_file(path)
+    with recorded(session, job, f"Paste {picture.file_name}"):
+        item = new_picture_item(page, picture)
+        item.holding = LOOSE
+        session.add(item)
+    session.expire(page, ["items"])
+    return item
+
+
+def update_changed(desk: Desk, session: Session, item: Item) -> int:
+    """Reads a changed file anew; every placement of it keeps its frame and its drawn size.
+
+    Returns how many placements there are, over all jobs.
+
+    Raises:
+        Refused: the file is missing, or as it was.
+        UnreadableFile: the file is no usable picture any more; nothing is changed.
+    """
+    picture = _picture_of(item)
+    if item.holding != LINKED or state_of(picture) is not FileState.CHANGED:
+        raise Refused(f"{picture.file_name} is not changed; there is nothing to update.")
+    path = path_of(picture)
+    sha256 = sha256_of(path)
+    examined = examined_with_previews(desk, path, picture.file_name, sha256)
+    before = {
+        one: placement_of(one)
+        for one in session.scalars(
+            select(Item).where(Item.picture_id == picture.id, Item.holding == LINKED)
+        )
+    }
+    picture.sha256, picture.facts = sha256, facts_as_row(examined.facts)
+    picture.trouble, picture.file_state = None, FileState.IN_PLACE.value
+    remember_looks(picture, examined)
+    remember_file(picture)
+    source = source_of(picture)
+    for one, placement in before.items():
+        width, height = placement.drawn_size_pt
+        content = replace(
+            placement.content, scale_x=width / source.px_w, scale_y=height / source.px_h
+        )
+        # Not an edit that undo could take back: the bytes from before are gone.
+        write_placement(one, replace(placement, source=source, content=content))
+    session.flush()
+    return len(before)
+
+
+def relink_all_in(desk: Desk, session: Session, job: Job, folder_text: str) -> tuple[int, int]:
+    """Looks in a folder for every missing picture of a job, by content, then by name.
+
+    Returns how many were found and how many are still missing.
+
+    Raises:
+        Refused: no such folder, or nothing is missing.
+    """
+    missing = missing_items(session, job)
+    if not missing:
+        raise Refused("No picture of this job is missing.")
+    shelf = _shelf_on(desk, session, folder_text)
+    take_in_folder(session, shelf)
+    session.refresh(shelf)
+    by_content = {picture.sha256: picture for picture in shelf.pictures}
+    by_name = {picture.file_name.lower(): picture for picture in shelf.pictures}
+    found = 0
+    with recorded(session, job, f"Relink {counted(len(missing), 'missing picture')}"):
+        for item in missing:
+            lost = _picture_of(item)
+            other = by_content.get(lost.sha256) or by_name.get(lost.file_name.lower())
+            if other is not None and other.id != lost.id:
+                relink(session, job, item, other, is_recorded=False)
+                found += 1
+    return found, len(missing) - found
+
+
+def _shelf_on(desk: Desk, session: Session, folder_text: str) -> Shelf:
+    wanted = Path(folder_text.strip()).expanduser()
+    for shelf in all_shelves(session):
+        if wanted.is_absolute() and Path(shelf.folder).resolve() == wanted.resolve():
+            return shelf
+    return watch_folder(desk, session, folder_text)
+
+
+def missing_items(session: Session, job: Job) -> list[Item]:
+    """The placed pictures of a job whose file is not there."""
+    catch_up(session, job)
+    wanted = select(Item).join(Judgement, Judgement.item_id == Item.id)
+    wanted = wanted.where(
+        Judgement.job_id == job.id, Judgement.file_state == FileState.MISSING.value
+    )
+    return list(session.scalars(wanted.order_by(Item.id)))
+
+
+def _picture_of(item: Item) -> Picture:
+    if item.picture is None:
+        raise Refused(f"There is no picture in this {name_of(item)}.")
+    return item.picture

@@ -1,0 +1,111 @@
+"""Pick by fit: which pictures on the shelves could take a placement's place, same shot first."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from sqlalchemy import Select, select
+from sqlalchemy.orm import Session
+
+from harnet.core.layout.swapping import Match, bits_apart, is_same_orientation, match_of, swapped
+from harnet.core.preflight.subject import FileState
+from harnet.core.targets.target import Target
+from harnet.store.history import recorded
+from harnet.store.tables.pictures_and_jobs import Item, Job, Picture, PrintCopy
+from harnet.studio.jobs.jobs import target_of
+from harnet.studio.layout.placed import placement_of, target_for, write_placement
+from harnet.studio.layout.placing import name_of
+from harnet.studio.pictures.picture import source_of
+
+
+@dataclass(frozen=True, slots=True)
+class Candidate:
+    """A picture of a shelf, and what it would be in the placement's frame."""
+
+    picture: Picture
+    match: Match
+
+
+def candidates_for(
+    session: Session, job: Job, item: Item, any_orientation: bool = False
+) -> list[Candidate]:
+    """Pictures that could take the item's place, best first; those whose file is gone are left out.
+
+    Pictures that lie where the frame stands, or the other way round, are left out unless
+    `any_orientation`; the same shot is always in.
+    """
+    on_shelf = list(session.scalars(_on_shelves()))
+    copies = _copies_of(session, [item.picture_id] if item.picture_id else [])
+    on_shelf = [picture for picture in on_shelf if (item.picture_id, picture.id) not in copies]
+    return _ranked(item, on_shelf, target_of(job), any_orientation)
+
+
+def _copies_of(session: Session, picture_ids: Sequence[int]) -> set[tuple[int | None, int | None]]:
+    """Pictures with the print copies made of them: those never show more than their original."""
+    wanted = select(PrintCopy.picture_id, PrintCopy.made_id)
+    rows = session.execute(wanted.where(PrintCopy.picture_id.in_(picture_ids)))
+    return {(picture_id, made_id) for picture_id, made_id in rows}
+
+
+def _ranked(
+    item: Item, pictures: Sequence[Picture], target: Target, any_orientation: bool
+) -> list[Candidate]:
+    assert item.picture is not None
+    before, wanted = placement_of(item), target_for(item, target)
+    found = []
+    for picture in pictures:
+        if picture.id == item.picture_id or picture.sha256 == item.picture.sha256:
+            continue
+        source = source_of(picture)
+        apart = bits_apart(item.picture.likeness, picture.likeness)
+        match = match_of(before, source, wanted, apart)
+        fits = is_same_orientation(source, before.frame.width, before.frame.height)
+        if fits or any_orientation or match.is_same_shot:
+            found.append(Candidate(picture, match))
+    is_drawn = before.source.is_vector or item.picture.looks_drawn
+    return sorted(found, key=lambda one: (_is_odd(one, is_drawn), *one.match.rank))
+
+
+def _is_odd(one: Candidate, is_drawn: bool) -> bool:
+    """Whether a drawing would stand in for a photograph; that comes last, however sharp it is."""
+    return one.match.placement.source.is_vector and not is_drawn and not one.match.is_same_shot
+
+
+def _on_shelves() -> Select[Picture]:
+    wanted = select(Picture).where(Picture.shelf_id.is_not(None), Picture.trouble.is_(None))
+    return wanted.where(Picture.file_state != FileState.MISSING.value).order_by(Picture.id)
+
+
+def denser_shots(session: Session, job: Job, items: Sequence[Item]) -> dict[int, Candidate]:
+    """For each item, by its number, the densest picture of the same shot that beats its own."""
+    on_shelf = list(session.scalars(_on_shelves()))
+    target = target_of(job)
+    copies = _copies_of(session, [item.picture_id for item in items if item.picture_id])
+    found = {}
+    for item in items:
+        if item.picture is None:
+            continue
+        now = placement_of(item).density
+        for one in _ranked(item, on_shelf, target, any_orientation=True):
+            density = one.match.figures.density
+            is_denser = now is not None and (density is None or density.worst > now.worst)
+            is_copy = (item.picture_id, one.picture.id) in copies
+            if one.match.is_same_shot and is_denser and not is_copy:
+                found[item.id] = one
+                break
+    return found
+
+
+def swap(
+    session: Session, job: Job, item: Item, picture: Picture, is_recorded: bool = True
+) -> None:
+    """Puts another picture in a placement's frame; what is seen stays as well as it can.
+
+    Without `is_recorded` it is part of an edit that the caller records.
+    """
+    if is_recorded:
+        with recorded(session, job, f"Swap {name_of(item)} for {picture.file_name}"):
+            swap(session, job, item, picture, is_recorded=False)
+        return
+    after = swapped(placement_of(item), source_of(picture))
+    item.picture, item.picture_id, item.holding = picture, picture.id, "linked"
+    write_placement(item, after)

@@ -1,0 +1,308 @@
+"""Laying out: placing pictures and changing what is placed, each as one undoable edit."""
+
+from collections.abc import Callable, Iterable, Sequence
+from contextlib import nullcontext
+from dataclasses import replace
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session, contains_eager, object_session
+
+from harnet.core.errors import ValueOutOfRange
+from harnet.core.layout.gesture import moved
+from harnet.core.layout.placing import (
+    EvenBy,
+    Fit,
+    GivesWay,
+    Placement,
+    evened_out,
+    fitted,
+    placed_at_native_size,
+    scaled_by,
+    scaled_to_native,
+    scaled_to_reach,
+    with_frame_size,
+)
+from harnet.core.layout.swapping import swapped
+from harnet.core.measure.geometry import Box
+from harnet.core.measure.wording import counted, ppi_text
+from harnet.core.pictures.frame_copy import with_copy
+from harnet.core.targets.target import Target
+from harnet.store.history import recorded
+from harnet.store.tables.pictures_and_jobs import Item, Job, Page, Picture
+from harnet.studio.common.errors import Conflict, NotThere, Refused, sentence_of
+from harnet.studio.jobs.jobs import target_of
+from harnet.studio.layout.placed import (
+    PICTURE,
+    placement_of,
+    target_for,
+    write_box,
+    write_placement,
+)
+from harnet.studio.pictures.picture import source_of
+
+_SMALL_START_SHARE = 0.5
+_NOT_ON_PAGE = "This is not on the page any more."
+
+
+def items_in(session: Session, job: Job, item_ids: Iterable[int]) -> list[Item]:
+    """Items of a job in the order that they are asked for, each once.
+
+    Raises:
+        NotThere: one of them is not there, or no longer.
+    """
+    wanted = list(dict.fromkeys(item_ids))
+    of_job = select(Item).join(Item.page).where(Page.job_id == job.id, Item.id.in_(wanted))
+    found = {item.id: item for item in session.scalars(of_job.options(contains_eager(Item.page)))}
+    if len(found) < len(wanted):
+        raise NotThere(_NOT_ON_PAGE)
+    return [found[number] for number in wanted]
+
+
+def item_in(job: Job, item_id: int, version: int | None = None) -> Item:
+    """A job's item; with `version`, only if nobody changed it since.
+
+    Raises:
+        NotThere: no such item, or no longer.
+        Conflict: somebody changed it.
+    """
+    session = object_session(job)
+    assert session is not None
+    item = session.get(Item, item_id)
+    if item is None or item.page.job_id != job.id:
+        raise NotThere(_NOT_ON_PAGE)
+    if version is not None and item.version != version:
+        raise Conflict(
+            "This was changed in another window. Your change was not made; reload to see how it"
+            " stands now."
+        )
+    return item
+
+
+def place_picture(
+    session: Session,
+    job: Job,
+    page: Page,
+    picture: Picture,
+    at: tuple[float, float] | None = None,
+    fit: Fit | None = None,
+    reaches: Target | None = None,
+) -> Item:
+    """Places a picture at its native size, or whole inside the page where that is too large.
+
+    `at` is where its middle goes, in points; without it the page's middle. With a `fit` other
+    than native it gets a frame of half the page and is laid into that. With a target that it
+    `reaches` it is as large as that allows.
+    """
+    with recorded(session, job, f"Place {picture.file_name}"):
+        item = new_picture_item(page, picture, at, fit, reaches)
+        session.add(item)
+    session.expire(page, ["items"])
+    return item
+
+
+def new_picture_item(
+    page: Page,
+    picture: Picture,
+    at: tuple[float, float] | None = None,
+    fit: Fit | None = None,
+    reaches: Target | None = None,
+) -> Item:
+    """The row of a newly placed picture, on top of its page."""
+    source = source_of(picture)
+    centre = at or (page.width_pt / 2, page.height_pt / 2)
+    room = Box(0, 0, page.width_pt * _SMALL_START_SHARE, page.height_pt * _SMALL_START_SHARE)
+    placement = placed_at_native_size(source, 0, 0)
+    is_large = placement.frame.width > page.width_pt or placement.frame.height > page.height_pt
+    if reaches is not None and source.has_pixels:
+        placement = scaled_to_reach(placement, reaches, GivesWay.FRAME)
+    elif fit in (Fit.COVER, Fit.STRETCH):
+        placement = replace(placement, frame=room, content=fitted(source, room, fit))
+    elif fit is Fit.CONTAIN or (is_large and fit is None):
+        scale = fitted(source, room, Fit.CONTAIN).scale_x / placement.content.scale_x
+        placement = scaled_by(placement, scale, scale, GivesWay.FRAME)
+    frame = placement.frame
+    placement = moved(placement, centre[0] - frame.width / 2, centre[1] - frame.height / 2)
+    item = Item(
+        page_id=page.id,
+        picture_id=picture.id,
+        picture=picture,
+        kind=PICTURE,
+        position=max((other.position for other in page.items), default=0) + 1,
+        holding="linked",
+        style={},
+    )
+    write_placement(item, placement)
+    return item
+
+
+def name_of(item: Item) -> str:
+    """What an item is called in the history."""
+    return item.picture.file_name if item.picture else item.kind
+
+
+def set_frame(
+    session: Session,
+    job: Job,
+    item: Item,
+    frame: Box,
+    density_ppi: float | None = None,
+    rotation_deg: float | None = None,
+) -> None:
+    """Sets an item's frame by numbers; a picture keeps its scale and is cropped by the frame.
+
+    `density_ppi` scales the picture inside its frame.
+
+    Raises:
+        Refused: a frame or a density that cannot be.
+    """
+    try:
+        if item.kind != PICTURE:
+            with recorded(session, job, f"Set figures of {name_of(item)}"):
+                write_box(item, frame)
+                if rotation_deg is not None:
+                    item.rotation_deg = rotation_deg % 360
+            return
+        before = placement_of(item)
+        placement = with_frame_size(before, frame.width, frame.height)
+        placement = replace(placement, frame=frame)
+        if density_ppi is not None and before.density is not None:
+            now = before.density
+            # The figure given is the deciding one; an uneven scale keeps its unevenness.
+            by = min(now.x, now.y) / density_ppi if density_ppi > 0 else 0.0
+            if by <= 0:
+                raise ValueOutOfRange(f"a density must be above 0 ppi, not {density_ppi:g}")
+            placement = scaled_by(placement, by, by, GivesWay.CROP)
+        if rotation_deg is not None:
+            placement = replace(placement, rotation_deg=rotation_deg % 360)
+    except ValueOutOfRange as error:
+        raise Refused(sentence_of(error)) from None
+    with recorded(session, job, f"Set figures of {name_of(item)}"):
+        write_placement(item, placement)
+
+
+def fit_picture(session: Session, job: Job, item: Item, fit: Fit) -> None:
+    """Lays a picture into its frame anew."""
+    placement = placement_of(item)
+    content = fitted(placement.source, placement.frame, fit)
+    kept = replace(content, flip_h=placement.content.flip_h, flip_v=placement.content.flip_v)
+    with recorded(session, job, f"Fit {name_of(item)}"):
+        write_placement(item, replace(placement, content=kept))
+
+
+def scale_to_reach(session: Session, job: Job, items: Sequence[Item], gives_way: GivesWay) -> None:
+    """Brings pictures to the largest size that still meets the target, as one edit."""
+    target = target_of(job)
+    _rescale(
+        session,
+        job,
+        items,
+        f"Scale to reach at {ppi_text(target.density_ppi)} ppi",
+        lambda item, placement: scaled_to_reach(placement, target_for(item, target), gives_way),
+    )
+
+
+def scale_to_figure(
+    session: Session, job: Job, items: Sequence[Item], ppi: float, gives_way: GivesWay
+) -> None:
+    """Scales pictures evenly until their lower density is a figure in ppi, as one edit.
+
+    Raises:
+        Refused: a vector picture, or a size that a placement cannot have.
+    """
+
+    def scaled(_item: Item, placement: Placement) -> Placement:
+        density = placement.density
+        if density is None:
+            raise ValueOutOfRange("a vector picture has no density to scale to")
+        by = density.worst / ppi
+        return scaled_by(placement, by, by, gives_way)
+
+    _rescale(session, job, items, f"Scale to {ppi_text(ppi)} ppi", scaled)
+
+
+def scale_to_native(session: Session, job: Job, items: Sequence[Item], gives_way: GivesWay) -> None:
+    """Brings pictures to their native size, as one edit."""
+    _rescale(
+        session,
+        job,
+        items,
+        "Scale to native",
+        lambda item, placement: scaled_to_native(placement, gives_way),
+    )
+
+
+def even_out(
+    session: Session, job: Job, items: Sequence[Item], by: EvenBy, gives_way: GivesWay
+) -> None:
+    """Gives both axes of unevenly scaled pictures one scale, as one edit."""
+    _rescale(
+        session,
+        job,
+        items,
+        "Even out",
+        lambda item, placement: evened_out(placement, by, gives_way),
+    )
+
+
+def _rescale(
+    session: Session,
+    job: Job,
+    items: Sequence[Item],
+    label: str,
+    change: Callable[[Item, Placement], Placement],
+) -> None:
+    pictures = [item for item in items if item.kind == PICTURE]
+    if not pictures:
+        raise Refused("Choose a picture first.")
+    what = name_of(pictures[0]) if len(pictures) == 1 else counted(len(pictures), "picture")
+    try:
+        changed = [(item, change(item, placement_of(item))) for item in pictures]
+    except ValueOutOfRange as error:
+        raise Refused(f"Nothing was scaled: {error}.") from None
+    with recorded(session, job, f"{label}: {what}"):
+        for item, placement in changed:
+            write_placement(item, placement)
+
+
+def relink(
+    session: Session, job: Job, item: Item, picture: Picture, is_recorded: bool = True
+) -> None:
+    """Puts another picture file behind a placement; frame and visible region stay.
+
+    Without `is_recorded` it is part of an edit that the caller records.
+    """
+    after = swapped(placement_of(item), source_of(picture))
+    edit = recorded(session, job, f"Relink {name_of(item)}") if is_recorded else nullcontext()
+    with edit:
+        item.picture_id = picture.id
+        item.picture = picture
+        item.holding = "linked"
+        write_placement(item, after)
+
+
+def place_copy(
+    session: Session, job: Job, item: Item, copy: Picture, is_recorded: bool = True
+) -> None:
+    """Puts a print copy in place of its original: at exactly 100 %, over what was visible.
+
+    Without `is_recorded` it is part of an edit that the caller records.
+    """
+    placement = with_copy(placement_of(item), source_of(copy))
+    edit = (
+        recorded(session, job, f"Print copy of {name_of(item)}") if is_recorded else nullcontext()
+    )
+    with edit:
+        item.picture_id = copy.id
+        item.picture = copy
+        write_placement(item, placement)
+
+
+def remove_items(session: Session, job: Job, items: Sequence[Item]) -> None:
+    """Takes items off their pages; pictures stay on their shelves."""
+    what = name_of(items[0]) if len(items) == 1 else counted(len(items), "item")
+    pages = {item.page_id: item.page for item in items}
+    with recorded(session, job, f"Remove {what}"):
+        for item in items:
+            session.delete(item)
+    for page in pages.values():
+        session.expire(page, ["items"])

@@ -1,0 +1,269 @@
+"""Batches on chosen placements: what each would become, then all of it as one edit."""
+
+import uuid
+from collections.abc import Sequence
+from dataclasses import dataclass
+from enum import Enum
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from harnet.core.errors import ValueOutOfRange
+from harnet.core.layout.placing import (
+    EvenBy,
+    GivesWay,
+    Placement,
+    evened_out,
+    scaled_to_native,
+    scaled_to_reach,
+)
+from harnet.core.measure.figures import Figures, figures_of
+from harnet.core.measure.wording import counted, px_text
+from harnet.core.pictures.frame_copy import empty_share
+from harnet.core.preflight.subject import FileState
+from harnet.core.targets.target import Target
+from harnet.store.history import recorded
+from harnet.store.tables.pictures_and_jobs import Item, Job, Picture
+from harnet.studio.common.desk import Desk
+from harnet.studio.common.errors import Refused
+from harnet.studio.copies.copies import ask_for_frame_copy, frame_copy_of
+from harnet.studio.jobs.jobs import target_of
+from harnet.studio.layout.links import LINKED, hold
+from harnet.studio.layout.matching import denser_shots, swap
+from harnet.studio.layout.placed import file_state_of, placement_of, target_for, write_placement
+from harnet.studio.layout.placing import name_of, relink
+from harnet.studio.pictures.picture import state_of
+
+
+class Action(Enum):
+    """What a batch does."""
+
+    REACH = "reach"
+    NATIVE = "native"
+    EVEN = "even"
+    DENSER = "denser"
+    RELINK = "relink"
+    CARRY = "carry"
+    COPY = "copy"
+
+
+@dataclass(frozen=True, slots=True)
+class Batch:
+    """An action with its choices."""
+
+    action: Action
+    gives_way: GivesWay = GivesWay.FRAME
+    even_by: EvenBy = EvenBy.MEAN
+    leaves_unfilled_out: bool = False
+    """Whether placements stay as they are whose frames would not be filled any more."""
+
+
+@dataclass(frozen=True, slots=True)
+class Planned:
+    """What a batch would do to one placement; `note` says why it would do nothing.
+
+    `after` is the geometry it would have, and `picture` the file that would stand behind it;
+    `effect` says what happens where neither changes.
+    """
+
+    item: Item
+    before: Placement
+    before_figures: Figures
+    after: Placement | None = None
+    after_figures: Figures | None = None
+    picture: Picture | None = None
+    effect: str = ""
+    note: str = ""
+
+    @property
+    def does_something(self) -> bool:
+        """Whether the placement would change."""
+        return not self.note
+
+    @property
+    def empties_frame(self) -> bool:
+        """Whether a frame that is filled now would be left partly empty."""
+        is_changed = self.after is not None and empty_share(self.after) > 0
+        return is_changed and empty_share(self.before) == 0
+
+
+_LABELS = {
+    Action.REACH: "Scale to reach",
+    Action.NATIVE: "Scale to native",
+    Action.EVEN: "Even out",
+    Action.DENSER: "Denser pictures",
+    Action.RELINK: "Relink",
+    Action.CARRY: "Carry",
+    Action.COPY: "Print copies",
+}
+_SAME = 1e-9
+
+
+def planned(session: Session, job: Job, items: Sequence[Item], batch: Batch) -> list[Planned]:
+    """What a batch would do to each placement; nothing is written.
+
+    Raises:
+        Refused: a placement cannot be scaled so.
+    """
+    target = target_of(job)
+    pictures = [item for item in items if item.picture is not None]
+    if not pictures:
+        raise Refused("Choose at least one picture in the ledger first.")
+    denser = denser_shots(session, job, pictures) if batch.action is Action.DENSER else {}
+    found = []
+    for item in pictures:
+        before = placement_of(item)
+        wanted = target_for(item, target)
+        start = Planned(item, before, figures_of(before, wanted))
+        if batch.action in (Action.REACH, Action.NATIVE, Action.EVEN):
+            found.append(_scaled(start, batch, wanted))
+        elif batch.action is Action.DENSER:
+            one = denser.get(item.id)
+            if one is None:
+                found.append(_left(start, "no denser picture of this shot is on a shelf"))
+            else:
+                match = one.match
+                found.append(_with(start, match.placement, match.figures, one.picture))
+        elif batch.action is Action.RELINK:
+            found.append(_relinked(session, start))
+        elif batch.action is Action.CARRY:
+            found.append(_carried(start))
+        else:
+            found.append(_copied(job, start))
+    return found
+
+
+def _left(start: Planned, note: str) -> Planned:
+    return Planned(start.item, start.before, start.before_figures, note=note)
+
+
+def _with(
+    start: Planned, after: Placement, figures: Figures, picture: Picture | None = None
+) -> Planned:
+    return Planned(start.item, start.before, start.before_figures, after, figures, picture)
+
+
+def _scaled(start: Planned, batch: Batch, target: Target) -> Planned:
+    """`target` is the one that judges the placement."""
+    before = start.before
+    try:
+        if batch.action is Action.REACH:
+            if not before.source.has_pixels:
+                return _left(start, "vector, sharp at any size")
+            after = scaled_to_reach(before, target, batch.gives_way)
+        elif batch.action is Action.NATIVE:
+            after = scaled_to_native(before, batch.gives_way)
+        else:
+            after = evened_out(before, batch.even_by, batch.gives_way)
+    except ValueOutOfRange as error:
+        raise Refused(f"Nothing was scaled. {name_of(start.item)}: {error}.") from None
+    if _is_same(before, after):
+        words = {Action.EVEN: "even already", Action.NATIVE: "at its native size already"}
+        return _left(start, words.get(batch.action, "at its reach already"))
+    planned = _with(start, after, figures_of(after, target))
+    if batch.leaves_unfilled_out and planned.empties_frame:
+        return _left(start, "its frame would not be filled")
+    return planned
+
+
+def _is_same(one: Placement, other: Placement) -> bool:
+    return (
+        abs(one.content.scale_x / other.content.scale_x - 1) < _SAME
+        and abs(one.content.scale_y / other.content.scale_y - 1) < _SAME
+    )
+
+
+def _relinked(session: Session, start: Planned) -> Planned:
+    lost = start.item.picture
+    assert lost is not None
+    if file_state_of(start.item) is not FileState.MISSING:
+        return _left(start, "its file is not missing")
+    others = select(Picture).where(
+        Picture.id != lost.id,
+        Picture.shelf_id.is_not(None),
+        Picture.file_state != FileState.MISSING.value,
+    )
+    same = session.scalars(others.where(Picture.sha256 == lost.sha256)).first()
+    same = same or session.scalars(others.where(Picture.file_name == lost.file_name)).first()
+    if same is None:
+        return _left(start, "no shelf has a file of this content or name")
+    shelf = same.shelf.name if same.shelf else ""
+    return Planned(
+        start.item,
+        start.before,
+        start.before_figures,
+        picture=same,
+        effect=f"relinked to {same.file_name} on {shelf}",
+    )
+
+
+def _carried(start: Planned) -> Planned:
+    picture = start.item.picture
+    assert picture is not None
+    if start.item.holding != LINKED:
+        return _left(start, f"{start.item.holding} already")
+    state = state_of(picture)
+    if state is not FileState.IN_PLACE:
+        return _left(start, f"its file is {state.value}")
+    return Planned(
+        start.item, start.before, start.before_figures, effect="its bytes are kept in the job"
+    )
+
+
+def _copied(job: Job, start: Planned) -> Planned:
+    picture = start.item.picture
+    assert picture is not None
+    if start.item.holding != LINKED or state_of(picture) is not FileState.IN_PLACE:
+        return _left(start, "its file is not in place on a shelf")
+    try:
+        wanted = frame_copy_of(job, start.item)
+    except Refused as error:
+        return _left(start, str(error).rstrip("."))
+    if wanted.is_too_small:
+        return _left(start, "its visible part has fewer pixels than the frame needs")
+    recipe = wanted.recipe
+    if (recipe.px_w, recipe.px_h) == (recipe.crop.width, recipe.crop.height) and (
+        recipe.crop.width == picture.facts["px_w"] and recipe.crop.height == picture.facts["px_h"]
+    ):
+        return _left(start, "it has exactly the pixels its frame needs")
+    now = px_text(picture.facts["px_w"], picture.facts["px_h"])
+    return Planned(
+        start.item,
+        start.before,
+        start.before_figures,
+        effect=f"{now} px become {px_text(recipe.px_w, recipe.px_h)} px, at 100 %",
+    )
+
+
+def carry_out(
+    desk: Desk, session: Session, job: Job, items: Sequence[Item], batch: Batch
+) -> tuple[int, str]:
+    """Does a batch as one edit; returns how many placements changed, and for copies their batch.
+
+    Print copies are asked for; once all of them are made, they are placed as one edit.
+
+    Raises:
+        Refused: nothing would change.
+    """
+    plan = [one for one in planned(session, job, items, batch) if one.does_something]
+    if not plan:
+        raise Refused("None of the chosen pictures would change; nothing was done.")
+    if batch.action is Action.COPY:
+        name = uuid.uuid4().hex
+        for one in plan:
+            ask_for_frame_copy(session, job, one.item).batch = name
+        return len(plan), name
+    label = f"{_LABELS[batch.action]}: {counted(len(plan), 'picture')}"
+    if len(plan) == 1 and plan[0].item.picture is not None:
+        label = f"{_LABELS[batch.action]}: {plan[0].item.picture.file_name}"
+    with recorded(session, job, label):
+        for one in plan:
+            if batch.action is Action.CARRY:
+                hold(desk, one.item)
+            elif batch.action is Action.RELINK and one.picture is not None:
+                relink(session, job, one.item, one.picture, is_recorded=False)
+            elif one.picture is not None:
+                swap(session, job, one.item, one.picture, is_recorded=False)
+            elif one.after is not None:
+                write_placement(one.item, one.after)
+    return len(plan), ""

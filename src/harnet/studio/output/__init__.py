@@ -1,0 +1,1 @@
+"""Outputs: asked for, predicted, made, read back, sent."""

@@ -1,0 +1,172 @@
+"""How large a PDF will be, before it is made: pictures weighed one by one, and remembered."""
+
+import tempfile
+import time
+from dataclasses import dataclass, replace
+from hashlib import sha256
+from pathlib import Path
+
+from sqlalchemy import select
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session
+
+from harnet.core.output.fate import Action, Fate
+from harnet.core.output.pdf_settings import PdfSettings
+from harnet.media.bounded import Order, work_apart
+from harnet.media.errors import UnreadableFile
+from harnet.media.pagedrawing.plan import Document, PagePlan, PicturePart
+from harnet.media.pdf.writing.weighing import order_of
+from harnet.media.pdf.writing.write import write_pdf
+from harnet.media.pixels.colour import cmyk_profile_file
+from harnet.store.tables.output import StoredWeight
+from harnet.studio.common.desk import Desk
+from harnet.studio.output.making import chosen_pages, fates_by, finish_by
+from harnet.studio.pictures.profiles import profile_file
+
+_SECONDS_AT_MOST, _MEMORY_BYTES = 60, 2_000_000_000
+_Thing = tuple[PicturePart, Fate | None]
+"""What is weighed: a picture as it will be stored, or, without a fate, the profile it brings."""
+
+
+@dataclass(frozen=True, slots=True)
+class Prediction:
+    """The bytes of a PDF to come; `waiting` pictures are not weighed yet and not counted."""
+
+    size_bytes: int
+    weighed: int
+    waiting: int
+    unreadable: tuple[str, ...] = ()
+
+
+def predicted_size(
+    desk: Desk, session: Session, document: Document, settings: PdfSettings, seconds: float = 1.0
+) -> Prediction:
+    """The size of a PDF by these settings, weighing what is unknown for about so many seconds.
+
+    What was weighed is kept; asking again goes on where it ended.
+
+    Raises:
+        ValueOutOfRange: pages that the document does not have.
+    """
+    plans = chosen_pages(document, settings.pages)
+    fate = fates_by(settings)
+    wanted: dict[str, tuple[PicturePart, Fate]] = {}
+    for part in _pictures(plans):
+        one = fate(part)
+        wanted.setdefault(_key(part, one, settings), (part, one))
+    profiled = {
+        _profile_key(part): part for part, one in wanted.values() if _brings_profile(part, one)
+    }
+    known = _known(session, [*wanted, *profiled])
+    unreadable: list[str] = []
+    with tempfile.TemporaryDirectory(dir=desk.settings.scratch_folder) as name:
+        folder = Path(name)
+        supplied = profile_file(desk, settings.profile, folder)
+        intent = cmyk_profile_file(supplied, folder) if settings.has_intent else None
+        things: dict[str, _Thing] = wanted | {key: (part, None) for key, part in profiled.items()}
+        unknown = {key: thing for key, thing in things.items() if key not in known}
+        for key, found in _weighed(unknown, intent, seconds).items():
+            if isinstance(found, str):
+                unreadable.append(found)
+                known[key] = 0
+            else:
+                known[key] = found
+                # Two windows may weigh the same picture at once; both find the same.
+                row = insert(StoredWeight).values(key=key, size_bytes=found)
+                session.execute(row.on_conflict_do_nothing())
+        rest = _rest_bytes(plans, document, settings, intent, folder)
+    pictures = sum(known.get(key, 0) for key in wanted)
+    # A profile is stored once, however many pictures bring it along.
+    profiles = {(part.facts.icc, known.get(key, 0)) for key, part in profiled.items()}
+    return Prediction(
+        rest + pictures + sum(size for _, size in profiles),
+        sum(key in known for key in wanted),
+        len(things) - len(known),
+        tuple(unreadable),
+    )
+
+
+def _brings_profile(part: PicturePart, fate: Fate) -> bool:
+    is_kept = fate.action is not Action.VECTOR and not fate.is_inked
+    return is_kept and part.facts.icc is not None
+
+
+def _profile_key(part: PicturePart) -> str:
+    return sha256(f"{part.sha256} profile".encode()).hexdigest()
+
+
+def _pictures(plans: tuple[PagePlan, ...]) -> list[PicturePart]:
+    return [
+        part
+        for plan in plans
+        for part in plan.parts
+        if isinstance(part, PicturePart) and part.path is not None
+    ]
+
+
+def _key(part: PicturePart, fate: Fate, settings: PdfSettings) -> str:
+    profile = settings.profile if fate.is_inked else ""
+    return sha256(f"{part.sha256} {fate} {profile}".encode()).hexdigest()
+
+
+def _known(session: Session, keys: list[str]) -> dict[str, int]:
+    found = session.scalars(select(StoredWeight).where(StoredWeight.key.in_(keys)))
+    return {one.key: one.size_bytes for one in found}
+
+
+def _weighed(
+    unknown: dict[str, _Thing], intent: Path | None, seconds: float
+) -> dict[str, int | str]:
+    """What the first of these weigh, as many as the time allows; a text where one cannot be read.
+
+    One process weighs them all. If a file brings it down, each is tried in a process of its own,
+    so that the others are weighed and the one is named.
+    """
+    if not unknown:
+        return {}
+    orders = [order_of(part, fate, intent) for part, fate in unknown.values()]
+    names = [part.name for part, _ in unknown.values()]
+    try:
+        found = _answers(orders, names[0], seconds)
+    except UnreadableFile as error:
+        if len(orders) == 1:
+            return dict.fromkeys(unknown, str(error))
+        until = time.monotonic() + seconds
+        found = []
+        for order, name in zip(orders, names, strict=True):
+            try:
+                found += _answers([order], name, seconds)
+            except UnreadableFile as trouble:
+                found.append(str(trouble))
+            if time.monotonic() > until:
+                break
+    return dict(zip(unknown, found, strict=False))
+
+
+def _answers(orders: list[Order], name: str, seconds: float) -> list[int | str]:
+    answer = work_apart(
+        "harnet.media.pdf.writing.weighing",
+        {"pictures": orders, "seconds": seconds},
+        name=name,
+        seconds=_SECONDS_AT_MOST,
+        memory_bytes=_MEMORY_BYTES,
+    )
+    return list(answer["found"])
+
+
+def _rest_bytes(
+    plans: tuple[PagePlan, ...],
+    document: Document,
+    settings: PdfSettings,
+    intent: Path | None,
+    folder: Path,
+) -> int:
+    """Everything but pictures: text with its fonts, lines, marks, the output intent."""
+    bare = [
+        replace(plan, parts=tuple(p for p in plan.parts if not isinstance(p, PicturePart)))
+        for plan in plans
+    ]
+    finish = finish_by(settings, document, intent)
+    path = folder / "rest.pdf"
+    write_pdf(bare, document.title, path, finish=finish)
+    return path.stat().st_size

@@ -1,0 +1,213 @@
+"""Making outputs: the worker draws what was asked for, reads it back and writes the receipt."""
+
+import shutil
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+from typing import Any
+
+from sqlalchemy.orm import Session
+
+from harnet.core.errors import ValueOutOfRange
+from harnet.core.output.page_images import ImageSettings
+from harnet.core.output.pdf_settings import PdfSettings, settings_from_values
+from harnet.core.pictures.picture import facts_from_row
+from harnet.core.preflight.subject import FileState
+from harnet.media.errors import OwnFault, TooLarge, UnreadableFile
+from harnet.media.pagedrawing.plan import (
+    Document,
+    LinePart,
+    PagePlan,
+    Part,
+    PicturePart,
+    RectanglePart,
+    TextPart,
+)
+from harnet.media.pagedrawing.text_lines import TextStyle
+from harnet.store.base import now_utc
+from harnet.store.tables.output import Output
+from harnet.store.tables.pictures_and_jobs import Item, Job, Page
+from harnet.studio.common.desk import Desk
+from harnet.studio.common.errors import sentence_of
+from harnet.studio.handoff.packing import write_pack
+from harnet.studio.handoff.reading import read_pack
+from harnet.studio.jobs.jobs import whole_job
+from harnet.studio.layout.links import LINKED, file_of
+from harnet.studio.layout.placed import FRAME, LINE, PICTURE, RECTANGLE, frame_of, placement_of
+from harnet.studio.output.making import plain_title, zipped
+from harnet.studio.output.making_apart import Making, make_apart
+from harnet.studio.output.outputs import PACK, PDF, asked_images, output_with
+from harnet.studio.pictures.picture import state_of
+from harnet.studio.pictures.profiles import profile_file
+from harnet.studio.pictures.take_in import safe_file_name
+from harnet.studio.tasks.states import CANCELLED, DONE, FAILED, RUNNING, WORKING, Cancelled
+
+_OWN_FAULT = "Making this failed for a reason of Harnet's own. Nothing was made; the log says more."
+
+
+def plan_of(desk: Desk, job: Job, page: Page) -> PagePlan:
+    """A page as the writers draw it; empty frames are not drawn."""
+    parts = tuple(_part(desk, item) for item in page.items if item.kind != FRAME)
+    return PagePlan(page.position + 1, page.width_pt, page.height_pt, job.bleed_pt, parts)
+
+
+def _part(desk: Desk, item: Item) -> Part:
+    if item.kind == PICTURE:
+        assert item.picture is not None
+        picture, path = item.picture, file_of(desk, item)
+        return PicturePart(
+            item.id,
+            picture.file_name,
+            picture.sha256,
+            path,
+            facts_from_row(picture.facts),
+            placement_of(item),
+            is_changed=path is None and _is_changed(item),
+        )
+    if item.kind == RECTANGLE:
+        style = item.style
+        return RectanglePart(
+            frame_of(item),
+            item.rotation_deg,
+            style.get("fill"),
+            style.get("stroke"),
+            style.get("stroke_pt", 1.0),
+        )
+    if item.kind == LINE:
+        style = item.style
+        return LinePart(frame_of(item), item.rotation_deg, style["stroke"], style["stroke_pt"])
+    return TextPart(frame_of(item), item.rotation_deg, item.text or "", TextStyle(**item.style))
+
+
+def _is_changed(item: Item) -> bool:
+    assert item.picture is not None
+    return item.holding == LINKED and state_of(item.picture) is FileState.CHANGED
+
+
+def document_of(desk: Desk, job: Job) -> Document:
+    """All pages of a job as the writers draw them."""
+    plans = tuple(plan_of(desk, job, page) for page in job.pages)
+    return Document(job.title, plans, job.edited_at)
+
+
+def make_output(desk: Desk, output_id: int) -> None:
+    """Makes what was asked for, reads it back and writes the receipt; the worker calls this.
+
+    The finished file is kept whole or not at all. A file that cannot be read ends the output
+    with a sentence that names it.
+    """
+    with desk.session() as session:
+        output = session.get(Output, output_id)
+        if output is None or output.state not in RUNNING:
+            return
+        output.state = WORKING
+        kind, settings = output.kind, dict(output.settings)
+        document = document_of(desk, whole_job(session, output.job_id))
+    folder = Path(tempfile.mkdtemp(dir=desk.settings.scratch_folder))
+    try:
+        made, apart = folder / "output", folder / "apart"
+        apart.mkdir()
+        progress = _progress_of(desk, output_id)
+        wanted = _wanted(kind, settings)
+        profile = profile_file(desk, wanted.profile, folder)
+        making = Making(document, wanted, profile)
+        found = make_apart(making, apart, progress, _cancelled_of(desk, output_id))
+        receipt = found.receipt
+        if len(found.paths) == 1:
+            found.paths[0].rename(made)
+        else:
+            zipped(list(found.paths), made)
+        if kind == PACK:
+            receipt = _packed(desk, output_id, made, receipt, progress)
+        _keep(desk, output_id, made, receipt)
+    except Cancelled:
+        return
+    except TooLarge as error:
+        _fail(desk, output_id, f"{error} Nothing was made.")
+    except ValueOutOfRange as error:
+        _fail(desk, output_id, f"{sentence_of(error)} Nothing was made.")
+    except OwnFault:
+        _fail(desk, output_id, _OWN_FAULT)
+    except UnreadableFile as error:
+        _fail(desk, output_id, f"{error} Nothing was made; fix or swap that picture and try again.")
+    except Exception:
+        _fail(desk, output_id, _OWN_FAULT)
+        raise
+    finally:
+        shutil.rmtree(folder, ignore_errors=True)
+
+
+def _wanted(kind: str, settings: dict[str, Any]) -> PdfSettings | ImageSettings:
+    """What an output's settings ask for."""
+    if kind in (PDF, PACK):
+        return settings_from_values(settings.get("pdf", {}))
+    return asked_images(settings)
+
+
+def _packed(
+    desk: Desk,
+    output_id: int,
+    made: Path,
+    receipt: dict[str, Any],
+    progress: Callable[[int, int], None],
+) -> dict[str, Any]:
+    """Puts the PDF that was made into a pack in its place; the pack is opened again to see."""
+    pdf, folder = made.with_name("made.pdf"), made.with_name("read again")
+    made.rename(pdf)
+    folder.mkdir()
+    with desk.session() as session:
+        job = whole_job(session, output_with(session, output_id).job_id)
+        name = safe_file_name(f"{plain_title(job.title)}.pdf")
+        told = write_pack(desk, session, job, (name, pdf, receipt), made, progress)
+        placed = sum(len(page.items) for page in job.pages)
+    pack = read_pack(made, "the pack", folder)
+    found = sum(len(page.items) for page in pack.job.pages)
+    packed_kept = (found, len(pack.files)) == (placed, told["pictures"]) and not told["missing"]
+    told |= {"items_promised": placed, "items_found": found, "is_kept": packed_kept}
+    return receipt | {"pack": told, "is_kept": receipt["is_kept"] and packed_kept}
+
+
+def _keep(desk: Desk, output_id: int, made: Path, receipt: dict[str, Any]) -> None:
+    sha256, size_bytes = desk.blobs.put_file(made), made.stat().st_size
+
+    def finish(session: Session) -> None:
+        output = output_with(session, output_id)
+        if output.state in RUNNING:
+            output.state, output.finished_at = DONE, now_utc()
+            output.sha256, output.size_bytes = sha256, size_bytes
+            output.receipt = receipt
+
+    desk.patiently(finish)
+
+
+def _fail(desk: Desk, output_id: int, sentence: str) -> None:
+    def fail(session: Session) -> None:
+        output = output_with(session, output_id)
+        if output.state in RUNNING:
+            output.state, output.trouble, output.finished_at = FAILED, sentence, now_utc()
+
+    desk.patiently(fail)
+
+
+def _cancelled_of(desk: Desk, output_id: int) -> Callable[[], None]:
+    """Raises Cancelled once the output was cancelled; asked again and again while it is made."""
+
+    def look(session: Session) -> None:
+        output = session.get(Output, output_id)
+        if output is None or output.state == CANCELLED:
+            raise Cancelled
+
+    return lambda: desk.patiently(look)
+
+
+def _progress_of(desk: Desk, output_id: int) -> Callable[[int, int], None]:
+    def progress(done: int, total: int) -> None:
+        def note(session: Session) -> None:
+            output = session.get(Output, output_id)
+            if output is None or output.state == CANCELLED:
+                raise Cancelled
+            output.done_steps, output.all_steps = done, total
+
+        desk.patiently(note)
+
+    return progress

@@ -1,0 +1,1 @@
+"""The pictures that Harnet knows, and their shelves."""

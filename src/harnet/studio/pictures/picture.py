@@ -1,0 +1,176 @@
+"""The pictures that Harnet knows: facts, rights, files, and where they are used."""
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from pathlib import Path
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session, joinedload
+
+from harnet.core.layout.placing import Source, source_from
+from harnet.core.pictures.picture import Facts, facts_from_row
+from harnet.core.pictures.rights import Rights, licence_from, tidied
+from harnet.core.preflight.subject import FileState
+from harnet.media.pixels.examine import Examined
+from harnet.store.blobs import sha256_of
+from harnet.store.tables.pictures_and_jobs import Item, Job, Page, Picture, Shelf
+from harnet.studio.common.errors import NotThere
+
+_SHELF_LOCKS = 4_817
+"""The class of the advisory locks on shelves; any figure that nothing else here takes."""
+
+
+def lock_shelf(session: Session, shelf: Shelf) -> None:
+    """Waits until nobody else takes files onto the shelf; held to the end of the transaction."""
+    session.execute(select(func.pg_advisory_xact_lock(_SHELF_LOCKS, shelf.id)))
+
+
+def path_of(picture: Picture) -> Path:
+    """Where the picture's file lies, or lay; a loose picture has none."""
+    if picture.shelf is None:
+        raise NotThere(f"{picture.file_name} was pasted: it lies on no shelf.")
+    return Path(picture.shelf.folder) / picture.file_name
+
+
+def state_of(picture: Picture) -> FileState:
+    """How the picture's file stands, by its presence, size and time, then by its content."""
+    if picture.shelf is None:
+        return FileState.LOOSE
+    try:
+        status = path_of(picture).stat()
+    except OSError:
+        return FileState.MISSING
+    if (status.st_size, status.st_mtime_ns) == (picture.size_bytes, picture.modified_ns):
+        return FileState.IN_PLACE
+    is_same = sha256_of(path_of(picture)) == picture.sha256
+    return FileState.IN_PLACE if is_same else FileState.CHANGED
+
+
+def remember_file(picture: Picture) -> None:
+    """Notes down the size and time by which a change of the file is told."""
+    status = path_of(picture).stat()
+    picture.size_bytes, picture.modified_ns = status.st_size, status.st_mtime_ns
+
+
+def remember_looks(picture: Picture, examined: Examined) -> None:
+    """Notes down what reading all its pixels told."""
+    picture.looks_drawn, picture.likeness = examined.looks_drawn, examined.likeness
+    detail = examined.detail
+    picture.detail_share = detail.share if detail else None
+    picture.detail_confidence = detail.confidence if detail else None
+
+
+def facts_of_picture(picture: Picture) -> Facts:
+    """The facts as they were read."""
+    return facts_from_row(picture.facts)
+
+
+def rights_of(picture: Picture) -> Rights:
+    """What is known of the picture's rights."""
+    return Rights(picture.licence, picture.credit, picture.origin)
+
+
+def set_rights(picture: Picture, rights: Rights) -> None:
+    """Writes down the picture's rights; a licence that has an identifier is kept as that."""
+    picture.licence = licence_from(rights.licence)
+    picture.credit, picture.origin = tidied(rights.credit), tidied(rights.origin)
+
+
+def source_of(picture: Picture) -> Source:
+    """What placing needs to know of a picture."""
+    return source_from(facts_of_picture(picture))
+
+
+def all_pictures(session: Session) -> list[Picture]:
+    """Every picture on every shelf, latest first."""
+    wanted = select(Picture).options(joinedload(Picture.shelf)).where(Picture.shelf_id.is_not(None))
+    return list(session.scalars(wanted.order_by(Picture.id.desc())))
+
+
+def latest_pictures(session: Session, most: int, text: str = "") -> list[Picture]:
+    """The pictures that came last, those with a text in their name where one is given."""
+    wanted = select(Picture).where(Picture.shelf_id.is_not(None))
+    if text:
+        wanted = wanted.where(Picture.file_name.icontains(text, autoescape=True))
+    return list(session.scalars(wanted.order_by(Picture.id.desc()).limit(most)))
+
+
+def pictures_between(
+    session: Session, text: str, offset: int, limit: int
+) -> tuple[int, list[Picture]]:
+    """How many pictures have a text in their name, and a part of them, the latest first."""
+    wanted = select(Picture).where(Picture.shelf_id.is_not(None))
+    if text:
+        wanted = wanted.where(Picture.file_name.icontains(text, autoescape=True))
+    count = session.scalar(select(func.count()).select_from(wanted.subquery())) or 0
+    some = wanted.order_by(Picture.id.desc()).offset(offset).limit(limit)
+    return count, list(session.scalars(some))
+
+
+def picture_with(session: Session, picture_id: int) -> Picture:
+    """The picture of that number.
+
+    Raises:
+        NotThere: there is none.
+    """
+    picture = session.get(Picture, picture_id)
+    if picture is None:
+        raise NotThere("This picture is not on a shelf any more.")
+    return picture
+
+
+def same_content(session: Session, picture: Picture) -> list[Picture]:
+    """Other pictures with the same bytes."""
+    wanted = select(Picture).where(Picture.sha256 == picture.sha256, Picture.id != picture.id)
+    wanted = wanted.where(Picture.shelf_id.is_not(None))
+    return list(session.scalars(wanted.order_by(Picture.id)))
+
+
+@dataclass(frozen=True, slots=True)
+class Use:
+    """A job and page that a picture is placed on, and how often."""
+
+    job_id: int
+    job_title: str
+    page_number: int
+    item_id: int
+    times: int
+
+
+def uses_of(session: Session, picture_ids: Iterable[int]) -> list[Use]:
+    """Where pictures are placed, by job and page."""
+    rows = session.execute(
+        select(Job.id, Job.title, Page.position, func.min(Item.id), func.count())
+        .join(Page, Page.job_id == Job.id)
+        .join(Item, Item.page_id == Page.id)
+        .where(Item.picture_id.in_(list(picture_ids)))
+        .group_by(Job.id, Job.title, Page.position)
+        .order_by(Job.title, Page.position)
+    )
+    return [
+        Use(job, title, position + 1, item, times) for job, title, position, item, times in rows
+    ]
+
+
+@dataclass(frozen=True, slots=True)
+class Credit:
+    """A picture of a job with its rights, and the pages it is on."""
+
+    picture: Picture
+    rights: Rights
+    page_numbers: tuple[int, ...]
+
+
+def credits_of(job: Job) -> list[Credit]:
+    """Each picture of a job once, by name, with its rights and pages."""
+    pages: dict[int, set[int]] = {}
+    pictures: dict[int, Picture] = {}
+    for page in job.pages:
+        for item in page.items:
+            if item.picture is not None:
+                pictures[item.picture.id] = item.picture
+                pages.setdefault(item.picture.id, set()).add(page.position + 1)
+    return [
+        Credit(picture, rights_of(picture), tuple(sorted(pages[picture.id])))
+        for picture in sorted(pictures.values(), key=lambda one: one.file_name.lower())
+    ]

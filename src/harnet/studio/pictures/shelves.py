@@ -1,0 +1,310 @@
+"""Shelves: folders of pictures, Harnet's own and watched ones, read anew now and then."""
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from pathlib import Path
+
+from sqlalchemy import Text, cast, func, select
+from sqlalchemy.orm import Session
+
+from harnet.core.pictures.picture import Kind, facts_as_row
+from harnet.core.pictures.rights import tidied
+from harnet.core.preflight.subject import FileState
+from harnet.media.errors import UnreadableFile
+from harnet.media.facts.apart import facts_apart
+from harnet.store.base import now_utc
+from harnet.store.blobs import sha256_of
+from harnet.store.tables.pictures_and_jobs import Edit, Item, Picture, PrintCopy, Shelf
+from harnet.studio.common.desk import Desk
+from harnet.studio.common.errors import NotThere, Refused
+from harnet.studio.pictures.picture import lock_shelf, path_of, remember_looks, set_rights, state_of
+from harnet.studio.pictures.take_in import examined_with_previews, safe_file_name, source_file
+
+DEFAULT_SHELF = "My pictures"
+_AT_ONCE = 20
+"""After so many new pictures what was found is kept, so that the wall shows them."""
+_COUNTED = "image_count"
+"""The fact that older rows of vector pictures lack."""
+
+
+def shelf_named(desk: Desk, session: Session, name: str) -> Shelf:
+    """The shelf of that name; made, with its folder, if there is none yet."""
+    shelf = session.scalars(select(Shelf).where(Shelf.name == name)).first()
+    if shelf is None:
+        folder = desk.settings.shelves_folder / safe_file_name(name)
+        folder.mkdir(parents=True, exist_ok=True)
+        shelf = Shelf(name=name, folder=str(folder))
+        session.add(shelf)
+        session.flush()
+    return shelf
+
+
+def all_shelves(session: Session) -> list[Shelf]:
+    """Every shelf, by name."""
+    return list(session.scalars(select(Shelf).order_by(Shelf.name)))
+
+
+def own_shelves(desk: Desk, session: Session) -> list[Shelf]:
+    """The shelves that Harnet keeps itself, where pictures may be put; there is always one."""
+    shelf_named(desk, session, DEFAULT_SHELF)
+    return [shelf for shelf in all_shelves(session) if not shelf.is_watched]
+
+
+def counts_of_shelves(session: Session) -> dict[int, int]:
+    """How many pictures each shelf holds."""
+    rows = session.execute(select(Picture.shelf_id, func.count()).group_by(Picture.shelf_id))
+    return {row[0]: row[1] for row in rows if row[0] is not None}
+
+
+def watch_folder(desk: Desk, session: Session, folder_text: str) -> Shelf:
+    """A new shelf on a folder of this machine; its files stay where they are.
+
+    Raises:
+        Refused: no such folder, or one that is a shelf already.
+    """
+    text = folder_text.strip()
+    if not text:
+        raise Refused("Give the folder's path, such as /srv/pictures.")
+    folder = Path(text).expanduser()
+    if not folder.is_absolute():
+        raise Refused(f"“{text}” is not a whole path; begin it with /.")
+    folder = folder.resolve()
+    if not folder.is_dir():
+        raise Refused(f"There is no folder {folder} on this machine.")
+    data = desk.settings.data_folder.resolve()
+    if folder in (data, *data.parents) or data in folder.parents:
+        raise Refused(f"{folder} holds Harnet's own data; watch another folder.")
+    for shelf in all_shelves(session):
+        if Path(shelf.folder).resolve() == folder:
+            raise Refused(f"{folder} is watched already, as {shelf.name}.")
+    try:
+        next(folder.iterdir(), None)
+    except OSError:
+        raise Refused(f"{folder} may not be read; ask whoever runs this machine.") from None
+    shelf = Shelf(name=_free_name(session, folder.name), folder=str(folder), is_watched=True)
+    session.add(shelf)
+    session.flush()
+    return shelf
+
+
+def _free_name(session: Session, wanted: str) -> str:
+    taken = {shelf.name for shelf in all_shelves(session)}
+    name, number = tidied(wanted)[:180] or "Folder", 1
+    while name in taken:
+        number += 1
+        name = f"{wanted} {number}"
+    return name
+
+
+def shelf_with(session: Session, shelf_id: int) -> Shelf:
+    """The shelf of that number.
+
+    Raises:
+        NotThere: there is none.
+    """
+    shelf = session.get(Shelf, shelf_id)
+    if shelf is None:
+        raise NotThere("This shelf is not watched any more.")
+    return shelf
+
+
+def stop_watching(session: Session, shelf: Shelf) -> None:
+    """Forgets a watched folder and its pictures; the files stay as they are.
+
+    Raises:
+        Refused: one of Harnet's own shelves, or pictures of it are placed, or were.
+    """
+    if not shelf.is_watched:
+        raise Refused(f"{shelf.name} is Harnet's own shelf and stays.")
+    own = select(Picture.id).where(Picture.shelf_id == shelf.id)
+    placed = session.scalar(select(func.count()).where(Item.picture_id.in_(own))) or 0
+    if placed:
+        raise Refused(
+            f"{shelf.name} stays watched: pictures of it are placed {placed} times."
+            " Take them off their pages first."
+        )
+    if _is_remembered(session, [picture.id for picture in shelf.pictures]):
+        raise Refused(
+            f"{shelf.name} stays watched: pictures of it are in the history of a job, where an undo"
+            " may want them."
+        )
+    copies = select(PrintCopy).where(PrintCopy.picture_id.in_(own) | PrintCopy.made_id.in_(own))
+    for copy in session.scalars(copies):
+        session.delete(copy)
+    session.flush()
+    for picture in list(shelf.pictures):
+        session.delete(picture)
+    session.flush()
+    session.delete(shelf)
+
+
+def _is_remembered(session: Session, picture_ids: list[int]) -> bool:
+    """Whether an edit of any job holds one of these pictures before or after."""
+    if not picture_ids:
+        return False
+    numbers = "|".join(str(number) for number in picture_ids)
+    mentions = cast(Edit.changes, Text).regexp_match(f'"picture_id": ({numbers})[,}}]')
+    return session.scalars(select(Edit.id).where(mentions).limit(1)).first() is not None
+
+
+def take_in_folder(session: Session, shelf: Shelf) -> list[UnreadableFile]:
+    """Reads the headers of a shelf's files that are not known yet; previews come later.
+
+    Returns what went wrong, file by file.
+
+    Raises:
+        OSError: the folder is not there.
+    """
+    troubles: list[UnreadableFile] = []
+    lock_shelf(session, shelf)
+    for path in _unknown_files(session, shelf):
+        try:
+            _add(session, shelf, path)
+        except UnreadableFile as error:
+            troubles.append(error)
+    session.flush()
+    return troubles
+
+
+def _unknown_files(session: Session, shelf: Shelf) -> Iterator[Path]:
+    known = set(session.scalars(select(Picture.file_name).where(Picture.shelf_id == shelf.id)))
+    for path in sorted(Path(shelf.folder).iterdir()):
+        if path.name not in known and not path.name.startswith(".") and path.is_file():
+            yield path
+
+
+def _add(session: Session, shelf: Shelf, path: Path) -> None:
+    """A picture by its header; a file that changes while it is read is left for the next time."""
+    try:
+        before = path.stat()
+        sha256 = sha256_of(path)
+        facts = facts_apart(path, path.name)
+        after = path.stat()
+    except OSError as error:
+        reason = (error.strerror or str(error)).lower()
+        raise UnreadableFile(path.name, f"it could not be read ({reason})") from None
+    if (before.st_size, before.st_mtime_ns) != (after.st_size, after.st_mtime_ns):
+        raise UnreadableFile(
+            path.name, "it changed while it was read", "It is read again at the next look"
+        )
+    session.add(
+        Picture(
+            shelf=shelf,
+            file_name=path.name,
+            sha256=sha256,
+            facts=facts_as_row(facts),
+            size_bytes=after.st_size,
+            modified_ns=after.st_mtime_ns,
+            is_previewed=False,
+        )
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """What a look at a shelf's folder found."""
+
+    shelf_name: str
+    new_count: int
+    troubles: tuple[str, ...]
+
+
+def look_at_shelves(desk: Desk) -> list[Look]:
+    """Reads every shelf's folder; what is found is kept bit by bit, so that it shows at once.
+
+    A folder that vanished is told; its pictures stay known.
+    """
+    with desk.session() as session:
+        shelf_ids = [shelf.id for shelf in all_shelves(session)]
+    return [_look(desk, shelf_id) for shelf_id in shelf_ids]
+
+
+def _look(desk: Desk, shelf_id: int) -> Look:
+    new, troubles = 0, []
+    with desk.session() as session:
+        shelf = shelf_with(session, shelf_id)
+        name, folder = shelf.name, shelf.folder
+    try:
+        with desk.session() as session:
+            paths = list(_unknown_files(session, shelf_with(session, shelf_id)))
+    except OSError:
+        paths = []
+        troubles.append(
+            f"{name}: the folder {folder} is not there any more. Its pictures stay known; bring"
+            " it back and look again."
+        )
+    for start in range(0, len(paths), _AT_ONCE):
+        with desk.session() as session:
+            shelf = shelf_with(session, shelf_id)
+            for path in paths[start : start + _AT_ONCE]:
+                try:
+                    _add(session, shelf, path)
+                    new += 1
+                except UnreadableFile as error:
+                    troubles.append(str(error))
+    _complete_facts(desk, shelf_id)
+    with desk.session() as session:
+        shelf = shelf_with(session, shelf_id)
+        shelf.is_being_read, shelf.read_at = False, now_utc()
+        shelf.new_count, shelf.troubles = new, troubles
+    return Look(name, new, tuple(troubles))
+
+
+def _complete_facts(desk: Desk, shelf_id: int) -> None:
+    """Reads vector pictures anew whose facts are from before images inside them were counted.
+
+    Pages that place one are judged anew then.
+    """
+    with desk.session() as session:
+        vectors = select(Picture.id, Picture.facts).where(
+            Picture.shelf_id == shelf_id, Picture.facts["kind"].as_string() == Kind.VECTOR.value
+        )
+        older = [number for number, facts in session.execute(vectors) if _COUNTED not in facts]
+    for number in older:
+        with desk.session() as session:
+            picture = session.get(Picture, number)
+            if picture is None or state_of(picture) is not FileState.IN_PLACE:
+                continue
+            try:
+                picture.facts = facts_as_row(facts_apart(path_of(picture), picture.file_name))
+            except UnreadableFile as error:
+                picture.facts = {**picture.facts, _COUNTED: 0}
+                picture.trouble = str(error)
+
+
+def clear_previews(desk: Desk, session: Session) -> None:
+    """Throws every cached preview away; the worker makes them again."""
+    desk.blobs.clear_previews()
+    for picture in session.scalars(select(Picture)):
+        picture.is_previewed = False
+
+
+def make_waiting_previews(desk: Desk) -> int:
+    """Makes the previews of pictures that were taken in by their headers; returns how many.
+
+    Each picture is a transaction of its own. One whose pixels are damaged keeps that trouble.
+    """
+    with desk.session() as session:
+        waiting = list(session.scalars(select(Picture.id).where(~Picture.is_previewed)))
+    for picture_id in waiting:
+        with desk.session() as session:
+            picture = session.get(Picture, picture_id)
+            if picture is None or picture.is_previewed:
+                continue
+            path, shown, sha256 = source_file(desk, picture), picture.file_name, picture.sha256
+        trouble, examined = None, None
+        try:
+            if path is not None:
+                examined = examined_with_previews(desk, path, shown, sha256)
+        except UnreadableFile as error:
+            trouble = str(error)
+        with desk.session() as session:
+            picture = session.get(Picture, picture_id)
+            if picture is None:
+                continue
+            picture.is_previewed, picture.trouble = True, trouble
+            if examined is not None:
+                remember_looks(picture, examined)
+                if not picture.licence:
+                    set_rights(picture, examined.rights)
+    return len(waiting)

@@ -1,0 +1,1 @@
+"""What is found in a job, the gate, the report, review links."""

@@ -1,0 +1,202 @@
+"""What preflight found in a job, read from what is kept beside the placements."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from sqlalchemy import Select, func, select
+from sqlalchemy.orm import Session, object_session
+
+from harnet.core.measure.verdict import Verdict
+from harnet.core.preflight.rules import job_rules
+from harnet.core.preflight.severity import Severity
+from harnet.store.acceptance import holds, is_about
+from harnet.store.history import recorded
+from harnet.store.tables.checking import Acceptance, FindingRow
+from harnet.store.tables.pictures_and_jobs import Item, Job, Page
+from harnet.store.tally import FIGURES, Tally
+from harnet.studio.common.errors import NotThere
+from harnet.studio.common.reasons import reason_given
+from harnet.studio.jobs.jobs import page_count
+from harnet.studio.layout.placed import PICTURE, TEXT
+
+_SEVERITIES = list(Severity)
+_VERDICTS = list(Verdict)
+
+
+@dataclass(frozen=True, slots=True)
+class JobCounts:
+    """How a job stands: placed pictures by verdict, findings by severity, accepted ones apart."""
+
+    verdicts: dict[Verdict, int]
+    findings: dict[Severity, int]
+    accepted: int
+    missing: int
+    """Placed pictures whose file is not there."""
+
+    @property
+    def pictures(self) -> int:
+        """Placed pictures."""
+        return sum(self.verdicts.values())
+
+    @property
+    def open_findings(self) -> int:
+        """Findings that nobody accepted."""
+        return sum(self.findings.values())
+
+    @property
+    def blocking(self) -> int:
+        """Findings that hold the gate."""
+        return self.findings[Severity.BLOCKING]
+
+
+@dataclass(frozen=True, slots=True)
+class Listed:
+    """A finding of a job with its page, and what was accepted of it.
+
+    An acceptance no longer holds when the figures got worse since; then `is_accepted` is false.
+    """
+
+    row: FindingRow
+    page_number: int
+    acceptance: Acceptance | None
+    is_accepted: bool
+
+    @property
+    def severity(self) -> Severity:
+        """How much it matters."""
+        return _SEVERITIES[self.row.severity_rank]
+
+
+@dataclass(frozen=True, slots=True)
+class Scope:
+    """What a check looked at."""
+
+    pictures: int
+    texts: int
+    pages: int
+    rules: int
+
+
+def counts_of(job: Job) -> JobCounts:
+    """How a job stands, by the tallies of its pages."""
+    session = object_session(job)
+    assert session is not None
+    figures = [func.coalesce(func.sum(Page.tally[place]), 0) for place in range(1, FIGURES + 1)]
+    sums = session.execute(select(*figures).where(Page.job_id == job.id)).one()
+    tally = Tally.of_rows([[int(figure) for figure in sums]])
+    return JobCounts(
+        dict(zip(_VERDICTS, tally.verdicts, strict=True)),
+        dict(zip(_SEVERITIES, [*tally.findings, 0], strict=True)),
+        tally.accepted,
+        tally.missing,
+    )
+
+
+def worst_verdict(page: Page) -> Verdict | None:
+    """The worst verdict on a page, None where there is no picture."""
+    counts = Tally.of_rows([page.tally]).verdicts
+    return next((verdict for verdict, count in zip(_VERDICTS, counts, strict=True) if count), None)
+
+
+def scope_of(session: Session, job: Job) -> Scope:
+    """How much there is to check in a job."""
+    kinds = (
+        select(Item.kind, func.count())
+        .join(Item.page)
+        .where(Page.job_id == job.id, Item.kind.in_((PICTURE, TEXT)))
+        .group_by(Item.kind)
+    )
+    by_kind: dict[str, int] = {kind: count for kind, count in session.execute(kinds)}  # noqa: C416 (rows are no pairs)
+    return Scope(by_kind.get(PICTURE, 0), by_kind.get(TEXT, 0), page_count(job), len(job_rules()))
+
+
+def findings_in(
+    session: Session,
+    job: Job,
+    are_accepted: bool = False,
+    item_ids: Sequence[int] = (),
+    first: int = 0,
+    most: int | None = None,
+) -> list[Listed]:
+    """A job's findings, worst first: those that are open, or those that were accepted.
+
+    With `item_ids`, only those on these items; with `most`, so many from the `first` on, from 0.
+    """
+    wanted = _listing().where(FindingRow.job_id == job.id)
+    wanted = wanted.where(holds if are_accepted else ~holds)
+    if item_ids:
+        wanted = wanted.where(FindingRow.item_id.in_(item_ids))
+    order = (
+        FindingRow.severity_rank,
+        FindingRow.rule_rank,
+        FindingRow.badness.desc(),
+        Page.position,
+        FindingRow.id,
+    )
+    rows = session.execute(wanted.order_by(*order).offset(first).limit(most)).all()
+    return [_listed(row) for row in rows]
+
+
+def _listing() -> Select[Any, Any, Any, Any]:
+    return (
+        select(FindingRow, Page.position, Acceptance, holds)
+        .join(Page, Page.id == FindingRow.page_id)
+        .outerjoin(Acceptance, is_about)
+    )
+
+
+def _listed(row: Any) -> Listed:
+    finding, position, acceptance, is_accepted = row
+    return Listed(finding, position + 1, acceptance, is_accepted)
+
+
+def finding_on(session: Session, job: Job, item_id: int, rule_id: str) -> Listed:
+    """The finding of a rule on an item.
+
+    Raises:
+        NotThere: it is not found any more.
+    """
+    wanted = _listing().where(
+        FindingRow.job_id == job.id, FindingRow.item_id == item_id, FindingRow.rule_id == rule_id
+    )
+    found = session.execute(wanted).first()
+    if found is None:
+        raise NotThere("This is not found any more; it was put right meanwhile.")
+    return _listed(found)
+
+
+def accept(session: Session, job: Job, item_id: int, rule_id: str, reason: str, name: str) -> None:
+    """Lets a finding pass with a reason, as one edit; it comes back when its figures get worse.
+
+    Raises:
+        Refused: no reason, or nobody's name.
+    """
+    reason, name = reason_given(reason, name)
+    listed = finding_on(session, job, item_id, rule_id)
+    row = listed.row
+    with recorded(session, job, f"Accept {row.name}: {row.headline}"):
+        old = _acceptance(session, item_id, rule_id)
+        kept = old or Acceptance(job_id=job.id, item_id=item_id, rule_id=rule_id)
+        kept.badness, kept.headline = row.badness, row.headline
+        kept.reason, kept.name = reason, name
+        if old is None:
+            session.add(kept)
+
+
+def take_back(session: Session, job: Job, item_id: int, rule_id: str) -> None:
+    """Takes an acceptance back, as one edit.
+
+    Raises:
+        NotThere: there is none.
+    """
+    old = _acceptance(session, item_id, rule_id)
+    if old is None or old.job_id != job.id:
+        raise NotThere("Nobody accepted this, or it was taken back already.")
+    with recorded(session, job, f"No longer accepted: {old.headline}"):
+        session.delete(old)
+
+
+def _acceptance(session: Session, item_id: int, rule_id: str) -> Acceptance | None:
+    wanted = select(Acceptance).where(Acceptance.item_id == item_id, Acceptance.rule_id == rule_id)
+    return session.scalars(wanted).first()

@@ -1,0 +1,73 @@
+"""The gate before the PDF: held while something blocks, passed only with a reason that is kept."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from harnet.core.measure.wording import counted
+from harnet.core.preflight.severity import Severity
+from harnet.store.tables.output import Output
+from harnet.store.tables.pictures_and_jobs import Job
+from harnet.studio.common.errors import Refused
+from harnet.studio.common.reasons import trimmed
+from harnet.studio.preflight.checking import findings_in
+from harnet.studio.preflight.judging import catch_up
+
+_KEY = "passed_gate"
+_MOST_LISTED = 50
+
+
+@dataclass(frozen=True, slots=True)
+class Passed:
+    """An output that left although something blocked: who let it, why, and what blocked."""
+
+    file_name: str
+    reason: str
+    name: str
+    findings: Sequence[str]
+    asked_at: datetime
+
+
+def gate_settings(session: Session, job: Job, reason: str = "", name: str = "") -> dict[str, Any]:
+    """What an output's settings keep of the gate: nothing while it is open.
+
+    Raises:
+        Refused: the gate is held, and no reason or no name is given.
+    """
+    catch_up(session, job)
+    blocking = [one for one in findings_in(session, job) if one.severity is Severity.BLOCKING]
+    if not blocking:
+        return {}
+    reason, name = trimmed(reason, name)
+    if not reason or not name:
+        found = counted(len(blocking), "finding blocks", "findings block")
+        raise Refused(
+            f"The gate is held: {found} the PDF. Put them right in preflight, or give a reason and"
+            " a name to go ahead; both are kept with the output."
+        )
+    listed = [
+        f"page {one.page_number}, {one.row.name}: {one.row.headline}"
+        for one in blocking[:_MOST_LISTED]
+    ]
+    if len(blocking) > _MOST_LISTED:
+        listed.append(f"and {len(blocking) - _MOST_LISTED} more")
+    return {_KEY: {"reason": reason, "name": name, "findings": listed}}
+
+
+def passed_in(output: Output) -> Passed | None:
+    """What an output keeps of the gate; None where it was open."""
+    kept: Mapping[str, Any] | None = output.settings.get(_KEY)
+    if kept is None:
+        return None
+    return Passed(output.file_name, kept["reason"], kept["name"], kept["findings"], output.asked_at)
+
+
+def passed_of(session: Session, job: Job) -> list[Passed]:
+    """The outputs of a job that left although something blocked, the latest first."""
+    wanted = select(Output).where(Output.job_id == job.id, Output.settings.has_key(_KEY))
+    found = [passed_in(output) for output in session.scalars(wanted.order_by(Output.id.desc()))]
+    return [one for one in found if one is not None]

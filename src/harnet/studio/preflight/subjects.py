@@ -1,0 +1,151 @@
+"""A page's items as the preflight rules see them."""
+
+from collections.abc import Sequence
+
+from harnet.core.layout.page_edges import Point, Side, is_covered, seen_corners
+from harnet.core.layout.shape import Shape
+from harnet.core.measure.density import pixels_needed
+from harnet.core.measure.geometry import turned_about
+from harnet.core.measure.units import Unit
+from harnet.core.pictures.detail import Detail
+from harnet.core.preflight.subject import Around, Checked, CheckedFrame, CheckedText, Subject
+from harnet.core.targets.target import Target
+from harnet.media.pagedrawing.text_lines import (
+    FONT_NAMES,
+    TextStyle,
+    font_with,
+    lines_lost,
+    lines_of,
+    missing_glyphs,
+)
+from harnet.store.tables.pictures_and_jobs import Item, Job, Page, Picture
+from harnet.studio.layout.placed import (
+    FRAME,
+    PICTURE,
+    RECTANGLE,
+    TEXT,
+    Placed,
+    frame_of,
+    placed_from,
+    target_for,
+    unit_of,
+)
+from harnet.studio.pictures.picture import facts_of_picture, rights_of
+
+_LONGEST_NAME = 40
+
+
+def spoken_unit(job: Job) -> Unit:
+    """The unit that findings speak in: pixels say nothing of a size on paper."""
+    unit, _ = unit_of(job)
+    return Unit.MM if unit is Unit.PX else unit
+
+
+def text_name(item: Item) -> str:
+    """How a text frame is called: by its first words."""
+    words = " ".join((item.text or "").split())
+    return f"“{words[:_LONGEST_NAME].rstrip()}…”" if len(words) > _LONGEST_NAME else f"“{words}”"
+
+
+def subjects_on(
+    job: Job, page: Page, items: Sequence[Item], target: Target
+) -> list[tuple[Subject, Placed | None]]:
+    """Every item that rules look at, with its figures where it is a picture.
+
+    `items` are those of the page, lowest first; `target` is the job's.
+    """
+    found: list[tuple[Subject, Placed | None]] = []
+    covers: list[tuple[str, list[Point]]] = []
+    unit = spoken_unit(job)
+    for item in reversed(items):
+        around = Around(page.width_pt, page.height_pt, job.bleed_pt, spine_of(job, page))
+        number = page.position + 1
+        if item.kind == PICTURE and item.picture is not None:
+            placed = placed_from(item, number, target)
+            seen = seen_corners(placed.placement)
+            hidden_by = next((name for name, cover in covers if is_covered(seen, cover)), "")
+            if hidden_by:
+                around = Around(
+                    around.page_w_pt, around.page_h_pt, around.bleed_pt, around.spine, hidden_by
+                )
+            found.append((_checked(placed, item.picture, around, unit, target), placed))
+            if _is_opaque(item, item.picture):
+                covers.append((item.picture.file_name, seen))
+        elif item.kind == TEXT:
+            found.append((_text(item, number, unit, around, target), None))
+        elif item.kind == FRAME:
+            found.append((_frame(item, number, unit, around, target), None))
+        elif item.kind == RECTANGLE and item.style.get("fill"):
+            box = frame_of(item)
+            turn = turned_about(item.rotation_deg or 0.0, box.centre)
+            covers.append(("a rectangle", [turn.applied(x, y) for x, y in box.corners()]))
+    return found[::-1]
+
+
+def spine_of(job: Job, page: Page) -> Side | None:
+    """The edge at which a page of a book meets the next; the first page lies on the right."""
+    if not job.is_facing:
+        return None
+    return Side.LEFT if page.position % 2 == 0 else Side.RIGHT
+
+
+def _is_opaque(item: Item, picture: Picture) -> bool:
+    facts = facts_of_picture(picture)
+    return not facts.alpha and not facts.is_vector and item.shape == Shape.RECTANGLE.value
+
+
+def _checked(
+    placed: Placed, picture: Picture, around: Around, unit: Unit, target: Target
+) -> Checked:
+    detail = None
+    if picture.detail_share is not None and picture.detail_confidence is not None:
+        detail = Detail(picture.detail_share, picture.detail_confidence)
+    return Checked(
+        placed.item.id,
+        placed.page_number,
+        placed.name,
+        placed.placement,
+        placed.figures,
+        placed.file_state,
+        unit,
+        facts_of_picture(picture),
+        around,
+        target_for(placed.item, target),
+        rights_of(picture),
+        picture.looks_drawn,
+        detail,
+    )
+
+
+def _text(item: Item, number: int, unit: Unit, around: Around, target: Target) -> CheckedText:
+    style, frame = TextStyle(**item.style), frame_of(item)
+    lines = lines_of(item.text or "", style, frame.width)
+    lost = lines_lost(lines, style, frame.height)
+    wanted = target_for(item, target)
+    missing = missing_glyphs(item.text or "", style)
+    other = font_with(item.text or "", style) if missing else None
+    return CheckedText(
+        item_id=item.id,
+        page_number=number,
+        name=text_name(item),
+        frame=frame,
+        lines=len(lines),
+        lines_lost=lost,
+        unit=unit,
+        around=around,
+        target=wanted,
+        font=FONT_NAMES[style.font],
+        missing_glyphs=missing,
+        other_font=FONT_NAMES[other] if other else "",
+    )
+
+
+def _frame(item: Item, number: int, unit: Unit, around: Around, target: Target) -> CheckedFrame:
+    frame, wanted = frame_of(item), target_for(item, target)
+    needed = (
+        pixels_needed(frame.width, wanted.density_ppi),
+        pixels_needed(frame.height, wanted.density_ppi),
+    )
+    asked = str((item.style or {}).get("wanted", ""))
+    name = asked or "Empty frame"
+    return CheckedFrame(item.id, number, name, frame, unit, around, wanted, needed, asked)

@@ -1,0 +1,99 @@
+"""Files of targets, as they are exported and read in; no database stands behind them."""
+
+from typing import Annotated, Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from harnet.core.errors import ValueOutOfRange
+from harnet.core.pictures.picture import Colour
+from harnet.core.preflight.rules import all_rules
+from harnet.core.preflight.severity import Severity
+from harnet.core.targets.target import OWN, Target, checked_target
+from harnet.core.targets.values import target_as_values, target_from_values
+from harnet.studio.common.errors import Refused
+from harnet.studio.common.publishedfile import file_in
+
+Ppi = Annotated[float, Field(gt=0, le=1_000_000, description="Pixels per inch.")]
+
+
+class TargetEntry(BaseModel):
+    """One target of a file; densities in ppi, the tolerance as a share of the density."""
+
+    model_config = ConfigDict(use_attribute_docstrings=True, extra="forbid")
+
+    key: Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
+    """What it is called in commands and addresses; no two are alike."""
+    name: Annotated[str, Field(min_length=1, max_length=100)]
+    """Its name."""
+    density_ppi: Ppi
+    bilevel_ppi: Ppi
+    floor_ppi: Ppi
+    ceiling_ppi: Ppi
+    tolerance: Annotated[float, Field(ge=0, lt=1)] = 0.1
+    """How far below its density is close enough, as a share of it."""
+    reason: Annotated[str, Field(max_length=1000)] = ""
+    """Why just these figures."""
+    colours: list[Colour] = []
+    """The colour models that are expected; none expects any."""
+    formats: list[Annotated[str, Field(pattern=r"^[a-z0-9]{1,12}$")]] = []
+    """The file formats that are expected; none expects any."""
+    profiled: list[Colour] = []
+    """The colour models that must carry a profile."""
+    allows_transparency: bool = True
+    """Whether transparency may be there."""
+    least_jpeg_quality: Annotated[int, Field(ge=0, le=100)] = 0
+    """The lowest quality of JPEG that passes; 0 takes any."""
+    severities: dict[str, Severity] = {}
+    """How bad findings are by the ids of their rules, where that differs."""
+
+
+class TargetFile(BaseModel):
+    """A file of targets, as it is exported and read in."""
+
+    model_config = ConfigDict(use_attribute_docstrings=True, extra="forbid", title="Harnet targets")
+
+    format: Literal["harnet targets"]
+    """What this file is."""
+    version: Literal[1]
+    """The version of this form."""
+    targets: Annotated[list[TargetEntry], Field(min_length=1, max_length=500)]
+    """The targets."""
+
+
+def targets_as_file(targets: list[Target]) -> str:
+    """Targets as the text of a file."""
+    entries = [TargetEntry.model_validate(_entry_values(target)) for target in targets]
+    file = TargetFile(format="harnet targets", version=1, targets=entries)
+    return file.model_dump_json(indent=2) + "\n"
+
+
+def _entry_values(target: Target) -> dict[str, Any]:
+    values = target_as_values(target)
+    return values | {"colours": list(target.expects.colours)}
+
+
+def targets_in(text: str) -> list[Target]:
+    """The targets in the text of a file, once each of them makes sense.
+
+    Raises:
+        Refused: the file is none, or one of its targets makes no sense.
+    """
+    file = file_in(TargetFile, text, "targets")
+    known_rules = {rule.id for rule in all_rules()}
+    found = []
+    for entry in file.targets:
+        unknown = set(entry.severities) - known_rules
+        if unknown:
+            raise Refused(
+                f"Nothing was taken in. {entry.name} speaks of a rule “{min(unknown)}”, which"
+                " Harnet does not have."
+            )
+        if entry.key == OWN:
+            raise Refused(
+                f"Nothing was taken in. {entry.name} has the key of a bare figure, “own”."
+            )
+        try:
+            found.append(checked_target(target_from_values(entry.model_dump(mode="json"))))
+        except ValueOutOfRange as error:
+            raise Refused(f"Nothing was taken in. {entry.name}: {error}.") from None
+    return found

@@ -1,0 +1,57 @@
+"""Letting go of what nothing needs any more: bytes that no row names, folders of crashed work.
+
+Nothing is deleted where it stops being needed: the transaction there may yet fail, and the same
+bytes may come in again meanwhile. The sweep looks at all of it, some time later.
+"""
+
+import shutil
+import time
+from collections.abc import Iterator
+from typing import Any
+
+from sqlalchemy import Select, select
+from sqlalchemy.orm import Session
+
+from harnet.store.tables.documents import CheckedPdf
+from harnet.store.tables.output import Output, PackOpening
+from harnet.store.tables.pictures_and_jobs import ColourProfile, Picture
+from harnet.studio.common.desk import Desk
+from harnet.studio.tasks.states import RUNNING
+
+GRACE_SECONDS = 24 * 3600.0
+_HOLDERS: tuple[Select[Any], ...] = (
+    select(Output.sha256),
+    select(Picture.sha256),
+    select(CheckedPdf.sha256),
+    select(ColourProfile.sha256),
+    select(PackOpening.sha256).where(PackOpening.state.in_(RUNNING)),
+)
+"""Whatever names bytes in the store; a new table that does belongs here."""
+
+
+def sweep(desk: Desk, grace_seconds: float = GRACE_SECONDS) -> int:
+    """Deletes bytes that nothing names, and scratch, once they are older than the grace.
+
+    Returns how many blobs went. The worker calls this every hour.
+    """
+    before = time.time() - grace_seconds
+    old = list(desk.blobs.older_than(before))
+    with desk.session() as session:
+        held = set(_held(session))
+    gone = 0
+    for sha256 in old:
+        if sha256 not in held:
+            desk.blobs.delete(sha256)
+            gone += 1
+    for left in desk.settings.scratch_folder.iterdir():
+        if left.stat().st_mtime < before:
+            if left.is_dir():
+                shutil.rmtree(left, ignore_errors=True)
+            else:
+                left.unlink(missing_ok=True)
+    return gone
+
+
+def _held(session: Session) -> Iterator[str]:
+    for holders in _HOLDERS:
+        yield from (sha256 for sha256 in session.scalars(holders.distinct()) if sha256)

@@ -1,0 +1,1 @@
+"""What the views of several areas share."""

@@ -1,0 +1,311 @@
+"""Pages as SVG: what the templates draw, every figure ready; lengths in points."""
+
+from collections.abc import Collection
+from dataclasses import dataclass, replace
+
+from harnet.core.layout.gesture import Handle, TurnedBox
+from harnet.core.layout.placing import Placement
+from harnet.core.layout.shape import Shape, outline_of, path_text
+from harnet.core.measure.density import pixels_needed
+from harnet.core.measure.geometry import Box, Matrix, turned_about
+from harnet.core.measure.units import Unit
+from harnet.core.measure.verdict import Verdict
+from harnet.core.measure.wording import ppi_text, px_text, size_text
+from harnet.core.preflight.subject import FileState
+from harnet.media.pagedrawing.text_lines import TextLine, TextStyle, lines_lost, lines_of
+from harnet.store.tables.pictures_and_jobs import Item, Job, Page
+from harnet.studio.jobs.jobs import page_count, page_of, target_of
+from harnet.studio.layout.gestures import Geometry, geometry_of
+from harnet.studio.layout.placed import FRAME, TEXT, Placed, placed_from, target_for, unit_of
+from harnet.web.common.marks import mark_of
+
+_ROOM_PX = (844.0, 514.0)
+"""The canvas at 1280 × 800, which badges and handles are sized for."""
+_MARGIN_SHARE = 0.02
+_TURN_HANDLE_PX = 24.0
+
+
+@dataclass(frozen=True, slots=True)
+class Mark:
+    """A handle of the selected frame, where it lies on the page."""
+
+    name: str
+    x: float
+    y: float
+    is_corner: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Selection:
+    """The outline and handles of the selected frame, and how far it may reach."""
+
+    outline: str
+    marks: tuple[Mark, ...]
+    turn_from: tuple[float, float]
+    turn_at: tuple[float, float]
+    reach_outline: str = ""
+    reach_label: str = ""
+    reach_at: tuple[float, float] = (0, 0)
+
+
+@dataclass(frozen=True, slots=True)
+class Drawn:
+    """One item on the page; `outline` is the path that clips or draws it."""
+
+    item: Item
+    number: int
+    outline: str
+    box: Box
+    turn: str
+    px_pt: float
+    selection: Selection | None = None
+    matrix: str = ""
+    is_missing: bool = False
+    badge: str = ""
+    badge_class: str = ""
+    badge_at: tuple[float, float] = (0, 0)
+    lines: tuple[TextLine, ...] = ()
+    overflows: bool = False
+    style: TextStyle | None = None
+    placed: Placed | None = None
+    quality: str = "light"
+
+    @property
+    def kind(self) -> str:
+        """picture, frame, text, rectangle or line."""
+        return self.item.kind
+
+
+@dataclass(frozen=True, slots=True)
+class Sheet:
+    """One page of a spread: where it lies, its bleed and margins, and what is on it."""
+
+    page: Page
+    number: int
+    x: float
+    bleed: Box
+    margin: Box | None
+    items: tuple[Drawn, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Canvas:
+    """A page, or two that face each other, as the canvas shows them."""
+
+    number: int
+    view_box: str
+    sheets: tuple[Sheet, ...]
+    px_pt: float
+    """Points that a screen pixel takes when the spread fits the canvas at 1280 × 800."""
+
+
+@dataclass(frozen=True, slots=True)
+class Look:
+    """How items are drawn: which are selected, points a screen pixel takes, preview quality."""
+
+    selected_ids: Collection[int] = ()
+    px_pt: float = 1.0
+    quality: str = "light"
+
+
+def canvas_of(job: Job, number: int, selected_ids: Collection[int], quality: str) -> Canvas:
+    """A page ready to draw, beside the one it faces."""
+    numbers = spread_of(job, number)
+    seen = _seen_box(job, numbers)
+    look = Look(selected_ids, px_pt_of(job, number), quality)
+    sheets, x = [], 0.0
+    for one in numbers:
+        page = page_of(job, one)
+        margin = job.margin_pt
+        inner = Box(margin, margin, page.width_pt - 2 * margin, page.height_pt - 2 * margin)
+        items = tuple(drawn_of(job, item, one, look) for item in page.items)
+        has_margin = 0 < margin < min(page.width_pt, page.height_pt) / 2
+        sheets.append(
+            Sheet(page, one, x, bleed_box(job, page), inner if has_margin else None, items)
+        )
+        x += page.width_pt
+    view_box = f"{seen.x:.3f} {seen.y:.3f} {seen.width:.3f} {seen.height:.3f}"
+    return Canvas(number, view_box, tuple(sheets), look.px_pt)
+
+
+def spread_of(job: Job, number: int) -> list[int]:
+    """The numbers of the pages seen together: like a book's, the first stands alone."""
+    if not job.is_facing or number == 1:
+        return [number]
+    left = number - number % 2
+    return [one for one in (left, left + 1) if one <= page_count(job)]
+
+
+def bleed_box(job: Job, page: Page) -> Box:
+    """Trim and bleed of a page."""
+    bleed = job.bleed_pt
+    return Box(-bleed, -bleed, page.width_pt + 2 * bleed, page.height_pt + 2 * bleed)
+
+
+def _seen_box(job: Job, numbers: list[int]) -> Box:
+    pages = [page_of(job, number) for number in numbers]
+    bleed = job.bleed_pt
+    width = sum(page.width_pt for page in pages) + 2 * bleed
+    height = max(page.height_pt for page in pages) + 2 * bleed
+    margin = _MARGIN_SHARE * max(width, height)
+    return Box(-bleed - margin, -bleed - margin, width + 2 * margin, height + 2 * margin)
+
+
+def px_pt_of(job: Job, number: int) -> float:
+    """Points that a screen pixel takes on the canvas of this page, all of it in view."""
+    seen = _seen_box(job, spread_of(job, number))
+    return max(seen.width / _ROOM_PX[0], seen.height / _ROOM_PX[1])
+
+
+def drawn_of(
+    job: Job, item: Item, number: int, look: Look, geometry: Geometry | None = None
+) -> Drawn:
+    """An item ready to draw; `geometry` stands in for the row's own while the hand moves."""
+    is_selected = item.id in look.selected_ids
+    shape = geometry or geometry_of(item)
+    if isinstance(shape, Placement):
+        return _picture(job, placed_from(item, number, target_of(job), shape), look, is_selected)
+    turn = turned_about(shape.rotation_deg, shape.box.centre)
+    outline = outline_of(shape.box, Shape(item.shape), item.radius_pt).mapped(turn)
+    style = TextStyle(**item.style) if item.kind == TEXT else None
+    lines = tuple(lines_of(item.text or "", style, shape.box.width)) if style else ()
+    drawn = Drawn(
+        item,
+        number,
+        path_text(outline),
+        shape.box,
+        _matrix(turn),
+        look.px_pt,
+        _selection_of_box(shape, turn, look.px_pt) if is_selected else None,
+        lines=lines,
+        style=style,
+        overflows=style is not None and lines_lost(lines, style, shape.box.height) > 0,
+    )
+    if item.kind == FRAME:
+        target = target_for(item, target_of(job))
+        needed = px_text(
+            pixels_needed(shape.box.width, target.density_ppi),
+            pixels_needed(shape.box.height, target.density_ppi),
+        )
+        at = turn.applied(shape.box.x + 6 * look.px_pt, _badge_y(shape.box, look.px_pt))
+        badge = f"needs {needed} px at {ppi_text(target.density_ppi)}"
+        return replace(drawn, badge=badge, badge_class="unknown", badge_at=at)
+    return drawn
+
+
+def _badge_y(box: Box, px_pt: float) -> float:
+    return box.y + box.height - 26 * px_pt
+
+
+def _picture(job: Job, placed: Placed, look: Look, is_selected: bool) -> Drawn:
+    placement, figures, px_pt = placed.placement, placed.figures, look.px_pt
+    frame, turn = placement.frame, placement.turn
+    density = figures.density
+    badge = f"{ppi_text(density.judged)} ppi" if density else "vector"
+    if placed.file_state is not FileState.IN_PLACE:
+        badge += f", {_STATE_WORDS[placed.file_state]}"
+    return Drawn(
+        placed.item,
+        placed.page_number,
+        path_text(placement.outline),
+        frame,
+        _matrix(turn),
+        px_pt,
+        _selection(job, placed, px_pt) if is_selected else None,
+        _matrix(placement.matrix),
+        placed.file_state is FileState.MISSING,
+        badge,
+        mark_of(figures),
+        turn.applied(frame.x + 6 * px_pt, _badge_y(frame, px_pt)),
+        placed=placed,
+        quality=placed.item.quality or look.quality,
+    )
+
+
+_STATE_WORDS = {
+    FileState.MISSING: "file missing",
+    FileState.CHANGED: "file changed",
+    FileState.CARRIED: "carried",
+    FileState.LOOSE: "loose",
+}
+
+
+def _selection_of_box(shape: TurnedBox, turn: Matrix, px_pt: float) -> Selection:
+    turn_from, turn_at = _turn_handle(shape.box, turn, px_pt)
+    return Selection(_points(shape.corners), _marks(shape.box, turn), turn_from, turn_at)
+
+
+def _selection(job: Job, placed: Placed, px_pt: float) -> Selection:
+    placement, figures = placed.placement, placed.figures
+    frame, turn = placement.frame, placement.turn
+    outline, label = "", ""
+    reach_w, reach_h = figures.crop_reach_w_pt, figures.crop_reach_h_pt
+    if reach_w is not None and reach_h is not None and figures.verdict.falls_short:
+        reach = Box(frame.x, frame.y, reach_w, reach_h)
+        outline = _points([turn.applied(x, y) for x, y in reach.corners()])
+        unit, per_inch = unit_of(job)
+        size = size_text(reach_w, reach_h, unit, per_inch, 0 if unit is not Unit.INCH else 1)
+        label = f"reach at {ppi_text(figures.target.density_ppi)}: {size}"
+    turn_from, turn_at = _turn_handle(frame, turn, px_pt)
+    return Selection(
+        _points(placement.corners),
+        _marks(frame, turn),
+        turn_from,
+        turn_at,
+        outline,
+        label,
+        turn.applied(frame.x + 6 * px_pt, frame.y + 6 * px_pt),
+    )
+
+
+def _turn_handle(
+    box: Box, turn: Matrix, px_pt: float
+) -> tuple[tuple[float, float], tuple[float, float]]:
+    middle = box.x + box.width / 2
+    return turn.applied(middle, box.y), turn.applied(middle, box.y - _TURN_HANDLE_PX * px_pt)
+
+
+def _marks(frame: Box, turn: Matrix) -> tuple[Mark, ...]:
+    marks = []
+    for handle in Handle:
+        share_x, share_y = handle.value
+        x, y = turn.applied(frame.x + share_x * frame.width, frame.y + share_y * frame.height)
+        marks.append(Mark(handle.name.lower(), x, y, handle.is_corner))
+    return tuple(marks)
+
+
+def _points(points: list[tuple[float, float]]) -> str:
+    return " ".join(f"{x:.4f},{y:.4f}" for x, y in points)
+
+
+def _matrix(matrix: Matrix) -> str:
+    return "matrix(" + " ".join(f"{value:.8g}" for value in matrix.as_tuple()) + ")"
+
+
+@dataclass(frozen=True, slots=True)
+class Crop:
+    """A small drawing of a picture as its frame shows it, upright."""
+
+    sha256: str
+    frame: Box
+    view_box: str
+    matrix: str
+
+
+def crop_of(placed: Placed) -> Crop:
+    """The part of a picture that its frame shows, at its true proportion."""
+    assert placed.item.picture is not None
+    return crop_in(placed.item.picture.sha256, placed.placement)
+
+
+def crop_in(sha256: str, placement: Placement) -> Crop:
+    """The part of a picture that a frame would show."""
+    upright = replace(placement, rotation_deg=0.0)
+    frame = upright.frame
+    view_box = f"{frame.x:.4f} {frame.y:.4f} {frame.width:.4f} {frame.height:.4f}"
+    return Crop(sha256, frame, view_box, _matrix(upright.matrix))
+
+
+def verdict_class(verdict: Verdict | None) -> str:
+    """The name of a grain mark; an empty page has the mark for unknown."""
+    return verdict.value if verdict else "unknown"

@@ -1,0 +1,46 @@
+"""The grain marks as one hidden SVG of symbols: dots that get finer as density rises."""
+
+from harnet.core.measure.figures import Figures
+from harnet.core.measure.verdict import Verdict
+
+_DOTS = {
+    Verdict.COARSE: 2,
+    Verdict.THIN: 3,
+    Verdict.NEAR: 4,
+    Verdict.FULL: 5,
+    Verdict.SURPLUS: 7,
+}
+_SIZE = 14.0
+_RADIUS_SHARE = 0.36
+
+
+def mark_of(figures: Figures) -> str:
+    """The name of the grain mark that goes with a verdict: vector art has its own."""
+    return "line" if figures.is_vector else figures.verdict.value
+
+
+def sprite() -> str:
+    """The symbols `grain-coarse` … `grain-surplus`, `grain-line` and `grain-unknown`."""
+    symbols = [_symbol(verdict.value, _dots(count)) for verdict, count in _DOTS.items()]
+    stroke = 'fill="none" stroke="currentColor"'
+    symbols.append(
+        _symbol("line", f'<path d="M1 11.5C4 1 9.5 13 13 2.5" {stroke} stroke-width="2"/>')
+    )
+    square = f'<rect x="1.5" y="1.5" width="11" height="11" {stroke} stroke-dasharray="2.4 2"/>'
+    symbols.append(_symbol("unknown", square))
+    return f'<svg width="0" height="0" class="sprite" aria-hidden="true">{"".join(symbols)}</svg>'
+
+
+def _symbol(name: str, shapes: str) -> str:
+    return f'<symbol id="grain-{name}" viewBox="0 0 {_SIZE:g} {_SIZE:g}">{shapes}</symbol>'
+
+
+def _dots(count: int) -> str:
+    pitch = _SIZE / count
+    radius = pitch * _RADIUS_SHARE
+    return "".join(
+        f'<circle cx="{(column + 0.5) * pitch:.2f}" cy="{(row + 0.5) * pitch:.2f}"'
+        f' r="{radius:.2f}" fill="currentColor"/>'
+        for row in range(count)
+        for column in range(count)
+    )

@@ -1,0 +1,56 @@
+"""What a person prefers in this browser, kept in cookies: preview, fit on placing, their name."""
+
+from urllib.parse import quote, unquote
+
+from flask import Response, after_this_request, g, request
+
+from harnet.core.layout.placing import Fit
+
+QUALITIES = ("placeholder", "light", "exact")
+REACH = "reach"
+FITS = {
+    "native": None,
+    REACH: None,
+    "whole": Fit.CONTAIN,
+    "cover": Fit.COVER,
+    "stretch": Fit.STRETCH,
+}
+_QUALITY, _FIT, _NAME = "harnet-quality", "harnet-fit", "harnet-name"
+_YEAR_SECONDS = 365 * 24 * 3600
+
+
+def own_quality() -> str:
+    """This person's preview quality."""
+    asked = request.cookies.get(_QUALITY, "")
+    return asked if asked in QUALITIES else "light"
+
+
+def own_fit_name() -> str:
+    """How this person wants new placements to be fitted, by its plain name."""
+    asked = request.cookies.get(_FIT, "")
+    return asked if asked in FITS else "native"
+
+
+def remember(response: Response, quality: str = "", fit: str = "") -> Response:
+    """Keeps what was chosen; anything unknown is left alone."""
+    for name, value, known in ((_QUALITY, quality, QUALITIES), (_FIT, fit, tuple(FITS))):
+        if value in known:
+            response.set_cookie(name, value, max_age=_YEAR_SECONDS, samesite="Lax", httponly=True)
+    return response
+
+
+def own_name() -> str:
+    """The name that this person accepted a finding with last."""
+    just_given: str | None = g.get("own_name")
+    return just_given or unquote(request.cookies.get(_NAME, ""))[:120]
+
+
+def remember_name(name: str) -> None:
+    """Offers this name the next time that somebody is asked for one."""
+    g.own_name = name.strip()[:120]
+
+    @after_this_request
+    def keep(response: Response) -> Response:
+        kept = quote(name.strip()[:120])
+        response.set_cookie(_NAME, kept, max_age=_YEAR_SECONDS, samesite="Lax", httponly=True)
+        return response

@@ -1,0 +1,253 @@
+"""The density ruler: every placement of a job on one log scale of ppi, in sixteenths of an octave.
+
+Dots stand on steps counted from the job's target, so that none crosses its flag. A step of more
+than five is drawn as one column, the taller the more there are; hovering says how many.
+"""
+
+import math
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+from operator import attrgetter
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from harnet.core.ledger.lines import Line
+from harnet.core.ledger.ruler_scale import step_headroom
+from harnet.core.measure.verdict import Verdict
+from harnet.core.targets.target import HIGHEST_PPI, LOWEST_PPI, Target
+from harnet.store.tables.checking import Judgement
+from harnet.store.tables.pictures_and_jobs import Job, Page
+
+WIDTH_PX = 1244.0
+_DOT_PX, _FLOOR_PX, _MARGIN_PX = 11.0, 70.0, 20.0
+_MOST_STACKED = 5
+_COLUMN_PX = (26.0, 58.0)
+"""The lowest and the highest column."""
+_TICKS = (18, 36, 72, 100, 150, 225, 300, 450, 600, 900, 1200, 2400, 4800)
+_VERDICTS = list(Verdict)
+
+
+@dataclass(frozen=True, slots=True)
+class Spot:
+    """A placement on the ruler: its step from the job's target, and what a dot says of it."""
+
+    item_id: int
+    page_number: int
+    name: str
+    judged_ppi: float
+    verdict: Verdict
+    step: int
+    on_step: int
+    """How many placements stand on the same step."""
+
+
+@dataclass(frozen=True, slots=True)
+class Band:
+    """The stretch of a verdict."""
+
+    verdict: Verdict
+    x: float
+    width: float
+
+
+@dataclass(frozen=True, slots=True)
+class Dot:
+    """A placement, drawn."""
+
+    spot: Spot
+    x: float
+    y: float
+    is_selected: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Column:
+    """A step that holds more placements than dots: its worst verdict, and where it lies in ppi."""
+
+    x: float
+    height: float
+    count: int
+    verdict: Verdict
+    from_ppi: float
+    to_ppi: float
+    has_selected: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Scale:
+    """The log scale: from `low_ppi` on the left to `high_ppi` on the right, in pixels."""
+
+    low_ppi: float
+    high_ppi: float
+
+    def x_of(self, density_ppi: float) -> float:
+        """Where a density stands."""
+        share = math.log(density_ppi / self.low_ppi) / math.log(self.high_ppi / self.low_ppi)
+        return _MARGIN_PX + share * (WIDTH_PX - 2 * _MARGIN_PX)
+
+    def ppi_at(self, x: float) -> float:
+        """The density at a place, within what a target can be."""
+        share = (x - _MARGIN_PX) / (WIDTH_PX - 2 * _MARGIN_PX)
+        ppi = self.low_ppi * math.exp(share * math.log(self.high_ppi / self.low_ppi))
+        return min(HIGHEST_PPI, max(LOWEST_PPI, ppi))
+
+
+@dataclass(frozen=True, slots=True)
+class Ruler:
+    """The drawing, in pixels."""
+
+    bands: tuple[Band, ...]
+    ticks: tuple[tuple[float, int], ...]
+    dots: tuple[Dot, ...]
+    columns: tuple[Column, ...]
+    flag_x: float
+    target: Target
+    below_count: int
+    scale: Scale
+    brush: tuple[float, float] | None = None
+
+
+def ruler_of(
+    spots: Sequence[Spot],
+    job_target: Target,
+    below_count: int,
+    scale: Scale,
+    selected_ids: Iterable[int] = (),
+    tried: Target | None = None,
+    brushed_ppi: tuple[float, float] | None = None,
+) -> Ruler:
+    """The ruler of a job; `tried` is the target that its flag was dragged to."""
+    target = tried or job_target
+    chosen = set(selected_ids)
+    levels: dict[int, int] = {}
+    dots, columns = [], []
+    most = max((spot.on_step for spot in spots), default=1)
+    for spot in spots:
+        middle_ppi = _ppi_of_step(spot.step + 0.5, job_target)
+        x = scale.x_of(min(scale.high_ppi, max(scale.low_ppi, middle_ppi)))
+        if spot.on_step > _MOST_STACKED:
+            low, high = (_ppi_of_step(spot.step + side, job_target) for side in (0, 1))
+            is_chosen = spot.item_id in chosen
+            height = _COLUMN_PX[0] + spot.on_step / most * (_COLUMN_PX[1] - _COLUMN_PX[0])
+            columns.append(Column(x, height, spot.on_step, spot.verdict, low, high, is_chosen))
+        else:
+            level = levels[spot.step] = levels.get(spot.step, -1) + 1
+            dots.append(Dot(spot, x, _FLOOR_PX - level * _DOT_PX, spot.item_id in chosen))
+    brush = None
+    if brushed_ppi is not None:
+        brush = (scale.x_of(brushed_ppi[0]), scale.x_of(brushed_ppi[1]))
+    ticks = tuple(
+        (scale.x_of(tick), tick) for tick in _TICKS if scale.low_ppi < tick < scale.high_ppi
+    )
+    return Ruler(
+        tuple(_bands(scale, target)),
+        ticks,
+        tuple(dots),
+        tuple(columns),
+        scale.x_of(target.density_ppi),
+        target,
+        below_count,
+        scale,
+        brush,
+    )
+
+
+def scale_of(spots: Iterable[Spot], target: Target) -> Scale:
+    """A scale that holds every dot and all zones of the job's target."""
+    return _scale([_ppi_of_step(spot.step, target) for spot in spots], target)
+
+
+def scale_of_lines(lines: Iterable[Line], target: Target) -> Scale:
+    """The scale for a ledger's lines, judged by the job's target."""
+    steps = [line.ruler_step for line in lines if line.ruler_step is not None]
+    ends = {min(steps), max(steps)} if steps else set()
+    return _scale([_ppi_of_step(step, target) for step in ends], target)
+
+
+def _scale(densities: Sequence[float], target: Target) -> Scale:
+    low = min([target.floor_ppi / 3, *(ppi * 0.9 for ppi in densities)])
+    high = max([target.ceiling_ppi * 2.7, *(ppi * 1.15 for ppi in densities)])
+    return Scale(low, high)
+
+
+def _bands(scale: Scale, target: Target) -> list[Band]:
+    limits = [target.floor_ppi, target.passes_from_ppi, target.density_ppi, target.ceiling_ppi]
+    inside = [min(scale.high_ppi, max(scale.low_ppi, ppi)) for ppi in limits]
+    edges = [scale.low_ppi, *inside, scale.high_ppi]
+    return [
+        Band(verdict, scale.x_of(start), scale.x_of(end) - scale.x_of(start))
+        for verdict, (start, end) in zip(_VERDICTS, pairwise(edges), strict=True)
+    ]
+
+
+def _ppi_of_step(step: float, target: Target) -> float:
+    return target.density_ppi * (1 + step_headroom(step))
+
+
+def spots_of_lines(lines: Iterable[Line]) -> list[Spot]:
+    """The dots of a ledger's lines; of a step of many only the worst."""
+    steps: dict[int, list[Line]] = {}
+    for line in lines:
+        if line.ruler_step is not None:
+            steps.setdefault(line.ruler_step, []).append(line)
+    return [
+        Spot(
+            line.item_id,
+            line.page_number,
+            line.name,
+            line.judged_ppi or 0.0,
+            line.verdict,
+            step,
+            len(on_step),
+        )
+        for step, on_step in steps.items()
+        for line in _told(on_step)
+    ]
+
+
+def _told(on_step: list[Line]) -> list[Line]:
+    """The placements of a step that are drawn: all of a few, the worst of many."""
+    if len(on_step) > _MOST_STACKED:
+        return [min(on_step, key=attrgetter("verdict_rank", "item_id"))]
+    return sorted(on_step, key=attrgetter("verdict_rank", "item_id"))
+
+
+def spots_of_job(session: Session, job: Job) -> list[Spot]:
+    """The dots of a job from what is kept; of a step of many only how many there are is read."""
+    link = session.connection()
+    of_job = (Judgement.job_id == job.id, Judgement.ruler_step.is_not(None))
+    steps = link.execute(
+        select(
+            Judgement.ruler_step,
+            func.count(),
+            func.min(Judgement.verdict_rank),
+            func.min(Judgement.judged_ppi),
+        )
+        .where(*of_job)
+        .group_by(Judgement.ruler_step)
+    ).all()
+    few = {step: count for step, count, _, _ in steps if count <= _MOST_STACKED}
+    single = link.execute(
+        select(
+            Judgement.item_id,
+            Page.position + 1,
+            Judgement.name,
+            Judgement.judged_ppi,
+            Judgement.verdict_rank,
+            Judgement.ruler_step,
+        )
+        .join(Page, Page.id == Judgement.page_id)
+        .where(*of_job, Judgement.ruler_step.in_(few))
+        .order_by(Judgement.verdict_rank, Judgement.item_id)
+    )
+    spots = [
+        Spot(item, page, name, ppi or 0.0, _VERDICTS[rank], step or 0, few[step])
+        for item, page, name, ppi, rank, step in single
+    ]
+    return spots + [
+        Spot(0, 0, "", ppi or 0.0, _VERDICTS[rank], step or 0, count)
+        for step, count, rank, ppi in steps
+        if count > _MOST_STACKED
+    ]

@@ -1,0 +1,133 @@
+"""What every view of a job shows at its top, and how views reach the studio."""
+
+from dataclasses import dataclass
+
+from flask import current_app, g
+from procrastinate.exceptions import AlreadyEnqueued
+from sqlalchemy.orm import Session, object_session
+
+from harnet.core.measure.units import Unit
+from harnet.core.measure.verdict import Verdict
+from harnet.core.measure.wording import counted, length_text, size_text
+from harnet.core.targets.target import Target
+from harnet.store.tables.pictures_and_jobs import Job
+from harnet.studio.common.desk import Desk
+from harnet.studio.jobs.jobs import job_with, page_count, target_of
+from harnet.studio.layout.placed import unit_of
+from harnet.studio.preflight.checking import JobCounts, counts_of
+from harnet.studio.preflight.judging import catch_up, settle
+from harnet.studio.targets.targets import all_targets
+from harnet.studio.tasks.waiting import is_anybody_at_work
+
+_STRIP_PX = 210.0
+
+
+def desk() -> Desk:
+    """The studio of this application."""
+    found: Desk = current_app.extensions["desk"]
+    return found
+
+
+def listed_targets() -> list[Target]:
+    """The list of targets, read once a request."""
+    if "targets" not in g:
+        with desk().session() as session:
+            g.targets = all_targets(session)
+    found: list[Target] = g.targets
+    return found
+
+
+def viewed_job(session: Session, job_id: int) -> Job:
+    """The job of that number, up to date with its files, for a view of it."""
+    job = job_with(session, job_id)
+    catch_up(session, job)
+    return job
+
+
+def idle_sentence(is_running: bool) -> str:
+    """What to say where work waits and nobody is there to do it; empty where all is well."""
+    if not is_running:
+        return ""
+    with desk().session() as session:
+        if is_anybody_at_work(session):
+            return ""
+    return (
+        "No worker is running, so nothing is being made. Nothing is lost: it goes on as soon as"
+        " one is started with harnet worker."
+    )
+
+
+def send_look() -> None:
+    """Has the worker look at the shelves and make the previews that are waited for."""
+    try:
+        current_app.extensions["queue"].configure_task("look_again", queue="shelves").defer()
+    except AlreadyEnqueued:
+        # A look that waits already will see everything that is there now.
+        return
+
+
+@dataclass(frozen=True, slots=True)
+class StripPart:
+    """A stretch of the verdict strip, in pixels of its drawing."""
+
+    verdict: Verdict
+    count: int
+    x: float
+    width: float
+
+
+@dataclass(frozen=True, slots=True)
+class JobHeader:
+    """A job's title line: pages, verdict strip, target, findings."""
+
+    job: Job
+    target: Target
+    counts: JobCounts
+
+    @classmethod
+    def of(cls, job: Job) -> "JobHeader":
+        """The header of a job as it stands, edits of this request included."""
+        session = object_session(job)
+        assert session is not None
+        settle(session)
+        return cls(job, target_of(job), counts_of(job))
+
+    @property
+    def page_line(self) -> str:
+        """Number of pages, page size and bleed."""
+        unit, per_inch = unit_of(self.job)
+        parts = [counted(page_count(self.job), "page"), page_size_text(self.job)]
+        if self.job.bleed_pt:
+            in_mm = Unit.MM if unit is Unit.PX else unit
+            parts.append(f"bleed {length_text(self.job.bleed_pt, in_mm, per_inch)} {in_mm.value}")
+        return " · ".join(parts)
+
+    @property
+    def counts_line(self) -> str:
+        """The verdicts that occur, in words."""
+        counts = self.counts
+        said = [f"{count} {verdict.value}" for verdict, count in counts.verdicts.items() if count]
+        return " · ".join([f"{counts.pictures} placed", *reversed(said)])
+
+    def strip(self, width: float = _STRIP_PX) -> list[StripPart]:
+        """The verdict strip, worst first."""
+        parts, x = [], 0.0
+        for verdict, count in self.counts.verdicts.items():
+            if count:
+                part = width * count / self.counts.pictures
+                parts.append(StripPart(verdict, count, x, part))
+                x += part
+        return parts
+
+
+def page_size_text(job: Job) -> str:
+    """A job's default page in its own unit; a pixel page states its density."""
+    unit, per_inch = unit_of(job)
+    text = size_text(job.width_pt, job.height_pt, unit, per_inch)
+    return f"{text} at {job.px_per_inch:g} ppi" if job.px_per_inch else text
+
+
+def drawn_box(width: float, height: float, most_w: float, most_h: float) -> tuple[float, float]:
+    """A size at its true proportion, as large as a box allows."""
+    scale = min(most_w / width, most_h / height)
+    return width * scale, height * scale

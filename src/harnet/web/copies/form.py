@@ -1,0 +1,284 @@
+"""The form of a print copy: what it asks for as a recipe, and what it shows next."""
+
+import re
+from dataclasses import dataclass, replace
+from enum import Enum
+from typing import TypeVar
+
+from werkzeug.datastructures import MultiDict
+
+from harnet.core.errors import ValueOutOfRange
+from harnet.core.measure.units import Unit, length_from_text
+from harnet.core.measure.wording import (
+    length_text,
+    memory_text,
+    ppi_text,
+    px_text,
+    share_text,
+    size_text,
+)
+from harnet.core.pictures.copy_size import CopySize, Leads, copy_size
+from harnet.core.pictures.picture import Colour, Facts
+from harnet.core.pictures.recipe import (
+    CopyColour,
+    CopyFormat,
+    Kernel,
+    Packing,
+    Padding,
+    PadEdges,
+    PixelBox,
+    Recipe,
+    bits_of_copy,
+    checked,
+    copy_bytes,
+    plain_copy,
+    whole_picture,
+)
+from harnet.core.pictures.resampling import px_for
+from harnet.core.targets.shipped import SHIPPED
+from harnet.studio.common.errors import Refused, sentence_of
+from harnet.web.common.values import figure
+
+UNITS = (Unit.MM, Unit.CM, Unit.INCH, Unit.POINT)
+_DIGITS = {Unit.MM: 1, Unit.CM: 2, Unit.INCH: 3, Unit.POINT: 1}
+KERNELS = (
+    (Kernel.AUTO, "auto"),
+    (Kernel.NEAREST, "nearest"),
+    (Kernel.LINEAR, "linear"),
+    (Kernel.CUBIC, "cubic"),
+    (Kernel.MITCHELL, "mitchell"),
+    (Kernel.LANCZOS3, "lanczos3"),
+)
+_Kind = TypeVar("_Kind", bound=Enum)
+_HEX = re.compile(r"#[0-9a-fA-F]{6}")
+
+
+@dataclass(frozen=True, slots=True)
+class CopyForm:
+    """The form's figures as texts, its recipe, and what follows from it in words."""
+
+    recipe: Recipe
+    unit: Unit
+    width: str
+    height: str
+    density: str
+    share: float
+    pad_x: str
+    pad_y: str
+    has_alpha: bool
+    lines: tuple[str, ...]
+    warning: str
+    needs_tick: bool
+    trouble: str
+
+
+def first_form(facts: Facts, asked: MultiDict[str, str]) -> CopyForm:
+    """The form as it opens: all pixels at the first target, or the calculator's pixels."""
+    start = plain_copy(facts, SHIPPED[0].density_ppi)
+    unit = _unit(asked)
+    try:
+        width = length_from_text(asked.get("width", ""), unit)
+        density = _figure(asked.get("density", ""), "density")
+        size = copy_size(start.crop, Leads.WIDTH, width, density)
+        start = _sized(start, size)
+    except ValueOutOfRange:
+        pass
+    return _shown(start, facts, unit, asked, "")
+
+
+def read_form(facts: Facts, asked: MultiDict[str, str]) -> CopyForm:
+    """The form after a change; a figure that makes no sense leaves the size as it was."""
+    unit = _unit(asked, "unit")
+    recipe = plain_copy(facts, SHIPPED[0].density_ppi)
+    trouble = ""
+    try:
+        recipe = _without_size(recipe, facts, asked)
+        recipe = _sized(recipe, _asked_size(recipe.crop, asked))
+        recipe = replace(recipe, padding=_padding(recipe, asked))
+        checked(replace(recipe, may_invent=True), facts)
+    except ValueOutOfRange as error:
+        trouble = sentence_of(error)
+    return _shown(recipe, facts, unit, asked, trouble)
+
+
+def _unit(asked: MultiDict[str, str], name: str = "unit") -> Unit:
+    return next((unit for unit in UNITS if unit.value == asked.get(name)), Unit.CM)
+
+
+def _figure(text: str, what: str) -> float:
+    try:
+        return figure(text, what)
+    except Refused as error:
+        said = str(error).rstrip(".")
+        raise ValueOutOfRange(f"{said[0].lower()}{said[1:]}") from None
+
+
+def _whole(asked: MultiDict[str, str], name: str, what: str) -> int:
+    figure = _figure(asked.get(name, ""), what)
+    if figure != round(figure):
+        raise ValueOutOfRange(f"the {what} is a whole number of pixels, not {figure:g}")
+    return round(figure)
+
+
+def _without_size(recipe: Recipe, facts: Facts, asked: MultiDict[str, str]) -> Recipe:
+    """Everything but size and padding, as the form asks."""
+    box = whole_picture(facts)
+    crop = PixelBox(
+        _whole(asked, "crop_left", "crop’s left edge"),
+        _whole(asked, "crop_top", "crop’s top edge"),
+        _whole(asked, "crop_width", "crop’s width"),
+        _whole(asked, "crop_height", "crop’s height"),
+    )
+    if asked.get("changed") == "whole":
+        crop = box
+    bits = asked.get("bits", "")
+    return replace(
+        recipe,
+        crop=checked(Recipe(crop, crop.width, crop.height, 72, 72, flatten="#ffffff"), facts).crop,
+        kernel=_choice(Kernel, asked.get("kernel", ""), Kernel.AUTO),
+        colour=_choice(CopyColour, asked.get("colour", ""), CopyColour.KEEP),
+        profile=asked.get("profile") or None,
+        bits=int(bits) if bits in ("8", "16") else None,
+        flatten=_hex(asked.get("flatten", "")) if asked.get("alpha") == "flatten" else None,
+        format=_choice(CopyFormat, asked.get("format", ""), recipe.format),
+        packing=_choice(Packing, asked.get("packing", ""), Packing.DEFLATE),
+        is_big_endian=asked.get("byte_order") == "big",
+        quality=_whole(asked, "quality", "JPEG quality") if asked.get("quality") else 92,
+        may_invent=asked.get("may_invent") == "yes",
+    )
+
+
+def _choice(kind: type[_Kind], value: str, default: _Kind) -> _Kind:
+    try:
+        return kind(value)
+    except ValueError:
+        return default
+
+
+def _hex(text: str) -> str:
+    return text.lower() if _HEX.fullmatch(text) else "#ffffff"
+
+
+def _asked_size(crop: PixelBox, asked: MultiDict[str, str]) -> CopySize:
+    shown_in = _unit(asked, "shown_unit")
+    density = _figure(asked.get("density", ""), "density")
+    changed = asked.get("changed", "")
+    if changed in ("px_w", "px_h"):
+        return copy_size(crop, Leads(changed), _figure(asked.get(changed, ""), "pixels"), density)
+    if changed in ("width", "height"):
+        length = length_from_text(asked.get(changed, ""), shown_in)
+        return copy_size(crop, Leads(changed), length, density)
+    if changed == "density":
+        length = length_from_text(asked.get("width", ""), shown_in)
+        return copy_size(crop, Leads.DENSITY, length, density)
+    share = _figure(asked.get("share", ""), "share")
+    return copy_size(crop, Leads.SHARE, share, density)
+
+
+def _sized(recipe: Recipe, size: CopySize) -> Recipe:
+    return replace(
+        recipe,
+        px_w=size.px_w,
+        px_h=size.px_h,
+        density_x=size.density_ppi,
+        density_y=size.density_ppi,
+    )
+
+
+def _padding(recipe: Recipe, asked: MultiDict[str, str]) -> Padding:
+    """The form's padding in millimetres as pixels of the copy."""
+
+    def pixels(name: str) -> int:
+        length = length_from_text(asked.get(name) or "0", Unit.MM)
+        return px_for(length, recipe.density_x) if length else 0
+
+    across, down = pixels("pad_x"), pixels("pad_y")
+    edges = _choice(PadEdges, asked.get("edges", ""), PadEdges.COLOUR)
+    return Padding(across, down, across, down, edges, _hex(asked.get("pad_colour", "")))
+
+
+def _shown(
+    recipe: Recipe, facts: Facts, unit: Unit, asked: MultiDict[str, str], trouble: str
+) -> CopyForm:
+    size = CopySize(recipe.px_w, recipe.px_h, recipe.density_x)
+    digits = _DIGITS[unit]
+    warning, needs_tick = _warning(recipe)
+    return CopyForm(
+        recipe,
+        unit,
+        length_text(size.width_pt, unit, digits=digits),
+        length_text(size.height_pt, unit, digits=digits),
+        f"{recipe.density_x:.2f}".rstrip("0").rstrip("."),
+        recipe.px_w / recipe.crop.width,
+        asked.get("pad_x") or "0",
+        asked.get("pad_y") or "0",
+        facts.alpha,
+        _lines(recipe, facts, unit),
+        warning,
+        needs_tick,
+        trouble,
+    )
+
+
+def _lines(recipe: Recipe, facts: Facts, unit: Unit) -> tuple[str, ...]:
+    """What the copy will be, before anything happens."""
+    width, height = recipe.file_px
+    per_pt = 72 / recipe.density_x
+    size = size_text(width * per_pt, height * per_pt, unit)
+    lines = [
+        f"{px_text(width, height)} px, {size} at {ppi_text(recipe.density_x)} ppi",
+        f"unpacked {memory_text(facts.unpacked_bytes)} → {memory_text(copy_bytes(recipe, facts))}",
+    ]
+    change = recipe.change
+    if (change.px_w, change.px_h) == (change.old_px_w, change.old_px_h):
+        lines.append("not resampled: pixel for pixel")
+    else:
+        lines.append(f"{change.edge_percent:.4g} % of the edge, {_kernel_text(recipe)}")
+    lines.append(_file_text(recipe, facts))
+    if not recipe.padding.is_none:
+        pad = recipe.padding
+        with_what = "its mirrored edge" if pad.edges is PadEdges.MIRROR else f"colour {pad.colour}"
+        lines.append(f"padded by {pad.left} px across and {pad.top} px down with {with_what}")
+    if facts.colour is Colour.BILEVEL:
+        lines.append("1-bit art becomes grey: resampling needs greys")
+    return tuple(lines)
+
+
+def _kernel_text(recipe: Recipe) -> str:
+    used = recipe.used_kernel
+    if recipe.kernel is Kernel.AUTO and recipe.change.is_enlarging:
+        return f"auto takes {used.value}, which keeps edges when enlarging"
+    if recipe.kernel is Kernel.AUTO:
+        return f"auto takes {used.value}, the sharper one for shrinking"
+    if used is not recipe.kernel:
+        return f"{used.value}, since {recipe.kernel.value} only shrinks"
+    return str(used.value)
+
+
+def _file_text(recipe: Recipe, facts: Facts) -> str:
+    parts = [recipe.format.name]
+    if recipe.format is CopyFormat.TIFF:
+        parts.append({Packing.NONE: "not packed"}.get(recipe.packing, recipe.packing.value))
+        parts.append("big-endian" if recipe.is_big_endian else "little-endian")
+    elif recipe.format is CopyFormat.JPEG:
+        parts.append(f"quality {recipe.quality}")
+    parts.append(f"{bits_of_copy(recipe, facts)} bit")
+    if recipe.colour is not CopyColour.KEEP:
+        parts.append(f"converted to {recipe.colour.value}")
+    if facts.alpha:
+        parts.append("alpha kept" if recipe.flatten is None else f"flattened onto {recipe.flatten}")
+    return " · ".join(parts)
+
+
+def _warning(recipe: Recipe) -> tuple[str, bool]:
+    change = recipe.change
+    if not change.is_enlarging:
+        return "", False
+    return f"{share_text(change.invented_share)} of the pixels would be invented", True
+
+
+def shown_crop(recipe: Recipe, facts: Facts) -> tuple[float, float, float, float]:
+    """The crop as shares of the picture: left, top, width, height."""
+    width, height = facts.px_w or 1, facts.px_h or 1
+    crop = recipe.crop
+    return crop.left / width, crop.top / height, crop.width / width, crop.height / height

@@ -1,0 +1,1 @@
+"""Checking documents made elsewhere."""

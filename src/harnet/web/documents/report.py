@@ -1,0 +1,165 @@
+"""The report of a checked PDF: a page, and files of the same; the copy with notes."""
+
+import json
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from functools import partial
+
+from flask import Blueprint, Response, render_template, request, url_for
+from sqlalchemy.orm import Session
+
+from harnet.core.preflight.finding import Accepted, Finding
+from harnet.store.tables.documents import CheckedPdf
+from harnet.studio.documents.accepting import accept_on, take_back_on
+from harnet.studio.documents.kept import pdf_with
+from harnet.studio.documents.keptreport import noted_copy, report_of_pdf
+from harnet.studio.documents.pages import page_picture
+from harnet.studio.documents.report import PdfReport, report_as_csv, report_as_json
+from harnet.studio.documents.reporthtml import pdf_report_as_html
+from harnet.studio.documents.reportpdf import pdf_report_as_pdf
+from harnet.studio.documents.spots import Spot, spot_of
+from harnet.studio.pictures.take_in import safe_file_name
+from harnet.studio.tasks.states import DONE
+from harnet.web.common.preferences import own_name, remember_name
+from harnet.web.common.shared import desk
+
+blueprint = Blueprint("pdfreport", __name__, url_prefix="/pdf/<int:pdf_id>")
+_MOST_SHOWN = 300
+
+
+@dataclass(frozen=True, slots=True)
+class ShownFinding:
+    """A finding beside the spot of the page where it is; a whole PDF has none."""
+
+    finding: Finding
+    said: Accepted | None
+    """What was accepted: of one that may pass, or of one that got worse since."""
+    spot: Spot | None
+    page_address: str
+    points: str
+
+
+@dataclass(frozen=True, slots=True)
+class ShownFindings:
+    """The worst findings of a report that are open, and those that were accepted."""
+
+    still_open: Sequence[ShownFinding]
+    accepted: Sequence[ShownFinding]
+
+
+def shown_findings(report: PdfReport, page_address: Callable[[int], str]) -> ShownFindings:
+    """The worst findings with their spots; `page_address` is where a page is drawn."""
+    pictures = {picture.id: picture for picture in report.pictures}
+
+    def shown(finding: Finding, said: Accepted | None) -> ShownFinding:
+        picture = pictures.get(finding.item_id)
+        spot = spot_of(picture, report.read.pages[picture.page_number - 1]) if picture else None
+        points = " ".join(f"{x:.2f},{y:.2f}" for x, y in spot.outline) if spot else ""
+        address = page_address(spot.page_number) if spot else ""
+        return ShownFinding(finding, said, spot, address, points)
+
+    return ShownFindings(
+        [
+            shown(one, report.lapsed.get((one.item_id, one.rule_id)))
+            for one in report.findings[:_MOST_SHOWN]
+        ],
+        [shown(one, said) for one, said in report.accepted[:_MOST_SHOWN]],
+    )
+
+
+@blueprint.get("/report")
+def page(pdf_id: int) -> str:
+    """The report as a page."""
+    with desk().session() as session:
+        return _view(session, pdf_with(session, pdf_id))
+
+
+@blueprint.post("/accept/<int:picture_id>/<rule_id>")
+def let_pass(pdf_id: int, picture_id: int, rule_id: str) -> str:
+    """Accepts a finding with a reason and a name, which is remembered for the next."""
+    name = request.form.get("name", "")
+    with desk().session() as session:
+        pdf = pdf_with(session, pdf_id)
+        accept_on(session, pdf, picture_id, rule_id, request.form.get("reason", ""), name)
+        remember_name(name)
+        session.flush()
+        return _view(session, pdf)
+
+
+@blueprint.post("/take-back/<int:picture_id>/<rule_id>")
+def no_longer(pdf_id: int, picture_id: int, rule_id: str) -> str:
+    """Takes an acceptance back."""
+    with desk().session() as session:
+        pdf = pdf_with(session, pdf_id)
+        take_back_on(session, pdf, picture_id, rule_id)
+        return _view(session, pdf)
+
+
+def _view(session: Session, pdf: CheckedPdf) -> str:
+    report = report_of_pdf(session, pdf)
+    return render_template(
+        "pdf_report.html",
+        pdf=pdf,
+        report=report,
+        shown=shown_findings(report, lambda number: _page_address(pdf.id, number)),
+        own_name=own_name(),
+        may_accept=pdf.state == DONE,
+    )
+
+
+def _page_address(pdf_id: int, number: int) -> str:
+    return url_for("pdfcheck.page_png", pdf_id=pdf_id, number=number)
+
+
+@blueprint.get("/report.json")
+def as_json(pdf_id: int) -> Response:
+    """The report in its published form."""
+    with desk().session() as session:
+        pdf = pdf_with(session, pdf_id)
+        values = report_as_json(report_of_pdf(session, pdf))
+        text = json.dumps(values, indent=1, ensure_ascii=False)
+        return _file(pdf, text + "\n", "application/json", "report.json")
+
+
+@blueprint.get("/report.csv")
+def as_csv(pdf_id: int) -> Response:
+    """A line for each picture, with what was found on it."""
+    with desk().session() as session:
+        pdf = pdf_with(session, pdf_id)
+        text = report_as_csv(report_of_pdf(session, pdf))
+        return _file(pdf, text, "text/csv", "report.csv")
+
+
+@blueprint.get("/report.html")
+def as_html(pdf_id: int) -> Response:
+    """The report as one file, to be sent and kept; it is never shown as a page of Harnet's."""
+    with desk().session() as session:
+        pdf = pdf_with(session, pdf_id)
+        drawing = partial(page_picture, desk(), pdf.sha256, pdf.file_name)
+        text = pdf_report_as_html(report_of_pdf(session, pdf), drawing)
+        return _file(pdf, text, "text/html", "report.html")
+
+
+@blueprint.get("/report.pdf")
+def as_pdf(pdf_id: int) -> Response:
+    """The report on A4, with pictures of the poor spots."""
+    with desk().session() as session:
+        pdf = pdf_with(session, pdf_id)
+        drawing = partial(page_picture, desk(), pdf.sha256, pdf.file_name)
+        data = pdf_report_as_pdf(report_of_pdf(session, pdf), drawing)
+        return _file(pdf, data, "application/pdf", "report.pdf")
+
+
+@blueprint.get("/noted.pdf")
+def noted(pdf_id: int) -> Response:
+    """A copy with a note on each picture that falls short."""
+    with desk().session() as session:
+        pdf = pdf_with(session, pdf_id)
+        return _file(pdf, noted_copy(desk(), session, pdf), "application/pdf", "with notes.pdf")
+
+
+def _file(pdf: CheckedPdf, data: str | bytes, kind: str, ending: str) -> Response:
+    response = Response(data, mimetype=kind)
+    name = safe_file_name(f"{pdf.file_name.removesuffix('.pdf')} {ending}")
+    response.headers.set("Content-Disposition", "attachment", filename=name)
+    return response

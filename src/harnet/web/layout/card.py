@@ -1,0 +1,223 @@
+"""The picture card: everything about the selected placement, ready to show."""
+
+from dataclasses import dataclass
+
+from harnet.core.layout.placing import Source
+from harnet.core.measure.figures import reach_zones
+from harnet.core.measure.units import Unit
+from harnet.core.measure.verdict import Verdict
+from harnet.core.measure.wording import (
+    counted,
+    density_text,
+    grouped,
+    length_text,
+    ppi_text,
+    px_text,
+    share_text,
+    size_text,
+)
+from harnet.core.pictures.picture import Facts
+from harnet.store.tables.pictures_and_jobs import Job
+from harnet.studio.layout.placed import Placed, has_own_target, unit_of
+from harnet.studio.pictures.picture import facts_of_picture
+from harnet.web.common.marks import mark_of
+
+_BAR_PX = 308.0
+
+
+@dataclass(frozen=True, slots=True)
+class BarZone:
+    """A stretch of the reach bar, in pixels of its drawing."""
+
+    verdict: Verdict
+    x: float
+    width: float
+
+
+@dataclass(frozen=True, slots=True)
+class ReachBar:
+    """The picture's drawn width against the widths of each verdict."""
+
+    zones: tuple[BarZone, ...]
+    now_x: float
+    now_text: str
+    label_x: float
+    label_anchor: str
+    reach_x: float
+    reach_text: str
+    end_text: str
+    end_pt: float
+
+
+@dataclass(frozen=True, slots=True)
+class Card:
+    """What the picture card says; texts carry their units."""
+
+    placed: Placed
+    name: str
+    page_line: str
+    verdict_class: str
+    verdict_text: str
+    ppi: str
+    shortfall: str
+    headroom: str
+    bar: ReachBar | None
+    facts: tuple[tuple[str, str], ...]
+    native_label: str
+    unit: str
+    x: str
+    y: str
+    width: str
+    height: str
+    density: str
+    rotation: str
+
+    @property
+    def is_uneven(self) -> bool:
+        """Whether there is something to even out."""
+        return self.placed.figures.is_uneven
+
+
+def card_of(job: Job, placed: Placed) -> Card:
+    """The card of a placed picture."""
+    assert placed.item.picture is not None
+    unit, per_inch = unit_of(job)
+    placement, figures = placed.placement, placed.figures
+    facts = facts_of_picture(placed.item.picture)
+    frame, density = placement.frame, figures.density
+    target_ppi = ppi_text(figures.target.density_ppi)
+    kind = "vector" if facts.is_vector else "picture"
+    pixels = f"{px_text(facts.px_w, facts.px_h)} px" if facts.px_w else ""
+    if facts.image_count:
+        pixels = f"{counted(facts.image_count, 'image')} inside"
+    return Card(
+        placed,
+        placed.name,
+        " · ".join(_page_line(placed, kind, pixels)),
+        mark_of(figures),
+        _verdict_text(figures.verdict, density is None),
+        _ppi_line(placed),
+        _shortfall(placed),
+        "any size" if figures.headroom is None else share_text(figures.headroom, signed=True),
+        _bar(placed, unit, per_inch) if density is not None else None,
+        _facts(job, placed, target_ppi),
+        f"Scale to native {ppi_text(placement.source.native_x)}",
+        unit.value,
+        length_text(frame.x, unit, per_inch, 2),
+        length_text(frame.y, unit, per_inch, 2),
+        length_text(frame.width, unit, per_inch, 2),
+        length_text(frame.height, unit, per_inch, 2),
+        f"{min(density.x, density.y):.1f}".removesuffix(".0") if density else "",
+        f"{placement.rotation_deg:g}",
+    )
+
+
+def _page_line(placed: Placed, kind: str, pixels: str) -> list[str]:
+    parts = [f"page {placed.page_number}", kind]
+    if pixels:
+        parts.append(pixels)
+    if has_own_target(placed.item):
+        parts.append(f"own target {ppi_text(placed.figures.target.density_ppi)} ppi")
+    return parts
+
+
+def _verdict_text(verdict: Verdict, is_vector: bool) -> str:
+    if is_vector:
+        return "Vector, sharp at any size"
+    return {
+        Verdict.COARSE: "Coarse: pixels will show",
+        Verdict.THIN: "Thin for this target",
+        Verdict.NEAR: "Near: within tolerance",
+        Verdict.FULL: "Full: meets the target",
+        Verdict.SURPLUS: "Surplus: more than is used",
+    }[verdict]
+
+
+def _ppi_line(placed: Placed) -> str:
+    density = placed.figures.density
+    return "—" if density is None else density_text(density)
+
+
+def _shortfall(placed: Placed) -> str:
+    figures = placed.figures
+    if figures.judged_ppi is None:
+        return "vector, no ppi"
+    target = figures.target.density_ppi
+    if figures.judged_ppi < target:
+        return f"{ppi_text(target - figures.judged_ppi)} short of {ppi_text(target)}"
+    return f"target {ppi_text(target)} is met"
+
+
+def _facts(job: Job, placed: Placed, target_ppi: str) -> tuple[tuple[str, str], ...]:
+    assert placed.item.picture is not None
+    unit, per_inch = unit_of(job)
+    placement, figures = placed.placement, placed.figures
+    facts = facts_of_picture(placed.item.picture)
+    frame = placement.frame
+    rows = [
+        (
+            "On the page",
+            f"{size_text(frame.width, frame.height, unit, per_inch)}"
+            f" at {share_text(placement.native_share)}",
+        )
+    ]
+    if facts.image_count:
+        rows.append(("Images inside", _inside_text(facts)))
+    elif figures.density is not None:
+        rows.append(("Native density", _native(placement.source)))
+    if figures.reach_w_pt is not None and figures.reach_h_pt is not None:
+        reach = size_text(figures.reach_w_pt, figures.reach_h_pt, unit, per_inch)
+        rows.append((f"Reach at {target_ppi} ppi", reach))
+        rows.append(
+            ("Needed for this frame", f"{px_text(figures.needed_px_w, figures.needed_px_h)} px")
+        )
+    if figures.is_uneven:
+        rows.append(("Evenness", f"{share_text(figures.evenness)} uneven"))
+    colour = facts.icc or facts.colour.value
+    rows.append(("File", f"{placed.file_state.value} · {facts.format.upper()} · {colour}"))
+    return tuple(rows)
+
+
+def _inside_text(facts: Facts) -> str:
+    """How many images a drawing holds, and the pixels of the least dense."""
+    worst = facts.images[0]
+    return f"{grouped(facts.image_count)}, least dense {px_text(worst.px_w, worst.px_h)} px"
+
+
+def _native(source: Source) -> str:
+    if not source.has_tag:
+        return "no tag, 72 ppi assumed"
+    if abs(source.native_x - source.native_y) < 0.5:
+        return f"{ppi_text(source.native_x)} ppi (tag)"
+    return f"{ppi_text(source.native_x)} × {ppi_text(source.native_y)} ppi (tag)"
+
+
+def _bar(placed: Placed, unit: Unit, per_inch: float) -> ReachBar:
+    placement, figures = placed.placement, placed.figures
+    zones = reach_zones(figures.px_across, figures.target)
+    assert figures.density is not None and figures.reach_w_pt is not None
+    # The width at which the deciding axis stands, so that an uneven picture is not flattered.
+    now = figures.reach_w_pt * figures.target.density_ppi / figures.density.worst
+    if placement.source.is_vector:
+        now = placement.drawn_size_pt[0]
+    end = max(zones[-1].to_pt, now * 1.08)
+    per_pt = _BAR_PX / end
+    drawn = [
+        BarZone(zone.verdict, zone.from_pt * per_pt, (zone.to_pt - zone.from_pt) * per_pt)
+        for zone in zones[:-1]
+    ]
+    last = zones[-1]
+    drawn.append(BarZone(last.verdict, last.from_pt * per_pt, _BAR_PX - last.from_pt * per_pt))
+    now_x = now * per_pt
+    is_right = now_x > _BAR_PX * 0.6
+    return ReachBar(
+        tuple(drawn),
+        now_x,
+        f"now {length_text(now, unit, per_inch, 0)} {unit.value}",
+        now_x - 9 if is_right else now_x + 9,
+        "end" if is_right else "start",
+        figures.reach_w_pt * per_pt,
+        f"{length_text(figures.reach_w_pt, unit, per_inch, 0)} {unit.value}",
+        f"{length_text(end, unit, per_inch, 0)} {unit.value}",
+        end,
+    )

@@ -1,0 +1,155 @@
+"""Batches on the ledger: what the chosen placements would become, then doing it as one edit."""
+
+from dataclasses import dataclass
+
+from flask import Blueprint, current_app, render_template, request
+from sqlalchemy.orm import Session
+
+from harnet.core.layout.placing import EvenBy, GivesWay, Placement
+from harnet.core.measure.figures import Figures
+from harnet.core.measure.wording import counted, density_text, size_text
+from harnet.store.tables.pictures_and_jobs import Item, Job, PrintCopy
+from harnet.studio.common.errors import NotThere
+from harnet.studio.copies.placing import batch_of
+from harnet.studio.jobs.jobs import job_with, target_of
+from harnet.studio.layout.placed import unit_of
+from harnet.studio.ledger.batch import Action, Batch, Planned, carry_out, planned
+from harnet.studio.tasks.states import RUNNING
+from harnet.web.common.marks import mark_of
+from harnet.web.common.shared import desk, viewed_job
+from harnet.web.layout.pages import one_of
+from harnet.web.ledger.asked import Asked, asked_of
+from harnet.web.ledger.ledger import chosen_items, ledger_view
+
+blueprint = Blueprint("ledgerbatch", __name__, url_prefix="/jobs/<int:job_id>/ledger/batch")
+_MOST_LISTED = 40
+ACTIONS = (
+    (Action.REACH, "Scale to reach"),
+    (Action.NATIVE, "Scale to native"),
+    (Action.EVEN, "Even out"),
+    (Action.DENSER, "Find denser pictures"),
+    (Action.COPY, "Make print copies"),
+    (Action.RELINK, "Relink"),
+    (Action.CARRY, "Carry"),
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Change:
+    """What a batch would do to one placement, in words."""
+
+    name: str
+    page_number: int
+    mark_before: str
+    before: str
+    mark_after: str
+    after: str
+    note: str
+
+
+@blueprint.post("/preview")
+def preview(job_id: int) -> str:
+    """What the chosen action would do; nothing is written."""
+    with desk().session() as session:
+        job = viewed_job(session, job_id)
+        _, items = _chosen(session, job)
+        batch = _batch()
+        plan = planned(session, job, items, batch)
+        changing = [one for one in plan if one.does_something]
+        left = [one for one in plan if not one.does_something]
+        return render_template(
+            "_ledger_batch.html",
+            job=job,
+            batch=batch,
+            label=dict(ACTIONS)[batch.action],
+            changing=[_words(job, one) for one in changing[:_MOST_LISTED]],
+            left=[_words(job, one) for one in left[:_MOST_LISTED]],
+            changing_count=len(changing),
+            left_count=len(left),
+            unfilled_count=sum(one.empties_frame for one in changing),
+            item_ids=[item.id for item in items],
+            parts={**request.form.to_dict(), "item": "", "action": batch.action.value},
+        )
+
+
+@blueprint.post("")
+def do(job_id: int) -> str:
+    """Does the batch, and shows the ledger with the same placements chosen."""
+    with desk().session() as session:
+        job = viewed_job(session, job_id)
+        asked, items = _chosen(session, job)
+        batch = _batch()
+        count, copies = carry_out(desk(), session, job, items, batch)
+        ids = {item.id for item in items}
+        copy_ids = [copy.id for copy in batch_of(session, copies)] if copies else []
+        said = "" if copies else f"{counted(count, 'picture')} changed. One undo takes it back."
+        view = ledger_view(session, job, asked, ids, is_fragment=True, said=said)
+    for copy_id in copy_ids:
+        queue = current_app.extensions["queue"]
+        queue.configure_task("make_copy", queue="copies").defer(copy_id=copy_id)
+    return view + progress(job_id, copies) if copies else view
+
+
+@blueprint.get("/copies/<name>")
+def progress(job_id: int, name: str) -> str:
+    """How far the print copies of a batch are; the page asks again until all are made."""
+    with desk().session() as session:
+        job = job_with(session, job_id)
+        copies = batch_of(session, name)
+        if not copies:
+            raise NotThere("These print copies are gone.")
+        return render_template(
+            "_ledger_copies.html",
+            job=job,
+            name=name,
+            all_count=len(copies),
+            done_count=sum(copy.state not in RUNNING for copy in copies),
+            placed_count=sum(copy.note.startswith("Placed") for copy in copies),
+            troubles=[copy.trouble or copy.note for copy in copies if _went_wrong(copy)],
+            is_running=any(copy.state in RUNNING for copy in copies),
+        )
+
+
+def _went_wrong(copy: PrintCopy) -> bool:
+    return copy.trouble is not None or "meanwhile" in copy.note
+
+
+def _chosen(session: Session, job: Job) -> tuple[Asked, list[Item]]:
+    asked = asked_of(session, request.form, target_of(job))
+    numbers = request.form.getlist("item", int)
+    takes_all = request.form.get("all") == "yes"
+    return asked, chosen_items(session, job, asked, numbers, takes_all)
+
+
+def _batch() -> Batch:
+    form = request.form
+    return Batch(
+        one_of(Action, form.get("action", "")),
+        one_of(GivesWay, form.get("gives_way", "frame")),
+        one_of(EvenBy, form.get("by", "mean")),
+        form.get("unfilled") == "leave",
+    )
+
+
+def _words(job: Job, one: Planned) -> Change:
+    unit, per_inch = unit_of(job)
+
+    def said(placement: Placement, figures: Figures) -> str:
+        frame, density = placement.frame, figures.density
+        size = size_text(frame.width, frame.height, unit, per_inch, 0)
+        return f"{density_text(density)} ppi, {size}" if density else f"vector, {size}"
+
+    after, mark = one.effect, mark_of(one.before_figures)
+    if one.after is not None and one.after_figures is not None:
+        after, mark = said(one.after, one.after_figures), mark_of(one.after_figures)
+        if one.picture is not None:
+            after = f"{one.picture.file_name}: {after}"
+    return Change(
+        one.item.picture.file_name if one.item.picture else one.item.kind,
+        one.item.page.position + 1,
+        mark_of(one.before_figures),
+        said(one.before, one.before_figures),
+        mark,
+        after,
+        one.note,
+    )

@@ -1,0 +1,88 @@
+"""The form of page images: what it asks for, and the pixels that leave at the usual densities."""
+
+from dataclasses import dataclass
+
+from werkzeug.datastructures import MultiDict
+
+from harnet.core.measure.units import Unit
+from harnet.core.measure.wording import grouped, size_text
+from harnet.core.output.page_images import ImageColour, ImageFormat, ImageSettings, Packing, SizeBy
+from harnet.core.pictures.resampling import page_px
+from harnet.media.pagedrawing.page_image import MAX_IMAGE_PX
+from harnet.store.tables.pictures_and_jobs import Job, Page
+from harnet.web.common.values import figure, whole_figure
+from harnet.web.layout.pages import one_of
+
+USUAL_DENSITIES = (50, 72, 96, 100, 150, 200, 220, 250, 300, 600)
+_LOWEST_PPI = 72
+
+
+@dataclass(frozen=True, slots=True)
+class ImageSize:
+    """The pixels that a page leaves with at a density."""
+
+    density_ppi: float
+    px: str
+    is_possible: bool
+    is_chosen: bool
+    is_own: bool
+    """Whether they are exactly the pixels that the page is defined in."""
+
+
+def sizes_of(job: Job, page: Page, settings: ImageSettings) -> list[ImageSize]:
+    """The pixels of a page at the usual densities, and at its own where it has one."""
+    own = job.px_per_inch
+    densities = {float(ppi) for ppi in USUAL_DENSITIES} | ({own} if own else set())
+    sizes = []
+    for ppi in sorted(densities):
+        size = settings.size_of(page.width_pt, page.height_pt, job.bleed_pt)
+        px_w, px_h = page_px(*size, ppi)
+        is_chosen = settings.size_by is SizeBy.DENSITY and settings.density_ppi == ppi
+        is_possible = px_w * px_h <= MAX_IMAGE_PX and ppi >= _LOWEST_PPI
+        text = f"{grouped(px_w)} × {grouped(px_h)} px"
+        sizes.append(ImageSize(ppi, text, is_possible, is_chosen, ppi == own))
+    return sizes
+
+
+def pixel_page_sentence(job: Job, page: Page) -> str:
+    """Why a page of pixels leaves with others: what it measures, and what follows at 300 ppi."""
+    if not job.px_per_inch:
+        return ""
+    own_w, own_h = page_px(page.width_pt, page.height_pt, job.px_per_inch)
+    dense_w, dense_h = page_px(page.width_pt, page.height_pt, 300)
+    inches = size_text(page.width_pt, page.height_pt, Unit.INCH, digits=2)
+    return (
+        f"This page is {grouped(own_w)} × {grouped(own_h)} px at {job.px_per_inch:g} ppi, so it"
+        f" measures {inches}; at 300 ppi it leaves as {grouped(dense_w)} × {grouped(dense_h)} px."
+    )
+
+
+def image_settings_from(form: MultiDict[str, str]) -> ImageSettings:
+    """The settings that a form asks for.
+
+    Raises:
+        Refused: something that is no figure, or no such format.
+    """
+    size = form.get("size", "own")
+    is_listed = size.isascii() and size.replace(".", "", 1).isdigit()
+    size_by = SizeBy.DENSITY if is_listed or size == "own" else one_of(SizeBy, size)
+    density = size if is_listed else form.get("own_density") or "300"
+    if size_by is SizeBy.BYTES:
+        density = form.get("bytes_density") or "150"
+    pages = form.get("page", "") if form.get("which") == "this" else form.get("pages", "all")
+    if form.get("which") == "all":
+        pages = "all"
+    return ImageSettings(
+        one_of(ImageFormat, form.get("format", "png")),
+        size_by,
+        figure(density, "density"),
+        whole_figure(form.get(f"{size_by.value}_px") or "0", "number of pixels"),
+        int(figure(form.get("limit_kb") or "0", "limit") * 1000),
+        whole_figure(form.get("quality") or "90", "quality"),
+        one_of(Packing, form.get("packing", "deflate")),
+        pages.strip()[:200] or "all",
+        form.get("names", "").strip()[:120] or ImageSettings().names,
+        one_of(ImageColour, form.get("tiff_colour", "rgb")),
+        form.get("profile") or None,
+        "with_bleed" in form,
+    )

@@ -1,0 +1,32 @@
+"""API tokens: made and withdrawn, with what the API is."""
+
+from flask import Blueprint, Response, redirect, render_template, request, url_for
+
+from harnet.studio.people.tokens import all_tokens, make_token, withdraw_token
+from harnet.web.common.shared import desk
+
+blueprint = Blueprint("tokens", __name__, url_prefix="/tokens")
+
+
+@blueprint.get("")
+def listing() -> str:
+    """The tokens, and the form for a new one."""
+    with desk().session() as session:
+        return render_template("tokens.html", tokens=all_tokens(session), made=None, token="")
+
+
+@blueprint.post("")
+def make() -> Response:
+    """Makes a token and tells it, this once."""
+    with desk().session() as session:
+        made, token = make_token(session, request.form.get("label", ""))
+        page = render_template("tokens.html", tokens=all_tokens(session), made=made, token=token)
+    return Response(page, 201)
+
+
+@blueprint.post("/<int:token_id>/withdraw")
+def take_back(token_id: int) -> Response:
+    """Withdraws a token."""
+    with desk().session() as session:
+        withdraw_token(session, token_id)
+    return redirect(url_for("tokens.listing"))  # type: ignore[return-value]

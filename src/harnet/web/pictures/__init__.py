@@ -1,0 +1,1 @@
+"""Pictures, shelves, the agency."""

@@ -1,0 +1,124 @@
+"""The picture agency: searching its offers and fetching them to a shelf."""
+
+from dataclasses import dataclass
+
+from flask import Blueprint, Response, abort, current_app, render_template, request
+from sqlalchemy.orm import Session
+
+from harnet.core.measure.density import reach_pt
+from harnet.core.measure.units import Unit
+from harnet.core.measure.wording import px_text, size_text
+from harnet.core.targets.target import Target
+from harnet.standins.agency import AgencyTrouble, Offer, Wish
+from harnet.store.tables.pictures_and_jobs import AgencyFetch
+from harnet.studio.pictures.agency import ask_to_fetch, cancel_fetch, fetch_with, latest_fetches
+from harnet.studio.pictures.search import SHAPES
+from harnet.studio.pictures.shelves import DEFAULT_SHELF, own_shelves
+from harnet.studio.tasks.states import RUNNING
+from harnet.web.common.shared import desk, drawn_box
+from harnet.web.pictures.shelf import asked_target
+
+blueprint = Blueprint("agency", __name__, url_prefix="/agency")
+_LEAST_PX = (1000, 1500, 2000, 2500, 3000)
+_TILE_PX = (186.0, 124.0)
+
+
+@dataclass(frozen=True, slots=True)
+class ShownOffer:
+    """An offer on the page; `width` and `height` are its drawing's, in pixels."""
+
+    offer: Offer
+    pixels: str
+    reach: str
+    width: float
+    height: float
+    fetch: AgencyFetch | None
+
+
+@blueprint.get("")
+def search() -> str:
+    """The offers that fit."""
+    target = asked_target()
+    asked = request.args
+    wish = Wish(
+        asked.get("words", "")[:100],
+        asked.get("shape", "") if asked.get("shape") in SHAPES else "",
+        asked.get("least_px", 0, int),
+        asked.get("licence", "")[:200],
+    )
+    trouble, offers, licences = "", [], []
+    with desk().session() as session:
+        fetches = latest_fetches(session)
+        try:
+            licences = desk().agency.licences()
+            offers = [_shown(one, target, fetches) for one in desk().agency.search(wish)]
+        except AgencyTrouble as error:
+            trouble = str(error)
+        return render_template(
+            "agency.html",
+            agency=desk().agency.name,
+            offers=offers,
+            trouble=trouble,
+            wish=wish,
+            target=target,
+            shapes=SHAPES,
+            licences=licences,
+            sizes=_LEAST_PX,
+            shelves=own_shelves(desk(), session),
+            default_shelf=DEFAULT_SHELF,
+            running=RUNNING,
+        )
+
+
+def _shown(offer: Offer, target: Target, fetches: dict[str, AgencyFetch]) -> ShownOffer:
+    ppi = target.density_ppi
+    reach = size_text(reach_pt(offer.px_w, ppi), reach_pt(offer.px_h, ppi), Unit.MM, digits=0)
+    return ShownOffer(
+        offer,
+        f"{px_text(offer.px_w, offer.px_h)} px",
+        f"up to {reach}",
+        *drawn_box(offer.px_w, offer.px_h, *_TILE_PX),
+        fetches.get(offer.key),
+    )
+
+
+@blueprint.get("/preview/<key>")
+def preview(key: str) -> Response:
+    """A small picture of an offer."""
+    try:
+        data = desk().agency.preview(key)
+    except AgencyTrouble:
+        abort(404)
+    response = Response(data, mimetype="image/jpeg")
+    response.headers["Cache-Control"] = "private, max-age=86400"
+    return response
+
+
+@blueprint.post("/fetch/<key>")
+def fetch(key: str) -> str:
+    """Has the worker fetch an offer."""
+    with desk().session() as session:
+        fetch_id = ask_to_fetch(desk(), session, key, request.form.get("shelf", 0, int)).id
+    queue = current_app.extensions["queue"]
+    queue.configure_task("fetch_picture", queue="copies").defer(fetch_id=fetch_id)
+    return state(fetch_id)
+
+
+@blueprint.get("/fetches/<int:fetch_id>")
+def state(fetch_id: int) -> str:
+    """How far a delivery is."""
+    with desk().session() as session:
+        return _state(session, fetch_id)
+
+
+@blueprint.post("/fetches/<int:fetch_id>/cancel")
+def cancel(fetch_id: int) -> str:
+    """Stops a delivery."""
+    with desk().session() as session:
+        cancel_fetch(fetch_with(session, fetch_id))
+        return _state(session, fetch_id)
+
+
+def _state(session: Session, fetch_id: int) -> str:
+    found = fetch_with(session, fetch_id)
+    return render_template("_fetch.html", fetch=found, offer_key=found.offer_key, running=RUNNING)

@@ -1,0 +1,120 @@
+"""Two pictures side by side: one place at one size, facts with what differs, a measure."""
+
+from dataclasses import dataclass
+
+from flask import Blueprint, Response, abort, current_app, jsonify, render_template, request
+from flask.typing import ResponseReturnValue
+
+from harnet.media.errors import UnreadableFile
+from harnet.media.pixels.difference import difference
+from harnet.media.pixels.exact import TILE_PX, exact_tile, levels_of
+from harnet.store.tables.pictures_and_jobs import Picture
+from harnet.studio.pictures.exact import exact_file, why_not_exact
+from harnet.studio.pictures.picture import all_pictures, facts_of_picture, picture_with
+from harnet.web.common.shared import desk
+from harnet.web.pictures.picture import fact_lines
+
+blueprint = Blueprint("compare", __name__, url_prefix="/compare")
+ZOOMS = (100, 200, 400, 800)
+_FOREVER = 365 * 24 * 3600
+
+
+@dataclass(frozen=True, slots=True)
+class FactPair:
+    """A fact of both pictures, and whether it differs."""
+
+    name: str
+    one: str
+    other: str
+
+    @property
+    def differs(self) -> bool:
+        """Whether the two texts are not the same."""
+        return self.one != self.other
+
+
+@blueprint.get("")
+def show() -> str:
+    """Both pictures with their facts; without a choice, what there is to choose from."""
+    asked = (request.args.get("one", None, int), request.args.get("other", None, int))
+    with desk().session() as session:
+        choices = [one for one in all_pictures(session) if not facts_of_picture(one).is_vector]
+        chosen = [picture_with(session, number) if number else None for number in asked]
+        one, other = chosen
+        troubles = [why_not_exact(desk(), picture) for picture in chosen if picture is not None]
+        pairs = _pairs(one, other) if one and other else []
+        return render_template(
+            "compare.html",
+            one=one,
+            other=other,
+            choices=choices,
+            pairs=pairs,
+            zooms=ZOOMS,
+            troubles=[trouble for trouble in troubles if trouble],
+        )
+
+
+def _pairs(one: Picture, other: Picture) -> list[FactPair]:
+    ours, theirs = (dict(fact_lines(each, facts_of_picture(each))) for each in (one, other))
+    return [
+        FactPair(name, ours.get(name, "—"), theirs.get(name, "—"))
+        for name in dict.fromkeys([*ours, *theirs])
+    ]
+
+
+@blueprint.get("/exact/<int:picture_id>")
+def exact(picture_id: int) -> ResponseReturnValue:
+    """The levels of a picture's exact preview; asks the worker for it where there is none yet."""
+    with desk().session() as session:
+        picture = picture_with(session, picture_id)
+        path = exact_file(desk(), picture.sha256)
+        trouble = why_not_exact(desk(), picture) if path is None else ""
+    if trouble:
+        return jsonify(trouble=trouble), 422
+    if path is None:
+        if "asked" not in request.args:
+            queue = current_app.extensions["queue"]
+            queue.configure_task("make_exact", queue="copies").defer(picture_id=picture_id)
+        return jsonify(waits=True), 202
+    sizes = [[level.px_w, level.px_h] for level in levels_of(path)]
+    return jsonify(levels=sizes, tile=TILE_PX, address=f"/compare/tile/{picture.sha256}")
+
+
+@blueprint.get("/tile/<sha256>/<int:level>/<int:column>/<int:row>")
+def tile(sha256: str, level: int, column: int, row: int) -> Response:
+    """A tile of an exact preview."""
+    if not sha256.isalnum():
+        abort(404)
+    path = exact_file(desk(), sha256)
+    if path is None:
+        abort(404)
+    try:
+        data = exact_tile(path, level, column, row)
+    except IndexError:
+        abort(404)
+    response = Response(data, mimetype="image/png")
+    response.headers["Cache-Control"] = f"private, max-age={_FOREVER}, immutable"
+    return response
+
+
+@blueprint.get("/difference")
+def measure() -> str:
+    """How far the two differ; the page asks again until both exact previews are there."""
+    numbers = (request.args.get("one", 0, int), request.args.get("other", 0, int))
+    with desk().session() as session:
+        pictures = [picture_with(session, number) for number in numbers]
+    paths = [exact_file(desk(), picture.sha256) for picture in pictures]
+    found, trouble = None, ""
+    if paths[0] is not None and paths[1] is not None:
+        try:
+            found = difference(paths[0], paths[1])
+        except UnreadableFile as error:
+            trouble = str(error)
+    return render_template(
+        "_difference.html",
+        waits=None in paths,
+        found=found,
+        trouble=trouble,
+        one=numbers[0],
+        other=numbers[1],
+    )

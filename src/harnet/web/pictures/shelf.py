@@ -1,0 +1,238 @@
+"""The Pictures view: the wall of all shelves, taking files in, and watched folders."""
+
+from collections import Counter
+from dataclasses import dataclass
+
+from flask import Blueprint, jsonify, render_template, request
+from flask.typing import ResponseReturnValue
+from sqlalchemy.orm import Session
+
+from harnet.core.measure.units import Unit
+from harnet.core.measure.wording import counted, px_text, share_text
+from harnet.core.pictures.picture import Facts
+from harnet.core.pictures.recipe import Recipe, recipe_from_row
+from harnet.core.pictures.rights import UNSTATED
+from harnet.core.targets.shipped import SHIPPED
+from harnet.core.targets.target import Target
+from harnet.media.errors import UnreadableFile
+from harnet.store.tables.pictures_and_jobs import Picture
+from harnet.studio.common.errors import Refused
+from harnet.studio.copies.copies import recipes_behind
+from harnet.studio.pictures.picture import all_pictures, facts_of_picture, picture_with, state_of
+from harnet.studio.pictures.search import COLOURS, KINDS, ORDERS, SHAPES, Wanted, found
+from harnet.studio.pictures.shelves import (
+    DEFAULT_SHELF,
+    all_shelves,
+    clear_previews,
+    counts_of_shelves,
+    shelf_named,
+    shelf_with,
+    stop_watching,
+    watch_folder,
+)
+from harnet.studio.pictures.take_in import take_in
+from harnet.web.common.reach import reach_for
+from harnet.web.common.shared import desk, drawn_box, listed_targets, send_look
+
+blueprint = Blueprint("shelf", __name__, url_prefix="/pictures")
+_TILE_PX = (166.0, 120.0)
+
+
+@dataclass(frozen=True, slots=True)
+class WallPicture:
+    """A picture on the wall; `width` and `height` are its drawing's, in pixels."""
+
+    picture: Picture
+    pixels: str
+    reach: str
+    licence: str
+    note: str
+    is_alarming: bool
+    twins: int
+    width: float
+    height: float
+
+
+@blueprint.get("")
+def wall() -> str:
+    """The pictures that are looked for, with their pixels and their reach at a target."""
+    target, wanted = asked_target(), _wanted()
+    with desk().session() as session:
+        everything = all_pictures(session)
+        licences = sorted({one.licence for one in everything if one.licence})
+        shelves = all_shelves(session)
+        return render_template(
+            "shelf.html",
+            pictures=_wall_pictures(session, found(everything, wanted, target), everything, target),
+            total=len(everything),
+            target=target,
+            wanted=wanted,
+            choices={
+                "shelf": [shelf.name for shelf in shelves],
+                "shape": SHAPES,
+                "kind": KINDS,
+                "colour": COLOURS,
+                "licence": [UNSTATED, *licences],
+            },
+            orders=ORDERS,
+            preview_bytes=desk().blobs.previews_bytes(),
+            shelves=[(shelf, counts_of_shelves(session).get(shelf.id, 0)) for shelf in shelves],
+        )
+
+
+@blueprint.get("/<int:picture_id>/tile")
+def tile(picture_id: int) -> str:
+    """One tile of the wall: it asks for itself until its preview is made."""
+    with desk().session() as session:
+        picture = picture_with(session, picture_id)
+        (one,) = _wall_pictures(session, [picture], all_pictures(session), asked_target())
+        return render_template("_tile.html", one=one, target=asked_target())
+
+
+@blueprint.post("/look-again")
+def look_again() -> str:
+    """Has the worker read the shelves' folders for files that came another way."""
+    with desk().session() as session:
+        for shelf in all_shelves(session):
+            shelf.is_being_read = True
+    send_look()
+    return looking()
+
+
+@blueprint.get("/looking")
+def looking() -> str:
+    """How far the look is: the page asks again until every shelf was read."""
+    with desk().session() as session:
+        shelves = all_shelves(session)
+        is_running = any(shelf.is_being_read for shelf in shelves)
+        added = sum(shelf.new_count for shelf in shelves)
+        sentences = [f"{counted(added, 'new picture')} found on the shelves."]
+        sentences += [trouble for shelf in shelves for trouble in shelf.troubles]
+        return render_template(
+            "_looked.html", is_running=is_running, sentences=sentences, added=added
+        )
+
+
+@blueprint.post("/clear-previews")
+def clear() -> ResponseReturnValue:
+    """Throws the cached previews away; they come back one by one."""
+    with desk().session() as session:
+        clear_previews(desk(), session)
+    send_look()
+    return "", 204, {"HX-Refresh": "true"}
+
+
+@blueprint.post("/watch")
+def watch() -> str:
+    """Watches a folder of this machine from now on."""
+    with desk().session() as session:
+        shelf = watch_folder(desk(), session, request.form.get("folder", ""))
+        shelf.is_being_read = True
+    send_look()
+    return looking()
+
+
+@blueprint.post("/shelves/<int:shelf_id>/leave")
+def leave(shelf_id: int) -> ResponseReturnValue:
+    """Stops watching a folder; its files stay as they are."""
+    with desk().session() as session:
+        stop_watching(session, shelf_with(session, shelf_id))
+    return "", 204, {"HX-Refresh": "true"}
+
+
+def _wanted() -> Wanted:
+    """What the address asks for; a choice that does not exist leaves that open."""
+    asked = request.args
+    allowed = {"shape": SHAPES, "kind": KINDS, "colour": COLOURS, "order": ORDERS}
+    chosen = {name: asked.get(name, "") for name in allowed}
+    chosen = {name: value for name, value in chosen.items() if value in allowed[name]}
+    texts = {name: asked.get(name, "")[:300] for name in ("words", "shelf", "licence")}
+    return Wanted(**texts, **chosen)
+
+
+def asked_target() -> Target:
+    """The target that the address names, the first one shipped without."""
+    asked = request.args.get("target", "")
+    return next((target for target in listed_targets() if target.key == asked), SHIPPED[0])
+
+
+def _wall_pictures(
+    session: Session, pictures: list[Picture], everything: list[Picture], target: Target
+) -> list[WallPicture]:
+    copies = recipes_behind(session, [picture.id for picture in pictures])
+    counts = Counter(picture.sha256 for picture in everything)
+    tiles = []
+    for picture in pictures:
+        facts = facts_of_picture(picture)
+        note, is_alarming = _note(picture)
+        if not note and picture.id in copies:
+            note, is_alarming = copy_note(recipe_from_row(copies[picture.id].recipe))
+        tiles.append(
+            WallPicture(
+                picture,
+                _made_of(facts),
+                _reach_line(facts, target),
+                picture.licence or UNSTATED,
+                note,
+                is_alarming,
+                counts[picture.sha256] - 1,
+                *_tile_box(facts),
+            )
+        )
+    return tiles
+
+
+def _made_of(facts: Facts) -> str:
+    """A picture's pixels, or what a drawing is made of."""
+    if not facts.is_vector:
+        return f"{px_text(facts.px_w, facts.px_h)} px"
+    if facts.image_count:
+        return f"vector, {counted(facts.image_count, 'image')} inside"
+    return "vector"
+
+
+def _reach_line(facts: Facts, target: Target) -> str:
+    reach = reach_for(facts, target, Unit.MM)
+    return f"up to {reach}" if facts.px_w or facts.images else reach
+
+
+def _tile_box(facts: Facts) -> tuple[float, float]:
+    width, height = facts.px_w or facts.width_pt or 1, facts.px_h or facts.height_pt or 1
+    return drawn_box(width, height, *_TILE_PX)
+
+
+def copy_note(recipe: Recipe) -> tuple[str, bool]:
+    """What marks a print copy, and whether that is a warning: invented pixels are never hidden."""
+    if recipe.change.is_enlarging:
+        return f"copy, {share_text(recipe.change.invented_share)} invented", True
+    return "print copy", False
+
+
+def _note(picture: Picture) -> tuple[str, bool]:
+    if picture.trouble:
+        return "cannot be decoded", True
+    state = state_of(picture).value
+    return ("", False) if state == "in place" else (f"file {state}", True)
+
+
+@blueprint.post("/upload")
+def upload() -> ResponseReturnValue:
+    """Takes one file in; the page sends several one after the other."""
+    file = request.files.get("file")
+    if file is None or not file.filename:
+        raise Refused("Choose a picture file first.")
+    with desk().session() as session:
+        shelf = shelf_named(desk(), session, DEFAULT_SHELF)
+        before = {picture.id for picture in shelf.pictures}
+        try:
+            picture = take_in(desk(), session, shelf, file.filename, file.stream)
+        except UnreadableFile as error:
+            return jsonify(trouble=str(error)), 422
+        is_known = picture.id in before
+        (one,) = _wall_pictures(session, [picture], [picture], SHIPPED[0])
+        return jsonify(
+            id=picture.id,
+            name=picture.file_name,
+            is_known=is_known,
+            tile=render_template("_tile.html", one=one, target=SHIPPED[0]),
+        )

@@ -1,0 +1,1 @@
+"""The Preflight view, reports, review links."""

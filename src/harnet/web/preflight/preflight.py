@@ -1,0 +1,271 @@
+"""The Preflight view: findings worst first, their fixes, what was accepted, and the gate."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from itertools import groupby
+
+from flask import Blueprint, render_template, request
+from sqlalchemy import select
+from sqlalchemy.orm import Session, joinedload
+
+from harnet.core.measure.wording import counted, size_text
+from harnet.core.preflight.finding import Fix
+from harnet.core.preflight.rules import Rule
+from harnet.core.preflight.severity import Severity
+from harnet.core.targets.target import Target
+from harnet.store.tables.pictures_and_jobs import Item, Job
+from harnet.studio.jobs.jobs import target_of
+from harnet.studio.layout.links import update_changed
+from harnet.studio.layout.matching import candidates_for
+from harnet.studio.layout.placed import PICTURE, Placed, placed_from
+from harnet.studio.layout.placing import item_in, remove_items
+from harnet.studio.pictures.shelves import own_shelves
+from harnet.studio.preflight.checking import (
+    Listed,
+    accept,
+    findings_in,
+    scope_of,
+    take_back,
+)
+from harnet.studio.preflight.fixing import (
+    cover_frame,
+    fit_text_frame,
+    pull_to_bleed,
+    set_printing_font,
+    shrink_frame,
+)
+from harnet.studio.preflight.judging import judge_job
+from harnet.studio.preflight.report import rules_asked
+from harnet.studio.preflight.subjects import spoken_unit
+from harnet.web.common.marks import mark_of
+from harnet.web.common.preferences import own_name, remember_name
+from harnet.web.common.shared import JobHeader, desk, viewed_job
+from harnet.web.layout.pages import scale_items
+
+blueprint = Blueprint("preflight", __name__, url_prefix="/jobs/<int:job_id>/preflight")
+_MOST_IN_GROUP = 60
+_REMEDIES = {
+    Fix.EVEN: "even out",
+    Fix.UPDATE: "update",
+    Fix.RELINK: "relink",
+    Fix.PUT_OUT: "put out",
+    Fix.COPY: "print copy",
+    Fix.CONVERT: "convert",
+    Fix.RIGHTS: "state rights",
+    Fix.FONT: "change the font",
+    Fix.COVER: "cover the frame",
+    Fix.SHRINK: "cut the frame down",
+    Fix.FIT_TEXT: "fit the frame",
+    Fix.BLEED: "pull to the bleed",
+    Fix.FILL: "choose a picture",
+    Fix.REMOVE: "take off",
+    Fix.DENSER: "find a denser one",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class FindingRow:
+    """A finding in the list; texts and frames have no figures."""
+
+    index: int
+    listed: Listed
+    placed: Placed | None
+    mark: str
+    remedy: str
+    reach: str
+
+    def offers(self, name: str) -> bool:
+        """Whether the finding offers this fix."""
+        return name in self.listed.row.fixes
+
+
+@dataclass(frozen=True, slots=True)
+class Group:
+    """Findings under one heading."""
+
+    name: str
+    rows: list[FindingRow]
+    hidden: int
+
+
+@blueprint.get("")
+def show(job_id: int) -> str:
+    """All findings; `finding` chooses the one whose details are shown, `group` how they stand."""
+    with desk().session() as session:
+        return _view(session, viewed_job(session, job_id), request.args.get("finding", 0, int))
+
+
+@blueprint.post("/again")
+def again(job_id: int) -> str:
+    """Checks everything anew, files included."""
+    with desk().session() as session:
+        job = viewed_job(session, job_id)
+        judge_job(session, job, is_thorough=True)
+        return _view(session, job, 0)
+
+
+@blueprint.post("/fix/<int:item_id>")
+def fix(job_id: int, item_id: int) -> str:
+    """Does the fix that a finding offers, then shows what is left."""
+    with desk().session() as session:
+        job = viewed_job(session, job_id)
+        item = item_in(job, item_id, request.form.get("version", None, int))
+        doing: dict[str, Callable[[], object]] = {
+            "cover": lambda: cover_frame(session, job, item),
+            "shrink": lambda: shrink_frame(session, job, item),
+            "font": lambda: set_printing_font(session, job, item),
+            "fit-text": lambda: fit_text_frame(session, job, item),
+            "bleed": lambda: pull_to_bleed(session, job, item),
+            "remove": lambda: remove_items(session, job, [item]),
+            "update": lambda: update_changed(desk(), session, item),
+        }
+        action = request.form.get("action", "")
+        if action in doing:
+            doing[action]()
+        else:
+            scale_items(session, job, [item], request.form)
+        return _view(session, job, request.form.get("finding", 0, int))
+
+
+@blueprint.post("/accept/<int:item_id>/<rule_id>")
+def let_pass(job_id: int, item_id: int, rule_id: str) -> str:
+    """Accepts a finding with a reason and a name, which is remembered for the next."""
+    name = request.form.get("name", "")
+    with desk().session() as session:
+        job = viewed_job(session, job_id)
+        accept(session, job, item_id, rule_id, request.form.get("reason", ""), name)
+        remember_name(name)
+        return _view(session, job, request.form.get("finding", 0, int))
+
+
+@blueprint.post("/take-back/<int:item_id>/<rule_id>")
+def no_longer(job_id: int, item_id: int, rule_id: str) -> str:
+    """Takes an acceptance back."""
+    with desk().session() as session:
+        job = viewed_job(session, job_id)
+        take_back(session, job, item_id, rule_id)
+        return _view(session, job, 0)
+
+
+def _view(session: Session, job: Job, chosen_index: int) -> str:
+    header = JobHeader.of(job)
+    by_page = request.values.get("group") == "page"
+    shows_all = request.values.get("all") == "yes"
+    findings = findings_in(session, job)
+    accepted = findings_in(session, job, are_accepted=True)
+    groups = _grouped(findings, by_page)
+    ordered = [one for _, rows in groups for one in rows]
+    index = max(0, min(chosen_index, len(ordered) - 1))
+    seen = _seen(groups, index, shows_all)
+    items = _items(session, [one for _, _, rows in seen for _, one in rows] + list(accepted))
+    target = target_of(job)
+
+    def row(number: int, one: Listed) -> FindingRow:
+        return _row(job, number, one, items[one.row.item_id], target)
+
+    shown = [
+        Group(name, [row(number, one) for number, one in rows], hidden)
+        for name, hidden, rows in seen
+    ]
+    rows = [one for group in shown for one in group.rows]
+    chosen = next((one for one in rows if one.index == index), None)
+    return render_template(
+        "preflight.html",
+        header=header,
+        job=job,
+        groups=shown,
+        chosen=chosen,
+        total=len(ordered),
+        accepted=[row(-1, one) for one in accepted],
+        counts=header.counts,
+        scope=scope_of(session, job),
+        rules=_rules(job),
+        by="page" if by_page else "rule",
+        matches=_matches(session, job, chosen, items),
+        shelves=own_shelves(desk(), session),
+        own_name=own_name(),
+        item=items[chosen.listed.row.item_id] if chosen else None,
+    )
+
+
+def _grouped(findings: list[Listed], by_page: bool) -> list[tuple[str, list[Listed]]]:
+    """Findings under headings; the heading with the worst finding comes first, pages in order."""
+    if by_page:
+        ordered = sorted(findings, key=lambda one: one.page_number)
+        return [
+            (f"Page {number}", list(rows))
+            for number, rows in groupby(ordered, key=lambda one: one.page_number)
+        ]
+    groups: dict[str, list[Listed]] = {}
+    for one in findings:
+        groups.setdefault(one.row.group, []).append(one)
+    return list(groups.items())
+
+
+def _seen(
+    groups: list[tuple[str, list[Listed]]], index: int, shows_all: bool
+) -> list[tuple[str, int, list[tuple[int, Listed]]]]:
+    """Each group's name, how many of its findings stay folded, and those that are shown."""
+    found, start = [], 0
+    for name, rows in groups:
+        numbered = list(enumerate(rows, start))
+        start += len(rows)
+        kept = numbered if shows_all else numbered[:_MOST_IN_GROUP]
+        kept += [one for one in numbered[len(kept) :] if one[0] == index]
+        found.append((name, len(numbered) - len(kept), kept))
+    return found
+
+
+def _items(session: Session, listed: list[Listed]) -> dict[int, Item]:
+    wanted = select(Item).where(Item.id.in_({one.row.item_id for one in listed}))
+    return {item.id: item for item in session.scalars(wanted.options(joinedload(Item.page)))}
+
+
+def _row(job: Job, index: int, one: Listed, item: Item, target: Target) -> FindingRow:
+    placed = placed_from(item, one.page_number, target) if item.kind == PICTURE else None
+    fixes = [Fix(name) for name in one.row.fixes]
+    reach, remedy = "", _REMEDIES.get(fixes[0], "") if fixes else ""
+    if placed is not None and Fix.REACH in fixes:
+        figures = placed.figures
+        if figures.crop_reach_w_pt and figures.crop_reach_h_pt:
+            unit = spoken_unit(job)
+            reach = size_text(figures.crop_reach_w_pt, figures.crop_reach_h_pt, unit, digits=0)
+            remedy = f"{reach} at most"
+    mark = mark_of(placed.figures) if placed is not None else "unknown"
+    return FindingRow(index, one, placed, mark, remedy, reach)
+
+
+def _matches(
+    session: Session, job: Job, chosen: FindingRow | None, items: dict[int, Item]
+) -> list[str]:
+    """What the shelves have in place of the chosen picture: how many, and the best in words."""
+    if chosen is None or chosen.placed is None or not chosen.offers(Fix.DENSER.value):
+        return []
+    found = candidates_for(session, job, items[chosen.listed.row.item_id])
+    same = [one for one in found if one.match.is_same_shot]
+    best = (same or found)[:1]
+    if not best:
+        return ["Look on the shelves", "no picture of this orientation is on a shelf"]
+    facts = best[0].picture.facts
+    pixels = f"{facts['px_w']} × {facts['px_h']} px" if facts["px_w"] else "vector"
+    if same:
+        return [
+            f"Open {counted(len(same), 'match', 'matches')}",
+            f"the same shot at {pixels} is on a shelf",
+        ]
+    return ["Look on the shelves", "no other picture of this shot, but others would fit"]
+
+
+@dataclass(frozen=True, slots=True)
+class AskedRule:
+    """A rule as the view lists it: with the severity it has for this job's target."""
+
+    rule: Rule
+    severity: Severity
+
+
+def _rules(job: Job) -> list[AskedRule]:
+    target = target_of(job)
+    return [
+        AskedRule(rule, target.severity_of(rule.id, rule.severity)) for rule in rules_asked(target)
+    ]
