@@ -52,7 +52,7 @@ class ImageColour(Enum):
     """Inks of a profile, which the file carries; TIFF alone."""
 
 
-class Packing(Enum):
+class TiffPacking(Enum):
     """Compression of TIFF, all without loss."""
 
     NONE = "none"
@@ -76,7 +76,7 @@ class ImageSettings:
     """The most bytes an image may have, where that decides."""
     quality: int = 90
     """Of JPEG, 1 to 100."""
-    packing: Packing = Packing.DEFLATE
+    packing: TiffPacking = TiffPacking.DEFLATE
     """How a TIFF is packed."""
     pages: str = "all"
     """all, a page, or a range as 2-5."""
@@ -202,7 +202,7 @@ def image_settings_from_values(values: Mapping[str, Any]) -> ImageSettings:
     kinds = {
         "format": ImageFormat,
         "size_by": SizeBy,
-        "packing": Packing,
+        "packing": TiffPacking,
         "colour": ImageColour,
     }
     for name, kind in kinds.items():

@@ -6,7 +6,13 @@ from werkzeug.datastructures import MultiDict
 
 from harnet.core.measure.units import Unit
 from harnet.core.measure.wording import grouped, size_text
-from harnet.core.output.page_images import ImageColour, ImageFormat, ImageSettings, Packing, SizeBy
+from harnet.core.output.page_images import (
+    ImageColour,
+    ImageFormat,
+    ImageSettings,
+    SizeBy,
+    TiffPacking,
+)
 from harnet.core.pictures.resampling import page_px
 from harnet.media.pagedrawing.page_image import MAX_IMAGE_PX
 from harnet.store.tables.pictures_and_jobs import Job, Page
@@ -79,7 +85,7 @@ def image_settings_from(form: MultiDict[str, str]) -> ImageSettings:
         whole_figure(form.get(f"{size_by.value}_px") or "0", "number of pixels"),
         int(figure(form.get("limit_kb") or "0", "limit") * 1000),
         whole_figure(form.get("quality") or "90", "quality"),
-        one_of(Packing, form.get("packing", "deflate")),
+        one_of(TiffPacking, form.get("packing", "deflate")),
         pages.strip()[:200] or "all",
         form.get("names", "").strip()[:120] or ImageSettings().names,
         one_of(ImageColour, form.get("tiff_colour", "rgb")),
