@@ -13,14 +13,9 @@ from harnet.studio.layout.placed import TEXT
 from harnet.studio.output.making import make_pdf
 from harnet.studio.output.working import document_of
 
-WORDS = {
-    "sans-400": "To AVAIL, Tovar: Ελλάδα Πύργος, Привет Фонарь, ő ș ğ Ł, fi ffl Wave",
-    "sans-600": "To AVAIL, Tovar: Ελλάδα Πύργος, Привет Фонарь, ő ș ğ Ł, fi ffl Wave",
-    "serif-400": "To AVAIL, Tovar: Ελλάδα Πύργος, Привет Фонарь, ő ș ğ Ł, fi ffl Wave",
-    "serif-600": "To AVAIL, Tovar: Ελλάδα Πύργος, Привет Фонарь, ő ș ğ Ł, fi ffl Wave",
-    "slab-400": "To AVAIL, Tovar: ő ș ğ Ł, fi ffl Wave at the quay",
-    "mono-400": "To AVAIL, Tovar: ő ș ğ Ł, fi ffl Wave at the quay",
-}
+WIDE = "To AVAIL, Tovar: Ελλάδα Πύργος, Привет Фонарь, ő ș ğ Ł, fi ffl Wave"
+LATIN = "To AVAIL, Tovar: ő ș ğ Ł, fi ffl Wave at the quay"
+WORDS = dict.fromkeys(FONT_NAMES, WIDE) | {"slab-400": LATIN, "mono-400": LATIN}
 
 
 @pytest.fixture

@@ -5,6 +5,7 @@ import json
 import subprocess
 import sys
 import zipfile
+from dataclasses import replace
 from importlib.resources import files
 from pathlib import Path
 
@@ -19,10 +20,11 @@ from sqlalchemy import update
 from harnet.core.layout.shape import Shape
 from harnet.core.measure.geometry import Box
 from harnet.core.output.pdf_settings import PdfSettings
-from harnet.core.pictures.recipe import PixelBox, Recipe, recipe_from_row
+from harnet.core.pictures.recipe import PixelBox, Recipe, recipe_as_row, recipe_from_row
 from harnet.core.pictures.rights import Rights
 from harnet.core.preflight.subject import FileState
 from harnet.media.errors import UnreadableFile
+from harnet.media.facts.read import facts_of
 from harnet.store.tables.pictures_and_jobs import Item, Job, Picture
 from harnet.studio.common.publishedfile import schema_of
 from harnet.studio.copies.copies import (
@@ -34,7 +36,7 @@ from harnet.studio.copies.copies import (
 )
 from harnet.studio.handoff import opening as opening_module
 from harnet.studio.handoff import reading
-from harnet.studio.handoff.jobfile import JobFile
+from harnet.studio.handoff.jobfile import FileEntry, JobFile
 from harnet.studio.handoff.opening import keep_pack, open_pack, opening_with
 from harnet.studio.handoff.packing import job_as_file
 from harnet.studio.handoff.reading import document_of_pack, read_pack
@@ -146,6 +148,18 @@ HAND_WRITTEN = {
         {},
     ],
 }
+
+
+TWICE = [
+    {
+        "rule": "rights-unknown",
+        "badness": 0,
+        "headline": "no licence",
+        "reason": "Ours.",
+        "name": "I. Varga",
+        "accepted_at": "2026-01-01T12:00:00Z",
+    }
+] * 2
 
 
 @pytest.fixture
@@ -372,6 +386,35 @@ class TestByHand:
                 "is not the picture that was packed",
             ),
             ({"colour": "red"}, "at colour: extra inputs are not permitted"),
+            (
+                {
+                    "pictures": [
+                        {
+                            "name": "slipway",
+                            "file": None,
+                            "without_file": {
+                                "format": "png",
+                                "px_w": 9,
+                                "width_pt": 9,
+                                "height_pt": 9,
+                            },
+                        }
+                    ]
+                },
+                "a picture has either pixels or",
+            ),
+            (
+                {
+                    "pages": [
+                        {"items": [HAND_WRITTEN["pages"][0]["items"][0] | {"accepted": TWICE}]}
+                    ]
+                },
+                "“rights-unknown” is accepted twice",
+            ),
+            (
+                {"pictures": [HAND_WRITTEN["pictures"][0] | {"copy_of": "gull"}]},
+                "is a copy of “gull”, which is not among the pictures",
+            ),
         ],
     )
     def test_what_is_wrong_is_told_with_its_place(self, by_hand, tmp_path, changes, words):
@@ -393,6 +436,28 @@ class TestByHand:
                 path.open("rb") as file,
             ):
                 keep_pack(desk, session, path.name, file)
+
+    def test_a_recipe_that_its_original_cannot_have_fails_the_opening(self, desk, by_hand):
+        recipe = recipe_as_row(replace(HALF, crop=PixelBox(0, 0, 9000, 200)))
+        original = {
+            "name": "gull",
+            "file": None,
+            "without_file": {"format": "png", "px_w": 30, "px_h": 20},
+        }
+        copied = HAND_WRITTEN["pictures"][0] | {"copy_of": "gull", "recipe": recipe}
+        opening = opened(desk, by_hand({"pictures": [copied, original]}))
+        assert opening.state == "failed" and opening.job_id is None
+        assert "The recipe of slipway makes no sense" in opening.trouble
+
+    def test_a_vector_picture_is_told_without_its_file(self, tmp_path):
+        path = tmp_path / "crest.svg"
+        path.write_text('<svg xmlns="http://www.w3.org/2000/svg" width="90" height="60"/>')
+        facts = facts_of(path)
+        told = FileEntry.model_validate_json(FileEntry.of(facts).model_dump_json()).facts
+        assert told.is_vector and (told.width_pt, told.height_pt) == (
+            facts.width_pt,
+            facts.height_pt,
+        )
 
     def test_a_picture_that_is_none_fails_the_opening_and_makes_no_job(self, desk, by_hand):
         path = by_hand(

@@ -53,4 +53,5 @@ def test_parts_follow_each_other_inside_and_behind_a_link(client, desk, flyer, m
         found = [page.count('class="finding report-finding"') for page in (first, second)]
         assert found == [count - 1, 1]
         assert client.get(f"{address}?part=3").status_code == 404
+        assert client.get(f"{address}?part=0").status_code == 404
         assert client.get(f"{address}?part=nine").status_code == 200

@@ -1,6 +1,7 @@
 """Lines of a text frame, broken once for the screen and for the PDF alike."""
 
 import unicodedata
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache, lru_cache
@@ -113,9 +114,10 @@ def _shaped_run(run: str, style: TextStyle, is_forced: bool) -> str | ShapedStr:
         return str(line)
     glyph_of = pdfmetrics.getFont(style.font).face.charToGlyph
     places = [one.cluster for one in line.__shapeData__]
+    glyphs_at = Counter(places)
 
     def typed(sign: str, place: int) -> str:
-        same = run[place] if 0 <= place < len(run) and places.count(place) == 1 else sign
+        same = run[place] if 0 <= place < len(run) and glyphs_at[place] == 1 else sign
         return same if glyph_of.get(ord(same)) == glyph_of.get(ord(sign)) else sign
 
     return ShapedStr("".join(map(typed, line, places)), line.__shapeData__)

@@ -57,15 +57,15 @@ class FileEntry(_Entry):
     """The density tag down, in pixels per inch."""
     colour: Samples = Samples.RGB
     """The colour model of its samples."""
-    bits: Annotated[int, Field(ge=1, le=64)] = 8
-    """Bits a channel."""
+    bits: Annotated[int, Field(ge=0, le=64)] = 8
+    """Bits a channel; 0 of a vector picture."""
     alpha: bool = False
     """Whether it is transparent in places."""
 
     @model_validator(mode="after")
     def _has_a_size(self) -> "FileEntry":
-        has_pixels = self.px_w is not None and self.px_h is not None
-        if has_pixels == (self.width_pt is not None and self.height_pt is not None):
+        pixels, points = (self.px_w, self.px_h), (self.width_pt, self.height_pt)
+        if sorted((pixels.count(None), points.count(None))) != [0, 2]:
             raise ValueError("a picture has either pixels or, as a vector picture, points")
         return self
 
@@ -158,7 +158,14 @@ class _Framed(_Entry):
     rotation_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
     """How far it is turned: degrees clockwise, about the frame's middle."""
     accepted: Annotated[list[AcceptedEntry], Field(max_length=100)] = []
-    """Findings on it that somebody let pass."""
+    """Findings on it that somebody let pass, one a rule at most."""
+
+    @model_validator(mode="after")
+    def _accepted_once(self) -> "_Framed":
+        rules = Counter(one.rule for one in self.accepted)
+        if rules and max(rules.values()) > 1:
+            raise ValueError(f"“{rules.most_common(1)[0][0]}” is accepted twice")
+        return self
 
 
 class ContentEntry(_Entry):

@@ -13,7 +13,7 @@ from harnet.core.errors import ValueOutOfRange
 from harnet.core.output.page_images import checked_image_settings, image_settings_as_values
 from harnet.core.output.pdf_settings import checked_settings, settings_as_values
 from harnet.core.pictures.picture import facts_as_row
-from harnet.core.pictures.recipe import recipe_as_row
+from harnet.core.pictures.recipe import checked, recipe_as_row
 from harnet.core.preflight.subject import FileState
 from harnet.core.targets.shipped import target_named
 from harnet.core.targets.target import checked_target
@@ -39,9 +39,9 @@ from harnet.studio.handoff.jobfile import (
 from harnet.studio.handoff.reading import Pack, job_in, opened_zip, placement_in, read_pack
 from harnet.studio.layout.placed import FRAME, PICTURE, write_placement
 from harnet.studio.output.presets import add_preset
-from harnet.studio.pictures.picture import lock_shelf, set_rights, source_of
+from harnet.studio.pictures.picture import facts_of_picture, lock_shelf, set_rights, source_of
 from harnet.studio.pictures.shelves import shelf_named
-from harnet.studio.pictures.take_in import handed_in, safe_file_name, take_in
+from harnet.studio.pictures.take_in import handed_in, numbered, safe_file_name, take_in
 from harnet.studio.preflight.judging import settle
 from harnet.studio.targets.files import TargetEntry
 from harnet.studio.tasks.states import CANCELLED, DONE, FAILED, RUNNING, WORKING, Cancelled
@@ -170,13 +170,8 @@ def _without_file(session: Session, shelf: Shelf, entry: PictureEntry, said: Fil
         known = session.scalars(same.order_by(Picture.file_state != "in place", Picture.id)).first()
         if known is not None:
             return known
-    name = safe_file_name(entry.name)
-    stem, dot, ending = name.rpartition(".")
     names = set(session.scalars(select(Picture.file_name).where(Picture.shelf_id == shelf.id)))
-    shown, number = name, 1
-    while shown in names:
-        number += 1
-        shown = f"{stem} {number}.{ending}" if dot else f"{name} {number}"
+    shown = next(one for one in numbered(safe_file_name(entry.name)) if one not in names)
     picture = Picture(
         shelf=shelf,
         file_name=shown,
@@ -194,7 +189,11 @@ def _without_file(session: Session, shelf: Shelf, entry: PictureEntry, said: Fil
 
 
 def _copies(session: Session, pack: Pack, pictures: dict[str, Picture]) -> None:
-    """Notes down how print copies were made, so that they can be made again."""
+    """Notes down how print copies were made, so that they can be made again.
+
+    Raises:
+        Refused: a recipe that its original cannot be copied by.
+    """
     for entry in pack.job.pictures:
         made = pictures.get(entry.name)
         original = pictures.get(entry.copy_of or "")
@@ -202,10 +201,14 @@ def _copies(session: Session, pack: Pack, pictures: dict[str, Picture]) -> None:
             continue
         if session.scalar(select(PrintCopy.id).where(PrintCopy.made_id == made.id).limit(1)):
             continue
+        try:
+            recipe = checked(entry.recipe, facts_of_picture(original))
+        except ValueOutOfRange as error:
+            raise Refused(f"The recipe of {entry.name} makes no sense: {error}.") from None
         session.add(
             PrintCopy(
                 picture_id=original.id,
-                recipe=recipe_as_row(entry.recipe),
+                recipe=recipe_as_row(recipe),
                 file_name=made.file_name,
                 state=DONE,
                 done_percent=100,

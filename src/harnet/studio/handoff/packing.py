@@ -43,7 +43,7 @@ from harnet.studio.layout.placed import FRAME, LINE, PICTURE, RECTANGLE, placeme
 from harnet.studio.output.outputs import PAGE_IMAGE, PDF
 from harnet.studio.output.presets import chosen_preset, preset_entry, preset_with, presets_of
 from harnet.studio.pictures.picture import credits_of, facts_of_picture, rights_of
-from harnet.studio.pictures.take_in import safe_file_name
+from harnet.studio.pictures.take_in import numbered, safe_file_name
 from harnet.studio.preflight.report import report_as_json, report_of
 from harnet.studio.preflight.report_pdf import report_as_pdf
 from harnet.studio.targets.files import TargetEntry
@@ -113,11 +113,7 @@ def job_as_file(desk: Desk, session: Session, job: Job) -> tuple[JobFile, dict[s
 
 
 def _picture_entry(picture: Picture, path: Path | None, taken: set[str]) -> PictureEntry:
-    stem, dot, ending = picture.file_name.rpartition(".")
-    name, number = picture.file_name, 1
-    while name in taken:
-        number += 1
-        name = f"{stem} {number}.{ending}" if dot else f"{picture.file_name} {number}"
+    name = next(one for one in numbered(picture.file_name) if one not in taken)
     return PictureEntry(
         name=name,
         file=f"{PICTURES_FOLDER}{safe_file_name(name)}" if path is not None else None,

@@ -6,6 +6,7 @@ import unicodedata
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import replace
+from itertools import count
 from pathlib import Path, PurePath
 from typing import IO
 
@@ -129,6 +130,14 @@ def take_in(
         part.unlink(missing_ok=True)
 
 
+def numbered(name: str) -> Iterator[str]:
+    """A file's name, then the same with a number behind it, for as long as the name is taken."""
+    yield name
+    stem, dot, ending = name.rpartition(".")
+    for number in count(2):
+        yield f"{stem} {number}.{ending}" if dot else f"{name} {number}"
+
+
 def _put(
     session: Session,
     shelf: Shelf,
@@ -140,16 +149,12 @@ def _put(
 ) -> Picture:
     """Links the finished file into the shelf under a free name; a hard link never overwrites."""
     lock_shelf(session, shelf)
-    stem, dot, ending = shown.rpartition(".")
-    number = 1
-    name = shown
-    while True:
+    for name in numbered(shown):
         try:
             os.link(part, Path(shelf.folder) / name)
             break
         except FileExistsError:
-            number += 1
-            name = f"{stem} {number}.{ending}" if dot else f"{shown} {number}"
+            continue
     (Path(shelf.folder) / name).chmod(0o644)
     picture = Picture(
         shelf=shelf, file_name=name, sha256=sha256, facts=facts_as_row(examined.facts)

@@ -49,19 +49,14 @@ class Report:
     accepted: Sequence[Listed]
     placed: Sequence[Placed]
     passed: Sequence[Passed]
-    part: int = 0
-    """Which part of the findings this is, counted from 1; 0 where it holds them all."""
+    part: int | None = None
+    """Which part of the findings this is, counted from 1; None where it holds them all."""
 
     @property
     def parts(self) -> int:
         """How many parts it takes to show them all, part by part."""
         most = max(self.counts.open_findings, self.counts.accepted)
         return max(1, ceil(most / A_PART))
-
-    @property
-    def first(self) -> int:
-        """The number of the first finding of this part, counted from 1."""
-        return max(0, self.part - 1) * A_PART + 1
 
     @property
     def is_held(self) -> bool:
@@ -74,7 +69,7 @@ class Report:
         return {one.item.id: one for one in self.placed}
 
 
-def report_of(session: Session, job: Job, part: int = 0) -> Report:
+def report_of(session: Session, job: Job, part: int | None = None) -> Report:
     """The report of a job as it stands now; with a `part`, only that many of its findings at once,
     and of the placed pictures those that they are about.
 
@@ -84,12 +79,14 @@ def report_of(session: Session, job: Job, part: int = 0) -> Report:
     catch_up(session, job)
     target = target_of(job)
     counts = counts_of(job)
-    first, most = max(0, part - 1) * A_PART, A_PART if part else None
-    if part < 0 or (first and first >= max(counts.open_findings, counts.accepted)):
-        raise NotThere("The report has no such part any more.")
+    first, most = 0, None
+    if part is not None:
+        first, most = (part - 1) * A_PART, A_PART
+        if part < 1 or (part > 1 and first >= max(counts.open_findings, counts.accepted)):
+            raise NotThere("The report has no such part any more.")
     findings = findings_in(session, job, first=first, most=most)
     accepted = findings_in(session, job, are_accepted=True, first=first, most=most)
-    if part:
+    if part is not None:
         about = {one.row.item_id: one.page_number for one in findings}
         items = [item for item in items_in(session, job, about) if item.kind == PICTURE]
         placed = [placed_from(item, about[item.id], target) for item in items]

@@ -196,8 +196,9 @@ def _unpacked(blocks: list[bytes]) -> Iterator[bytes]:
 
 
 def _may_be_long(stream: pikepdf.Stream) -> bool:
-    """Whether unpacking it may give long content; Deflate packs a thousandfold at most, and a
-    second filter so much again.
+    """Whether unpacking it may give long content; Deflate packs a thousandfold at most.
+
+    What is packed twice may be longer than it seems; it is read at once then, within the limits.
     """
     try:
         size = int(stream["/Length"])
