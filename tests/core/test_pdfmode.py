@@ -47,7 +47,8 @@ def at(ppi_x, ppi_y=None, facts=JPEG):
         (PNG, 100, LIGHT, Fate(Action.COMPRESSED, 1200, 800, 70)),
         (JPEG, 100, LIGHT, Fate(Action.PASSES, 1200, 800)),
         # Inks, palettes and 1-bit art.
-        (replace(PNG, colour=Colour.CMYK), 600, TRIM, Fate(Action.DOWNSAMPLED, 600, 400, None)),
+        (replace(PNG, colour=Colour.CMYK), 600, TRIM, Fate(Action.DOWNSAMPLED, 600, 400, 90)),
+        (replace(PNG, colour=Colour.CMYK), 100, LIGHT, Fate(Action.COMPRESSED, 1200, 800, 70)),
         (replace(PNG, colour=Colour.PALETTE), 600, LIGHT, Fate(Action.LOSSLESS, 1200, 800)),
         (replace(PNG, colour=Colour.BILEVEL), 6000, TRIM, Fate(Action.LOSSLESS, 1200, 800)),
         (replace(JPEG, bits=12), 100, TRIM, Fate(Action.LOSSLESS, 1200, 800)),

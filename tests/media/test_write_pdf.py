@@ -16,6 +16,7 @@ from harnet.core.measure.geometry import Box
 from harnet.core.output.fate import fate_of
 from harnet.core.output.page_images import ImageSettings
 from harnet.core.output.pdf_settings import PdfSettings, PictureMode
+from harnet.core.pictures.picture import Colour
 from harnet.media.facts.read import facts_of
 from harnet.media.pagedrawing.page_image import read_back_image, write_page_image
 from harnet.media.pagedrawing.plan import LinePart, PagePlan, PicturePart, RectanglePart, TextPart
@@ -91,9 +92,41 @@ class TestPixels:
         write_pdf([plan(part(path))], "t", out)
         with only_image(out) as image, Image.open(path) as original:
             got = pikepdf.PdfImage(image).as_pil_image()
-            wanted = original.convert("RGB") if mode == "P" else original
-            assert got.mode == wanted.mode
-            assert np.array_equal(np.asarray(got), np.asarray(wanted))
+            assert got.mode == original.mode
+            shown, wanted = (one.convert("RGB") if mode == "P" else one for one in (got, original))
+            assert np.array_equal(np.asarray(shown), np.asarray(wanted))
+
+    @pytest.mark.parametrize("colours, bits", [(2, 2), (4, 2), (13, 4), (16, 4), (17, 8), (256, 8)])
+    @pytest.mark.parametrize("width", [300, 301])
+    def test_a_palette_stays_one(self, tmp_path, out, colours, bits, width):
+        path = tmp_path / "tickets.png"
+        rgb = np.random.default_rng(colours).permutation(256 * 6).reshape(-1, 6)[:256, :3] % 256
+        places = (photo(width, 200, channels=1).astype(int) * colours // 256).astype("uint8")
+        places.flat[:colours] = np.arange(colours)
+        picture = Image.fromarray(places, "P")
+        picture.putpalette(rgb.astype("uint8").tobytes())
+        picture.save(path)
+        write_pdf([plan(part(path))], "t", out)
+        with only_image(out) as image:
+            assert image.ColorSpace[0] == "/Indexed"
+            assert (int(image.BitsPerComponent), int(image.ColorSpace[2])) == (bits, colours - 1)
+        subprocess.run(["pdfimages", "-png", out, tmp_path / "got"], check=True)
+        with Image.open(tmp_path / "got-000.png") as got, Image.open(path) as wanted:
+            assert np.array_equal(np.asarray(got.convert("RGB")), np.asarray(wanted.convert("RGB")))
+        assert [one.colour for one in painted_images(out)[1]] == [Colour.PALETTE]
+
+    def test_a_palette_with_holes_keeps_its_mask_and_its_profile(self, tmp_path, out):
+        profile = ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
+        path = tmp_path / "tickets.png"
+        picture = Image.fromarray(photo()).quantize(7)
+        picture.save(path, transparency=bytes([0, 128]), icc_profile=profile)
+        write_pdf([plan(part(path))], "t", out)
+        with only_image(out) as image:
+            assert image.ColorSpace[1][1].read_bytes() == profile
+            mask = np.frombuffer(image.SMask.read_bytes(), "uint8").reshape(200, 300)
+        with Image.open(path) as original:
+            wanted = np.asarray(original.convert("RGBA"))
+        assert np.array_equal(mask, wanted[..., 3])
 
     def test_16_bit_stays_16_bit(self, out, tmp_path):
         path = tmp_path / "keeper-1931.tif"
@@ -197,6 +230,33 @@ class TestModes:
             assert (image.Filter, image.BitsPerComponent) == ("/DCTDecode", 8)
             got = np.asarray(pikepdf.PdfImage(image).as_pil_image())[0].astype(float)
         assert np.abs(got - np.linspace(0, 255, 300)).max() < 4
+
+    @pytest.mark.parametrize("dense", [True, False])
+    def test_light_stores_inks_as_jpeg_that_all_readers_agree_on(self, tmp_path, out, dense):
+        rgb = Image.fromarray(photo(600, 400))
+        path = tmp_path / "inks.tif"
+        rgb.convert("CMYK").save(path)
+        frame = Box(0, 0, 144, 96) if dense else Box(0, 0, 288, 192)
+        light = PdfSettings(PictureMode.LIGHT, 150, quality=90)
+        [promise] = write_pdf([plan(part(path, frame), bleed_pt=0)], "t", out, fate=by(light))
+        assert promise.how.endswith("JPEG of quality 90")
+        wanted = np.asarray(rgb.resize((promise.px_w, promise.px_h), Image.LANCZOS), float)
+        with only_image(out) as image:
+            assert (image.Filter, image.ColorSpace) == ("/DCTDecode", "/DeviceCMYK")
+        # Samples as poppler, and as Ghostscript, takes them for inks.
+        subprocess.run(["pdfimages", "-tiff", out, tmp_path / "got"], check=True)
+        inks = np.asarray(Image.open(tmp_path / "got-000.tif")).astype(float)
+        assert np.abs(inks[..., :3] - (255 - wanted)).mean() < 4 and inks[..., 3].max() < 16
+        scale = promise.px_w / frame.width
+        ghost = ["gs", "-q", "-dNOPAUSE", "-dBATCH", "-sDEVICE=tiff32nc", f"-r{72 * scale:.6f}"]
+        subprocess.run([*ghost, f"-sOutputFile={tmp_path / 'g.tif'}", out], check=True)
+        page = np.asarray(Image.open(tmp_path / "g.tif")).astype(float)
+        shown = page[: promise.px_h, : promise.px_w]
+        assert np.abs(shown[..., :3] - (255 - wanted)).mean() < 6 and shown[..., 3].max() < 24
+        # And as pdfium shows them: the same picture, not its negative.
+        with pypdfium2.PdfDocument(out) as pdf:
+            seen = np.asarray(pdf[0].render(scale=scale).to_pil().convert("RGB"), float)
+        assert np.abs(seen[: promise.px_h, : promise.px_w] - wanted).mean() < 30
 
     def test_uses_that_need_the_same_pixels_share_them(self, make_picture, out):
         path = make_picture("dense.png", 600, 400)

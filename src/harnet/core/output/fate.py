@@ -14,7 +14,7 @@ from harnet.core.pictures.picture import Colour, Facts
 from harnet.core.pictures.recipe import PixelBox
 from harnet.core.pictures.resampling import px_for
 
-_AS_JPEG = (Colour.RGB, Colour.GREY)
+_AS_JPEG = (Colour.RGB, Colour.GREY, Colour.CMYK)
 _INKED = (Colour.RGB, Colour.PALETTE, Colour.LAB)
 """The colours that are converted where a PDF is wanted in inks; grey and 1-bit are ink already."""
 _MARGIN_PX = 2
@@ -61,8 +61,7 @@ def fate_of(facts: Facts, placement: Placement, settings: PdfSettings) -> Fate:
         Colour.BILEVEL,
         Colour.PALETTE,
     ):
-        # Inks are stored without loss: a JPEG of them would be read with others by some readers.
-        quality = settings.quality if facts.colour in _AS_JPEG and not is_inked else None
+        quality = settings.quality if facts.colour in _AS_JPEG or is_inked else None
         is_light = settings.mode is PictureMode.LIGHT
         threshold = LIGHT_THRESHOLD if is_light else settings.threshold
         smaller = downsampled(facts, placement, settings.to_ppi, threshold, quality)

@@ -135,15 +135,23 @@ class ImageStore:
 
     def _explain_colours(self, image: pikepdf.Object, icc: str | None) -> None:
         """Gives samples their profile; in PDF/X-4 nothing stays plain red, green and blue."""
-        channels = _CHANNELS.get(str(image.ColorSpace), 0)
-        if int(image.BitsPerComponent) == 1 or not channels:
+        space = image.ColorSpace
+        is_palette = isinstance(space, pikepdf.Array)
+        base = space[1] if is_palette else space
+        channels = _CHANNELS.get(str(base), 0)
+        if not channels or (channels == 1 and int(image.BitsPerComponent) == 1):
             return
+        meaning = None
         if icc is not None and channels_of(self._profiles[icc]) == channels:
             # Inks of the output intent are written without a profile (ISO 15930-7, 6.2.3).
             if self._profiles[icc] != self._intent:
-                image.ColorSpace = self._space(icc, channels)
+                meaning = self._space(icc, channels)
         elif channels == 3 and self._is_x4:
-            image.ColorSpace = self.srgb()
+            meaning = self.srgb()
+        if meaning is not None and is_palette:
+            space[1] = meaning
+        elif meaning is not None:
+            image.ColorSpace = meaning
 
     def _profile(self, icc: bytes | None) -> str | None:
         """A profile's hash, by which it is kept once."""

@@ -25,9 +25,24 @@ from harnet.media.pixels.decode import opened_image
 PASSES_THROUGH, LOSSLESS = Action.PASSES.value, Action.LOSSLESS.value
 _ROWS_AT_ONCE = 256
 _DEVICE = {1: pikepdf.Name.DeviceGray, 3: pikepdf.Name.DeviceRGB, 4: pikepdf.Name.DeviceCMYK}
+_INVERTED = pikepdf.Array([1, 0] * 4)
+_MOST_INDEXED = 256
 _ICC_SPACE = {b"GRAY": 1, b"RGB ": 3, b"CMYK": 4}
 _APP14 = b"\xff\xee\x00\x0e"
 """The segment that names a colour transform (ISO/IEC 10918-6, 6.5.3, from memory)."""
+
+
+@dataclass(frozen=True, slots=True)
+class Samples:
+    """Decoded samples on their way into a PDF.
+
+    `is_bilevel` where they are ink or paper; `palette` holds their few colours in ascending order,
+    as an array of colours × channels, where they can be stored as places in it.
+    """
+
+    image: pyvips.Image
+    is_bilevel: bool = False
+    palette: numpy.ndarray | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,20 +70,33 @@ def image_stream(
     if fate.action is Action.PASSES and header.format == "jpeg" and header.lossy:
         return StoredImage(_passed_through(pdf, part, header), PASSES_THROUGH, icc)
     try:
-        image, is_bilevel = prepared_image(part, fate, intent)
-        return StoredImage(stored_as(pdf, image, fate, is_bilevel), how_of(fate, part.facts), icc)
+        samples = samples_for(part, fate, intent)
+        return StoredImage(stored_as(pdf, samples, fate), how_of(fate, part.facts), icc)
     except pyvips.Error:
         raise _undecodable(part) from None
 
 
-def prepared_image(part: AnyPicture, fate: Fate, intent: Path | None) -> tuple[pyvips.Image, bool]:
-    """The samples as they are to be stored, read from top to bottom once, and whether they are
-    ink or paper.
+def samples_for(part: AnyPicture, fate: Fate, intent: Path | None) -> Samples:
+    """The samples as they are to be stored, to be read from top to bottom once.
+
+    The colours of a palette are looked for in a reading of their own.
 
     Raises:
         UnreadableFile: the file vanished, changed or cannot be decoded.
     """
     header = _header_of(part)
+    image = _opened_for(part, fate, intent, header)
+    is_bilevel = header.colour is Colour.BILEVEL and fate.action is not Action.DOWNSAMPLED
+    palette = None
+    if header.colour is Colour.PALETTE and fate.action is Action.LOSSLESS:
+        try:
+            palette = _palette_of(_opened_for(part, fate, intent, header))
+        except pyvips.Error:
+            raise _undecodable(part) from None
+    return Samples(image, is_bilevel, palette)
+
+
+def _opened_for(part: AnyPicture, fate: Fate, intent: Path | None, header: Header) -> pyvips.Image:
     image = _opened(part)
     try:
         if fate.part is not None:
@@ -79,16 +107,14 @@ def prepared_image(part: AnyPicture, fate: Fate, intent: Path | None) -> tuple[p
             image = converted(image, part.facts, CopyColour.CMYK, intent)
     except pyvips.Error:
         raise _undecodable(part) from None
-    return image, header.colour is Colour.BILEVEL and fate.action is not Action.DOWNSAMPLED
+    return image
 
 
-def stored_as(
-    pdf: pikepdf.Pdf, image: pyvips.Image, fate: Fate, is_bilevel: bool
-) -> pikepdf.Stream:
+def stored_as(pdf: pikepdf.Pdf, samples: Samples, fate: Fate) -> pikepdf.Stream:
     """Samples as an image of `pdf`: without loss, or as JPEG of the fate's quality."""
     if fate.quality is None:
-        return _decoded(pdf, image, is_bilevel)
-    return _packed(pdf, image, fate.quality)
+        return _lossless(pdf, samples)
+    return _as_jpeg(pdf, samples.image, fate.quality)
 
 
 def how_of(fate: Fate, facts: Facts) -> str:
@@ -148,7 +174,7 @@ def _passed_through(pdf: pikepdf.Pdf, part: AnyPicture, header: Header) -> pikep
     _describe(stream, header.stored_w, header.stored_h, header.channels, 8)
     # Common practice, no source: a CMYK JPEG with this segment is stored inverted.
     if header.channels == 4 and _APP14 in data[: data.find(b"\xff\xda")]:
-        stream.Decode = pikepdf.Array([1, 0] * 4)
+        stream.Decode = _INVERTED
     return stream
 
 
@@ -186,43 +212,118 @@ def _resized(image: pyvips.Image, fate: Fate, header: Header) -> pyvips.Image:
     return small.crop(0, 0, px_w, px_h)
 
 
-def _packed(pdf: pikepdf.Pdf, image: pyvips.Image, quality: int) -> pikepdf.Stream:
+def _as_jpeg(pdf: pikepdf.Pdf, image: pyvips.Image, quality: int) -> pikepdf.Stream:
     """Samples as JPEG of a quality; alpha is never lossy."""
-    if image.interpretation == "lab" or image.format not in ("uchar", "ushort"):
-        image = image.colourspace("srgb")
+    image = _printable(image)
     if image.format == "ushort":
         image = image >> 8
-    image = image.cast("uchar")
-    alpha = None
-    if image.hasalpha():
-        image = image.copy_memory()
-        alpha, image = image[image.bands - 1], image[: image.bands - 1]
-    plain = image.copy(interpretation="b-w" if image.bands == 1 else "srgb")
+    image, alpha = _alpha_apart(image.cast("uchar"))
+    spaces = {1: "b-w", 3: "srgb", 4: "cmyk"}
+    plain = image.copy(interpretation=spaces[image.bands])
     stream = pikepdf.Stream(pdf, plain.jpegsave_buffer(Q=quality, keep="none"))
     stream.Filter = pikepdf.Name.DCTDecode
     _describe(stream, image.width, image.height, image.bands, 8)
+    if image.bands == 4:
+        # libvips writes CMYK as nearly everybody does: inverted, with the APP14 segment.
+        stream.Decode = _INVERTED
     if alpha is not None:
         stream.SMask = pdf.make_indirect(_soft_mask(pdf, alpha, 8))
     return stream
 
 
-def _decoded(pdf: pikepdf.Pdf, image: pyvips.Image, is_bilevel: bool) -> pikepdf.Stream:
-    """Unpacked samples, compressed again without loss; alpha becomes a soft mask."""
-    if image.interpretation == "lab" or image.format not in ("uchar", "ushort"):
-        image = image.colourspace("srgb").cast("uchar")
-    bits = 16 if image.format == "ushort" else 8
-    alpha = None
-    if image.hasalpha():
-        # Two streams are made from one decoding, so it is kept in memory or on disk.
-        image = image.copy_memory()
-        alpha, image = image[image.bands - 1], image[: image.bands - 1]
-    if is_bilevel:
-        bits = 1
-    stream = _compressed(pdf, image, bits)
-    _describe(stream, image.width, image.height, image.bands, bits)
+def _lossless(pdf: pikepdf.Pdf, samples: Samples) -> pikepdf.Stream:
+    """Samples compressed without loss; alpha becomes a soft mask."""
+    image, alpha = _alpha_apart(_printable(samples.image))
+    depth = 16 if image.format == "ushort" else 8
+    if samples.palette is not None and depth == 8:
+        stream = _indexed(pdf, image, samples.palette)
+    else:
+        bits = 1 if samples.is_bilevel else depth
+        stream = _compressed(pdf, image, bits)
+        _describe(stream, image.width, image.height, image.bands, bits)
     if alpha is not None:
-        stream.SMask = pdf.make_indirect(_soft_mask(pdf, alpha, bits))
+        stream.SMask = pdf.make_indirect(_soft_mask(pdf, alpha, depth))
     return stream
+
+
+def _printable(image: pyvips.Image) -> pyvips.Image:
+    """Samples of 8 or 16 bits in a colour space that an image of a PDF can have."""
+    if image.interpretation == "lab" or image.format not in ("uchar", "ushort"):
+        return image.colourspace("srgb").cast("uchar")
+    return image
+
+
+def _alpha_apart(image: pyvips.Image) -> tuple[pyvips.Image, pyvips.Image | None]:
+    """Colours and alpha; both come from one decoding, which is kept in memory or on disk."""
+    if not image.hasalpha():
+        return image, None
+    image = image.copy_memory()
+    return image[: image.bands - 1], image[image.bands - 1]
+
+
+def _palette_of(image: pyvips.Image) -> numpy.ndarray | None:
+    """The colours of an image as an array of colours × channels; None if a byte cannot tell them
+    apart, or where they have more than 8 bits.
+    """
+    image = _printable(image)
+    if image.format != "uchar":
+        return None
+    channels = image.bands - (1 if image.hasalpha() else 0)
+    known = numpy.empty(0, "uint32")
+    for pixels in _blocks(image):
+        known = numpy.union1d(known, _as_numbers(pixels[:, :, :channels]))
+        if len(known) > _MOST_INDEXED:
+            return None
+    values = known.astype(">u4").view("uint8").reshape(-1, 4)
+    return values[:, 4 - channels :]
+
+
+def _as_numbers(pixels: numpy.ndarray) -> numpy.ndarray:
+    """Colours of up to four bytes as one number each."""
+    numbers = numpy.zeros(pixels.shape[:2], "uint32")
+    for channel in range(pixels.shape[2]):
+        numbers = numbers << 8 | pixels[:, :, channel]
+    return numbers
+
+
+def _indexed(pdf: pikepdf.Pdf, image: pyvips.Image, palette: numpy.ndarray) -> pikepdf.Stream:
+    """Samples as places in a palette (ISO 32000-2, 8.6.6.3), with no more bits than it needs.
+
+    Two colours take two bits: an image of one bit would be judged as 1-bit art.
+    """
+    bits = next(bits for bits in (2, 4, 8) if len(palette) <= 1 << bits)
+    known = _as_numbers(palette[numpy.newaxis, :, :])[0]
+    packer = zlib.compressobj(9)
+    parts = []
+    for pixels in _blocks(image):
+        places = numpy.searchsorted(known, _as_numbers(pixels)).astype("uint8")
+        parts.append(packer.compress(_narrowed(places, bits).tobytes()))
+    stream = pikepdf.Stream(pdf, b"".join([*parts, packer.flush()]))
+    stream.Filter = pikepdf.Name.FlateDecode
+    _describe(stream, image.width, image.height, image.bands, bits)
+    stream.ColorSpace = pikepdf.Array(
+        [
+            pikepdf.Name.Indexed,
+            _DEVICE[image.bands],
+            len(palette) - 1,
+            pikepdf.String(palette.astype("uint8").tobytes()),
+        ]
+    )
+    return stream
+
+
+def _narrowed(places: numpy.ndarray, bits: int) -> numpy.ndarray:
+    """Rows of bytes as rows of 2, 4 or 8 bits per sample, each row in whole bytes."""
+    if bits == 8:
+        return places
+    each = 8 // bits
+    height, width = places.shape
+    wide = numpy.zeros((height, -(-width // each) * each), "uint8")
+    wide[:, :width] = places
+    shifts = numpy.arange(each - 1, -1, -1, dtype="uint8") * bits
+    shifted = wide.reshape(height, -1, each) << shifts
+    narrow: numpy.ndarray = numpy.bitwise_or.reduce(shifted, axis=2)
+    return narrow
 
 
 def _soft_mask(pdf: pikepdf.Pdf, alpha: pyvips.Image, bits: int) -> pikepdf.Stream:
@@ -256,13 +357,10 @@ def _compressed(pdf: pikepdf.Pdf, image: pyvips.Image, bits: int) -> pikepdf.Str
 
 
 def _predicted_rows(image: pyvips.Image, bits: int) -> Iterator[bytes]:
-    region = pyvips.Region.new(image)
     above: numpy.ndarray | None = None
-    for top in range(0, image.height, _ROWS_AT_ONCE):
-        height = min(_ROWS_AT_ONCE, image.height - top)
-        samples = numpy.frombuffer(
-            region.fetch(0, top, image.width, height), "uint16" if bits == 16 else "uint8"
-        ).reshape(height, image.width * image.bands)
+    for block in _blocks(image):
+        height = block.shape[0]
+        samples = block.reshape(height, image.width * image.bands)
         if bits == 16:
             rows = samples.astype(">u2").view("uint8")
         elif bits == 1:
@@ -274,3 +372,13 @@ def _predicted_rows(image: pyvips.Image, bits: int) -> Iterator[bytes]:
         above = rows[-1:].copy()
         marker = numpy.full((height, 1), 2, "uint8")
         yield numpy.hstack([marker, less_above]).tobytes()
+
+
+def _blocks(image: pyvips.Image) -> Iterator[numpy.ndarray]:
+    """The image from top to bottom, as arrays of rows × columns × channels."""
+    region = pyvips.Region.new(image)
+    kind = "uint16" if image.format == "ushort" else "uint8"
+    for top in range(0, image.height, _ROWS_AT_ONCE):
+        height = min(_ROWS_AT_ONCE, image.height - top)
+        content = region.fetch(0, top, image.width, height)
+        yield numpy.frombuffer(content, kind).reshape(height, image.width, image.bands)

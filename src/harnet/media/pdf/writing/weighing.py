@@ -18,7 +18,7 @@ from harnet.core.pictures.recipe import PixelBox
 from harnet.media.bounded import Order, Tell
 from harnet.media.errors import UnreadableFile
 from harnet.media.pagedrawing.plan import AnyPicture, PictureFile
-from harnet.media.pdf.writing.streams import prepared_image, stored_as
+from harnet.media.pdf.writing.streams import Samples, samples_for, stored_as
 from harnet.media.pdf.writing.vector import vector_form
 
 _WHOLE_UP_TO_PX = 1_000_000
@@ -42,9 +42,9 @@ def weight_of(part: AnyPicture, fate: Fate, intent: Path | None) -> int:
         return _vector_bytes(part)
     if fate.action is Action.PASSES:
         return part.path.stat().st_size + _WORDS_BYTES
-    image, is_bilevel = prepared_image(part, fate, intent)
+    samples = samples_for(part, fate, intent)
     try:
-        return _bytes_by_bands(image, fate, is_bilevel) + _WORDS_BYTES
+        return _bytes_by_bands(samples, fate) + _WORDS_BYTES
     except pyvips.Error:
         raise UnreadableFile(part.name, "its pixels cannot be decoded") from None
 
@@ -57,9 +57,10 @@ def _vector_bytes(part: AnyPicture) -> int:
         return sum(len(thing.read_raw_bytes()) + _WORDS_BYTES for thing in things)
 
 
-def _bytes_by_bands(image: pyvips.Image, fate: Fate, is_bilevel: bool) -> int:
+def _bytes_by_bands(samples: Samples, fate: Fate) -> int:
+    image = samples.image
     if image.width * image.height <= _WHOLE_UP_TO_PX:
-        return _stored_bytes(image, fate, is_bilevel)
+        return _stored_bytes(samples, fate)
     # Whole blocks of JPEG, which holds colours for sixteen rows at a time.
     height = min(max(3, round(image.height / _BAND_SHARE / 16)) * 16, image.height // _BANDS)
     step = image.height / _BANDS
@@ -68,18 +69,18 @@ def _bytes_by_bands(image: pyvips.Image, fate: Fate, is_bilevel: bool) -> int:
     for index in range(_BANDS):
         # From top to bottom, as the file is read.
         top = int(index * step + (step - height) / 2)
-        samples = region.fetch(0, top, image.width, height)
+        content = region.fetch(0, top, image.width, height)
         band = pyvips.Image.new_from_memory(
-            samples, image.width, height, image.bands, image.format
+            content, image.width, height, image.bands, image.format
         ).copy(interpretation=image.interpretation)
-        taken += _stored_bytes(band, fate, is_bilevel)
+        taken += _stored_bytes(replace(samples, image=band), fate)
     return int(taken * image.height / (_BANDS * height))
 
 
-def _stored_bytes(image: pyvips.Image, fate: Fate, is_bilevel: bool) -> int:
+def _stored_bytes(samples: Samples, fate: Fate) -> int:
     """Bytes of the samples alone: a JPEG's tables do not grow with it."""
     with pikepdf.new() as pdf:
-        stream = stored_as(pdf, image, fate, is_bilevel)
+        stream = stored_as(pdf, samples, fate)
         mask = stream.get("/SMask")
         data: bytes = stream.read_raw_bytes()
         tables = data.find(_START_OF_SCAN) if fate.quality is not None else 0
