@@ -4,6 +4,9 @@ import os
 import signal
 import time
 from pathlib import Path
+from resource import RUSAGE_SELF, getrusage
+
+from harnet.media.pixels import print_copy
 
 
 def work(order, tell):
@@ -15,6 +18,14 @@ def work(order, tell):
     if asked == "write":
         Path(order["path"]).write_bytes(bytes(50_000_000))
         return {}
+    if asked == "echo":
+        return {"number": order["number"]}
+    if asked == "parent":
+        return {"parent": os.getppid()}
+    if asked == "fall":
+        os.kill(os.getpid(), signal.SIGSEGV)
+    if asked == "copy":
+        return print_copy.work(order, tell) | {"peak_kb": getrusage(RUSAGE_SELF).ru_maxrss}
     if asked == "wait":
         Path(order["path"]).write_text(str(os.getpid()))
         time.sleep(300)

@@ -9,6 +9,7 @@ import pytest
 from PIL import Image
 from reportlab.pdfgen.canvas import Canvas
 
+from harnet.media.bounded import work_apart
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.read import facts_of
 from harnet.media.pdf.reading.painted import painted_images
@@ -93,8 +94,13 @@ def test_damaged_pixels_behind_an_intact_header_are_told_when_decoded(tmp_path):
     assert not list(tmp_path.glob("light-*"))
 
 
+def falling(_module, _order, **bounds):
+    """Work in a process that crashes."""
+    return work_apart("tests.media.endless", {"ask": "fall"}, **bounds)
+
+
 def test_a_decoder_that_crashes_takes_nothing_else_down(tmp_path, monkeypatch):
-    monkeypatch.setattr("harnet.media.bounded.sys.executable", "/bin/false")
+    monkeypatch.setattr("harnet.media.pixels.examine.work_apart", falling)
     with pytest.raises(UnreadableFile, match="brought the decoder down"):
         examine(tmp_path / "a.jpg", "a.jpg", tmp_path)
 

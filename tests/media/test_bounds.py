@@ -7,6 +7,7 @@ import subprocess
 import sys
 import time
 import zlib
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import pikepdf
@@ -339,6 +340,41 @@ class TestTheProcess:
                 memory_bytes=2_000_000_000,
             )  # fmt: skip
         assert "ZeroDivisionError" in caplog.text
+
+    def test_many_at_once_are_told_apart(self):
+        """Threads share the process that forks; each hears its own answer and end."""
+
+        def ask(number):
+            if number % 3 == 0:
+                with pytest.raises(UnreadableFile, match="brought the decoder down"):
+                    work_apart(
+                        "tests.media.endless", {"ask": "fall"}, name="a", seconds=30,
+                        memory_bytes=2_000_000_000,
+                    )  # fmt: skip
+                return number
+            return work_apart(
+                "tests.media.endless", {"ask": "echo", "number": number}, name="a", seconds=30,
+                memory_bytes=2_000_000_000,
+            )["number"]  # fmt: skip
+
+        with ThreadPoolExecutor(6) as pool:
+            assert list(pool.map(ask, range(30))) == list(range(30))
+
+    def test_the_process_that_forks_is_begun_again_when_it_is_gone(self):
+        order = {"ask": "parent"}
+        told = work_apart(
+            "tests.media.endless", order, name="a", seconds=30, memory_bytes=2_000_000_000
+        )
+        os.kill(told["parent"], signal.SIGKILL)
+        again = work_apart(
+            "tests.media.endless", order, name="a", seconds=30, memory_bytes=2_000_000_000
+        )
+        assert again["parent"] != told["parent"]
+
+    def test_a_module_that_is_not_there_is_a_fault_of_ours(self, caplog):
+        with pytest.raises(OwnFault):
+            work_apart("harnet.nowhere", {}, name="a", seconds=30, memory_bytes=2_000_000_000)
+        assert "ModuleNotFoundError" in caplog.text
 
     def test_files_it_writes_are_bounded(self, tmp_path):
         with pytest.raises(UnreadableFile):

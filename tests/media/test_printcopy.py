@@ -1,9 +1,7 @@
 """Copies against other libraries: Pillow's resampling and colour management, libtiff's tiffinfo."""
 
-import json
 import re
 import subprocess
-import sys
 from dataclasses import replace
 from pathlib import Path
 
@@ -396,22 +394,12 @@ def test_a_copy_of_100_megapixels_stays_under_400_mb(tmp_path):
     facts = facts_of(path)
     recipe = replace(plain_copy(facts, 300), px_w=7_000, px_h=7_000)
     order = order_of(path, facts, recipe, None, "huge.tif") | {"target": str(tmp_path / "copy.tif")}
-    # As work_apart does it, looking at the process's own peak whenever it tells how far it is.
-    command = [sys.executable, "-m", "harnet.media.bounded", "harnet.media.pixels.print_copy"]
-    told, peak_kb = [], 0
-    with subprocess.Popen(
-        [*command, "12000000000", "20000000000", "500"],
-        stdin=subprocess.PIPE,
-        stdout=subprocess.PIPE,
-        text=True,
-    ) as process:
-        print(json.dumps(order), file=process.stdin, flush=True)
-        for line in process.stdout:
-            told.append(json.loads(line))
-            status = Path(f"/proc/{process.pid}/status").read_text()
-            peak_kb = max(peak_kb, *map(int, re.findall(r"VmHWM:\s+(\d+) kB", status) or [0]))
-    assert (process.returncode, told.pop()) == (0, {})
+    told = []
+    answer = work_apart(
+        "tests.media.endless", order | {"ask": "copy"}, name="huge.tif", seconds=120,
+        memory_bytes=12_000_000_000, tell=told.append,
+    )  # fmt: skip
     with Image.open(tmp_path / "copy.tif") as image:
         assert image.size == (7_000, 7_000)
     assert told == sorted(told) and told[-1] >= 90, "it said how far it was"
-    assert 20_000 < peak_kb < 400_000
+    assert 20_000 < answer["peak_kb"] < 400_000

@@ -11,6 +11,7 @@ from harnet.core.pictures.recipe import CopyColour, CopyFormat, PixelBox, Recipe
 from harnet.core.pictures.rights import Rights
 from harnet.core.targets.shipped import target_named
 from harnet.core.targets.values import target_as_values
+from harnet.media.bounded import work_apart
 from harnet.media.errors import UnreadableFile
 from harnet.media.pixels.colour import GENERIC_CMYK
 from harnet.store.history import undo
@@ -163,7 +164,10 @@ def test_a_full_disk_leaves_nothing_half_made(desk, picture_id, made, monkeypatc
 
 
 def test_a_decoder_that_is_brought_down_is_told(desk, picture_id, made, monkeypatch):
-    monkeypatch.setattr("harnet.media.bounded.sys.executable", "/bin/false")
+    def falling(_module, _order, **bounds):
+        return work_apart("tests.media.endless", {"ask": "fall"}, **bounds)
+
+    monkeypatch.setattr(copies, "work_apart", falling)
     assert "brought the decoder down" in trouble_of(desk, made(picture_id))
 
 

@@ -7,6 +7,7 @@ from sqlalchemy.orm import Session
 
 from harnet.core.preflight.finding import SAME_BADNESS, is_no_worse
 from harnet.store.tables.checking import Acceptance, FindingRow
+from harnet.store.tables.pictures_and_jobs import Item
 
 is_about = and_(Acceptance.item_id == FindingRow.item_id, Acceptance.rule_id == FindingRow.rule_id)
 """Joins a finding with what was accepted of it."""
@@ -14,10 +15,11 @@ holds = func.coalesce(FindingRow.badness <= Acceptance.badness + SAME_BADNESS, F
 """Whether the acceptance of a finding still holds."""
 
 
-def acceptances_on(session: Session, item_ids: Collection[int]) -> dict[tuple[int, str], float]:
-    """The badness that was accepted, by item and rule."""
+def acceptances_on(session: Session, page_ids: Collection[int]) -> dict[tuple[int, str], float]:
+    """The badness that was accepted on these pages, by item and rule."""
     wanted = select(Acceptance.item_id, Acceptance.rule_id, Acceptance.badness)
-    rows = session.execute(wanted.where(Acceptance.item_id.in_(item_ids)))
+    on_pages = select(Item.id).where(Item.page_id.in_(page_ids))
+    rows = session.execute(wanted.where(Acceptance.item_id.in_(on_pages)))
     return {(item_id, rule_id): badness for item_id, rule_id, badness in rows}
 
 

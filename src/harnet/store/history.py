@@ -5,12 +5,14 @@ Undo writes the values from before back through the same door, redo those from a
 
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
+from functools import cache
 from typing import Any
 
 from sqlalchemy import delete, inspect, select
 from sqlalchemy.orm import Session, attributes, load_only
 
 from harnet.store.base import Base, now_utc
+from harnet.store.bulk import write_changed_items
 from harnet.store.tables.checking import Acceptance
 from harnet.store.tables.pictures_and_jobs import Edit, Item, Job, Page
 
@@ -39,6 +41,7 @@ Row = dict[str, Any]
 def recorded(session: Session, job: Job, label: str) -> Iterator[None]:
     """A change to a job: what is added, altered or deleted inside becomes one history entry.
 
+    Of an altered row only the columns that differ are kept, of an added or deleted one all.
     An edit that alters nothing leaves no entry. Edits that had been undone are gone afterwards.
     """
     lock_job(session, job)
@@ -48,8 +51,16 @@ def recorded(session: Session, job: Job, label: str) -> Iterator[None]:
     for row in _touched(session.dirty):
         before, after = _before(row), _now(row)
         if before != after:
-            changes.append(_change(row, before, after))
+            altered = [name for name in after if before[name] != after[name]]
+            changes.append(
+                _change(
+                    row,
+                    {name: before[name] for name in altered},
+                    {name: after[name] for name in altered},
+                )
+            )
     added = list(_touched(session.new))
+    write_changed_items(session)
     session.flush()
     changes += [_change(row, None, _now(row)) for row in added]
     if not changes:
@@ -104,21 +115,22 @@ def _touched(rows: Any) -> list[Any]:
     return sorted(kept, key=lambda row: order.index(type(row)))
 
 
-def _columns(row: Any) -> list[str]:
-    return [
-        column.key for column in inspect(type(row)).column_attrs if column.key not in _NOT_RECORDED
-    ]
+@cache
+def _columns(model: type[Base]) -> tuple[str, ...]:
+    keys = (column.key for column in inspect(model).column_attrs)
+    return tuple(key for key in keys if key not in _NOT_RECORDED)
 
 
-def _now(row: Any) -> Row:
-    return {name: getattr(row, name) for name in _columns(row)}
+def _now(row: Base) -> Row:
+    return {name: getattr(row, name) for name in _columns(type(row))}
 
 
 def _before(row: Any) -> Row:
-    values = {}
-    for name in _columns(row):
-        past = attributes.get_history(row, name)
-        values[name] = past.deleted[0] if past.deleted else getattr(row, name)
+    values = _now(row)
+    for name in tuple(inspect(row).committed_state):
+        if name in values:
+            past = attributes.get_history(row, name)
+            values[name] = past.deleted[0] if past.deleted else values[name]
     return values
 
 
@@ -142,7 +154,9 @@ def _write(session: Session, changes: list[Row], side: str) -> None:
             session.add(model(**values))
         else:
             for name, value in values.items():
-                setattr(row, name, value)
+                if getattr(row, name) != value:
+                    setattr(row, name, value)
+    write_changed_items(session)
     session.flush()
     for table in reversed(_RECORDED):
         going = [change for change in leaving if change["table"] == table]

@@ -80,6 +80,8 @@ def seen_corners(placement: Placement) -> list[Point]:
 
 def is_off_page(corners: Sequence[Point], page_w: float, page_h: float) -> bool:
     """Whether nothing of it lies inside the trim."""
+    if all(0 <= x <= page_w and 0 <= y <= page_h for x, y in corners):
+        return area_of(corners) <= _SAME_PT
     return area_of(clipped(corners, Box(0, 0, page_w, page_h).corners())) <= _SAME_PT
 
 
@@ -108,4 +110,9 @@ def is_covered(corners: Sequence[Point], by: Sequence[Point]) -> bool:
     """Whether all of it lies under a convex polygon."""
     if len(by) < 3 or not corners:
         return False
+    for axis in (0, 1):
+        ours, theirs = [one[axis] for one in corners], [one[axis] for one in by]
+        if min(ours) < min(theirs) - 1 or max(ours) > max(theirs) + 1:
+            # More than a point hangs out, however thin the rest is.
+            return area_of(corners) <= _SAME_PT
     return area_of(corners) - area_of(clipped(corners, by)) <= _SAME_PT

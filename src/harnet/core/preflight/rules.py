@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 from typing import Any, TypeVar
 
 from harnet.core.preflight.finding import Finding, Found
@@ -23,11 +23,8 @@ class Rule:
     on: type[Any]
     find: Callable[..., Found | None]
 
-    def finding_on(self, subject: Subject) -> Finding | None:
-        """What it finds on a subject, with the severity that the subject's target gives it."""
-        severity = subject.target.severity_of(self.id, self.severity)
-        if severity is Severity.OFF or not isinstance(subject, self.on):
-            return None
+    def finding_on(self, subject: Subject, severity: Severity) -> Finding | None:
+        """What it finds on a subject of its kind, with the severity given."""
         found = self.find(subject)
         if found is None:
             return None
@@ -100,9 +97,21 @@ def rule_rank(rule_id: str) -> int:
 
 
 def findings_of(subject: Subject, rules: Iterable[Rule] | None = None) -> list[Finding]:
-    """All findings on one subject, or only those of some rules."""
-    found = (one.finding_on(subject) for one in (_in_order() if rules is None else rules))
+    """All findings on one subject, or only those of some rules; its target tells how severe."""
+    among = _in_order() if rules is None else tuple(rules)
+    looking = _looking(among, type(subject), subject.target.severities)
+    found = (one.finding_on(subject, severity) for one, severity in looking)
     return [finding for finding in found if finding is not None]
+
+
+@lru_cache(maxsize=256)
+def _looking(
+    rules: tuple[Rule, ...], kind: type[Any], severities: tuple[tuple[str, Severity], ...]
+) -> list[tuple[Rule, Severity]]:
+    """The rules that look at a kind of subject, without those that a target switched off."""
+    own = dict(severities)
+    ours = ((one, own.get(one.id, one.severity)) for one in rules if issubclass(kind, one.on))
+    return [(one, severity) for one, severity in ours if severity is not Severity.OFF]
 
 
 def worst_first(findings: Iterable[Finding]) -> list[Finding]:

@@ -16,6 +16,8 @@ from harnet.store.blobs import sha256_of
 from harnet.store.tables.pictures_and_jobs import Item, Job, Page, Picture, Shelf
 from harnet.studio.common.errors import NotThere
 
+_READ = "_facts_as_values"
+"""Where a row keeps its facts as values, beside the column they were made from."""
 _SHELF_LOCKS = 4_817
 """The class of the advisory locks on shelves; any figure that nothing else here takes."""
 
@@ -61,8 +63,13 @@ def remember_looks(picture: Picture, examined: Examined) -> None:
 
 
 def facts_of_picture(picture: Picture) -> Facts:
-    """The facts as they were read."""
-    return facts_from_row(picture.facts)
+    """The facts as they were read, as values that are made once for each row."""
+    known: tuple[object, Facts | None] = picture.__dict__.get(_READ, (None, None))
+    values, facts = known
+    if facts is None or values is not picture.facts:
+        facts = facts_from_row(picture.facts)
+        picture.__dict__[_READ] = picture.facts, facts
+    return facts
 
 
 def rights_of(picture: Picture) -> Rights:

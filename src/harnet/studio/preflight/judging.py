@@ -4,7 +4,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import bindparam, delete, insert, select, update
+from sqlalchemy import bindparam, delete, or_, select, update
 from sqlalchemy.orm import Session, attributes
 
 from harnet.core.ledger.ruler_scale import ruler_step
@@ -14,6 +14,7 @@ from harnet.core.preflight.finding import Finding
 from harnet.core.preflight.rules import findings_of, rule_rank
 from harnet.core.preflight.subject import FileState
 from harnet.store.acceptance import acceptances_on, still_holds
+from harnet.store.bulk import insert_rows
 from harnet.store.tables.checking import FindingRow, Judgement
 from harnet.store.tables.pictures_and_jobs import Item, Job, Page, Picture, Shelf
 from harnet.store.tally import Tally
@@ -64,22 +65,19 @@ def judge_pages(session: Session, page_ids: Iterable[int]) -> None:
                 if placed is not None:
                     judgements.append(_judgement(page, placed))
                 findings += [_finding(page, finding) for finding in findings_of(subject)]
-        session.execute(delete(Judgement).where(Judgement.page_id.in_(wanted)))
         # A picture that moved here from another page is still kept under that one.
-        moved = [row["item_id"] for row in judgements]
-        if moved:
-            session.execute(delete(Judgement).where(Judgement.item_id.in_(moved)))
+        here = select(Item.id).where(Item.page_id.in_(wanted))
+        old = or_(Judgement.page_id.in_(wanted), Judgement.item_id.in_(here))
+        session.execute(delete(Judgement).where(old))
         session.execute(delete(FindingRow).where(FindingRow.page_id.in_(wanted)))
-        if judgements:
-            session.execute(insert(Judgement), judgements)
-        if findings:
-            session.execute(insert(FindingRow), findings)
+        insert_rows(session, Judgement, judgements)
+        insert_rows(session, FindingRow, findings)
         _tally(session, pages, judgements, findings)
 
 
 def _tally(session: Session, pages: Mapping[int, Page], judged: _Rows, found: _Rows) -> None:
     """Counts verdicts and findings page by page; a page's version stays, as nobody edited it."""
-    accepted = acceptances_on(session, {row["item_id"] for row in found})
+    accepted = acceptances_on(session, pages)
     tallies = {number: Tally() for number in pages}
     for row in judged:
         tally = tallies[row["page_id"]]

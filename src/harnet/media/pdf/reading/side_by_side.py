@@ -13,7 +13,7 @@ from multiprocessing import get_context
 from pathlib import Path
 from typing import Any, ClassVar, TypeVar
 
-from harnet.media.bounded import die_with_parent
+from harnet.media.forking import die_with_parent
 from harnet.media.pdf.opening.opened import opened_pdf
 from harnet.media.pdf.reading.painted import PageReader
 
