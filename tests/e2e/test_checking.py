@@ -162,7 +162,7 @@ class TestRuler:
         ledger_of(page, handbook)
         page.get_by_role("link", name=re.compile("^north-gallery.jpg, page 5, 212 ppi")).click()
         expect(page.locator("tr.chosen")).to_contain_text("north-gallery.jpg")
-        expect(page.locator("[data-chosen-count]")).to_have_text("1 chosen")
+        expect(page.locator("[data-chosen-count]")).to_have_text("1 selected")
 
 
 class TestPreflight:

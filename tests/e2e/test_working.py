@@ -5,7 +5,11 @@ import shutil
 import pytest
 from playwright.sync_api import Page, expect
 
+from harnet.studio.common.desk import Desk
+from harnet.studio.jobs.jobs import JobOrder, make_job
+from harnet.studio.pictures.picture import all_pictures
 from tests.e2e.conftest import answer_shown, drag, follow, job_address, middle
+from tests.support.many import lay_out_many
 
 HANDBOOK = "Tarnholm Light: visitor handbook"
 
@@ -67,7 +71,7 @@ def test_several_at_once_from_the_ledger(page, handbook):
     expect(page.locator("#ledger tbody tr")).to_have_count(5)
     for name in ("north-gallery.jpg", "tide-steps.jpg"):
         page.get_by_role("checkbox", name=f"Choose {name}").check()
-    expect(page.locator("[data-chosen-count]")).to_have_text("2 chosen")
+    expect(page.locator("[data-chosen-count]")).to_have_text("2 selected")
     page.locator(".batch").get_by_role("button", name="Scale to reach").click()
     dialog = page.get_by_role("dialog", name="What would change")
     expect(dialog).to_contain_text("2 pictures would change")
@@ -230,3 +234,35 @@ def test_the_demo_holds_one_of_everything(page, handbook):
     page.goto("/pictures")
     page.locator(".tile[data-name='keeper-1931.tif']").click()
     expect(page.locator(".kv")).to_contain_text("grey · 16 bit")
+
+
+@pytest.fixture(scope="module")
+def long_job(live):
+    """A job of 1 040 placements; its address."""
+    desk = Desk(live.settings)
+    with desk.session() as session:
+        order = JobOrder("Tide tables, all years", "210", "297", "mm", pages="40")
+        job_id = make_job(session, order).id
+        [picture] = [one for one in all_pictures(session) if one.file_name == "lamp-room.jpg"]
+        lay_out_many(session, job_id, picture, 26)
+    desk.engine.dispose()
+    return f"/jobs/{job_id}/ledger"
+
+
+def test_more_placements_than_a_request_should_change(page, long_job):
+    page.goto(long_job)
+    before = page.locator(".job-counts .sub").inner_text()
+    page.get_by_role("checkbox", name="Choose all").check()
+    page.get_by_role("button", name="choose all 1 040").click()
+    expect(page.locator("[data-chosen-count]")).to_have_text("1 040 selected")
+    page.locator(".batch").get_by_role("button", name="Scale to reach").click()
+    dialog = page.get_by_role("dialog", name="What would change")
+    expect(dialog).to_contain_text("pictures would change")
+    with page.expect_navigation(url="**/batches/*"):
+        dialog.get_by_role("button", name="Scale to reach").click()
+    expect(page.locator(".note[role=status]")).to_contain_text("changed. One undo takes it back.")
+    expect(page.locator(".job-counts")).to_contain_text("1 040 full")
+    with page.expect_navigation(url="**/batches/*"):
+        page.get_by_role("button", name="Undo").click()
+    expect(page.locator(".note[role=status]")).to_have_text("Undone.")
+    expect(page.locator(".job-counts .sub")).to_have_text(before)

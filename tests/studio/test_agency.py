@@ -9,10 +9,11 @@ from harnet.standins.tarnholm_agency import CATALOGUE, TarnholmAgency
 from harnet.store.tables.pictures_and_jobs import Picture
 from harnet.studio.common.errors import Refused
 from harnet.studio.pictures import agency as agency_module
-from harnet.studio.pictures.agency import ask_to_fetch, cancel_fetch, fetch_picture, fetch_with
+from harnet.studio.pictures.agency import ask_to_fetch, fetch_picture, fetch_with
 from harnet.studio.pictures.picture import facts_of_picture, rights_of
 from harnet.studio.pictures.shelves import shelf_named, watch_folder
 from harnet.studio.tasks.states import CANCELLED, DONE, FAILED
+from harnet.studio.tasks.work import cancel_work
 
 SMALL = "ta-112"
 
@@ -72,7 +73,7 @@ class TestSearching:
 class TestFetching:
     def test_a_picture_comes_with_its_rights(self, desk, fetched):
         fetch = fetched(SMALL)
-        assert (fetch.state, fetch.done_percent) == (DONE, 100)
+        assert (fetch.state, fetch.percent) == (DONE, 100)
         with desk.session() as session:
             picture = session.get(Picture, fetch.picture_id)
             assert picture.file_name == "lens-small-print.jpg"
@@ -111,7 +112,7 @@ class TestFetching:
         assert fetched(SMALL).trouble.startswith("a.jpg: its content is not a picture")
 
     def test_cancelled_while_it_comes(self, desk, agency, monkeypatch):
-        monkeypatch.setattr(agency_module, "_TOLD_EVERY_SECONDS", 0.0)
+        monkeypatch.setattr("harnet.studio.tasks.work._TOLD_EVERY_SECONDS", 0.0)
         with desk.session() as session:
             shelf = shelf_named(desk, session, "My pictures")
             fetch_id = ask_to_fetch(desk, session, SMALL, shelf.id).id
@@ -119,7 +120,7 @@ class TestFetching:
         def blocks():
             yield b"x"
             with desk.session() as session:
-                cancel_fetch(fetch_with(session, fetch_id))
+                cancel_work(fetch_with(session, fetch_id))
             yield b"y"
 
         slow = Delivery("a.jpg", 1000, blocks())

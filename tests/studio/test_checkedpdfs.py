@@ -110,11 +110,9 @@ class TestReading:
         seen = []
         real = kept_pdfs._keep
 
-        def watched(session, **more):
-            kept_it = real(session, **more)
-            pdf = pdf_with(session, more["pdf_id"])
+        def watched(session, pdf, stretch):
+            real(session, pdf, stretch)
             seen.append((pdf.done_steps, len(pictures_in(session, pdf))))
-            return kept_it
 
         monkeypatch.setattr(kept_pdfs, "_keep", watched)
         kept(desk, leaflet)

@@ -23,7 +23,6 @@ from harnet.studio.copies.copies import (
     ask_again,
     ask_for_copy,
     ask_for_frame_copy,
-    cancel_copy,
     copies_of,
     copy_with,
     make_copy,
@@ -43,6 +42,7 @@ from harnet.studio.pictures.picture import (
 )
 from harnet.studio.pictures.profiles import all_profiles, keep_profile
 from harnet.studio.tasks.states import CANCELLED, DONE, FAILED
+from harnet.studio.tasks.work import cancel_work
 
 HALF = Recipe(PixelBox(0, 0, 1200, 800), 600, 400, 300, 300)
 
@@ -76,7 +76,7 @@ def test_a_copy_lies_beside_its_original_with_its_recipe_and_rights(desk, pictur
     copy_id = made(picture_id)
     with desk.session() as session:
         copy = copy_with(session, copy_id)
-        assert (copy.state, copy.done_percent, copy.trouble) == (DONE, 100, None)
+        assert (copy.state, copy.percent, copy.trouble) == (DONE, 100, None)
         assert copy.made.file_name == "slipway 600x400 300 ppi.tif"
         facts = facts_of_picture(copy.made)
         assert (facts.px_w, facts.px_h, facts.density_x) == (600, 400, 300)
@@ -174,7 +174,7 @@ def test_a_decoder_that_is_brought_down_is_told(desk, picture_id, made, monkeypa
 def test_cancelled_before_and_while_it_is_made(desk, picture_id, monkeypatch):
     with desk.session() as session:
         copy = ask_for_copy(session, picture_with(session, picture_id), HALF)
-        cancel_copy(copy)
+        cancel_work(copy)
         copy_id = copy.id
     make_copy(desk, copy_id)
     with desk.session() as session:
@@ -183,7 +183,7 @@ def test_cancelled_before_and_while_it_is_made(desk, picture_id, monkeypatch):
 
     def cancelled_midway(*_, tell, **__):
         with desk.session() as session:
-            cancel_copy(copy_with(session, second))
+            cancel_work(copy_with(session, second))
         tell(50)
 
     monkeypatch.setattr(copies, "work_apart", cancelled_midway)

@@ -324,12 +324,13 @@ class TestPack:
         def noted(self, done):
             steps.append((done, self.pictures, self.pages))
             if len(steps) == 4:
-                with self.desk.session() as session:
-                    opening_with(session, self.opening_id).state = CANCELLED
+                with self.work.desk.session() as session:
+                    opening_with(session, self.work.row_id).state = CANCELLED
             kept(self, done)
 
         kept = opening_module._Steps.at
         monkeypatch.setattr(opening_module._Steps, "at", noted)
+        monkeypatch.setattr("harnet.studio.tasks.work._TOLD_EVERY_SECONDS", 0.0)
         with desk.session() as session:
             jobs = session.query(Job).count()
         assert opened(desk, packed[0]).state == CANCELLED

@@ -33,7 +33,6 @@ from harnet.studio.output.outputs import (
     ask_again,
     ask_for_images,
     ask_for_pdf,
-    cancel,
     output_with,
 )
 from harnet.studio.output.pdf_receipt import pdf_receipt
@@ -41,6 +40,7 @@ from harnet.studio.output.receipts import image_receipt
 from harnet.studio.output.working import make_output
 from harnet.studio.pictures.picture import path_of
 from harnet.studio.targets.targets import target_asked
+from harnet.studio.tasks.work import cancel_work
 from harnet.worker.tasks import queue_on
 from tests.conftest import found_in, placed_in
 
@@ -66,7 +66,7 @@ def test_the_worker_makes_what_is_on_the_queue(settings, desk, laid_out, tmp_pat
     output_id = asked(desk, laid_out)
     queue = queue_on(settings)
     with queue.open():
-        queue.configure_task("make_output", queue="outputs").defer(output_id=output_id)
+        queue.configure_task("make_output", queue="outputs").defer(row_id=output_id)
 
     async def work():
         worker_queue = queue_on(settings)
@@ -139,7 +139,7 @@ def test_a_file_spoilt_after_placing_is_a_marked_box_and_the_rest_is_made(desk, 
 def test_a_cancelled_output_is_not_made(desk, laid_out):
     output_id = asked(desk, laid_out)
     with desk.session() as session:
-        cancel(output_with(session, output_id))
+        cancel_work(output_with(session, output_id))
     make_output(desk, output_id)
     assert result(desk, output_id).state == "cancelled"
 
@@ -152,7 +152,7 @@ def test_cancelling_while_it_is_made_stops_it(desk, laid_out, monkeypatch):
         def watched(done, total):
             if done == 1:
                 with desk.session() as session:
-                    cancel(output_with(session, output_id))
+                    cancel_work(output_with(session, output_id))
             progress(done, total)
 
         return real(making, folder, watched, look_up)

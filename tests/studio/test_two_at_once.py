@@ -13,11 +13,13 @@ from harnet.store.tables.pictures_and_jobs import Job, Page, Picture
 from harnet.studio.common.desk import Settings, secret_of
 from harnet.studio.common.errors import Conflict
 from harnet.studio.jobs.jobs import job_with, set_target
-from harnet.studio.output.outputs import ask_for_images, cancel, output_with
+from harnet.studio.output.outputs import ask_for_images, output_with
+from harnet.studio.output.working import MAKE_OUTPUT
 from harnet.studio.pictures.shelves import look_at_shelves, shelf_named
 from harnet.studio.pictures.take_in import take_in
 from harnet.studio.tasks.sweeping import sweep
 from harnet.studio.tasks.waiting import is_anybody_at_work, without_task
+from harnet.studio.tasks.work import cancel_work
 from harnet.web.app import create_app
 from tests.clients import client_of
 
@@ -131,28 +133,24 @@ class TestWaiting:
         with desk.session() as session:
             output_id = ask_for_images(session, job_with(session, laid_out), ImageSettings()).id
         with desk.session() as session:
-            assert without_task(session) == [], "its task may be on its way"
-            [found] = without_task(session, settled_seconds=0)
-            assert (found.task, found.argument, found.row_id) == (
-                "make_output",
-                "output_id",
-                output_id,
-            )
+            assert without_task(session, [MAKE_OUTPUT]) == [], "its task may be on its way"
+            waiting = without_task(session, [MAKE_OUTPUT], settled_seconds=0)
+            assert waiting == [(MAKE_OUTPUT, output_id)]
             session.execute(
                 text(
                     "insert into procrastinate_jobs (queue_name, task_name, args, status)"
-                    " values ('outputs', 'make_output', jsonb_build_object('output_id',"
+                    " values ('outputs', 'make_output', jsonb_build_object('row_id',"
                     " cast(:id as int)), 'todo')"
                 ),
                 {"id": output_id},
             )
-            assert without_task(session, settled_seconds=0) == []
+            assert without_task(session, [MAKE_OUTPUT], settled_seconds=0) == []
 
     def test_a_cancelled_one_waits_for_nobody(self, desk, laid_out):
         with desk.session() as session:
             output = ask_for_images(session, job_with(session, laid_out), ImageSettings())
-            cancel(output)
-            assert without_task(session, settled_seconds=0) == []
+            cancel_work(output)
+            assert without_task(session, [MAKE_OUTPUT], settled_seconds=0) == []
             assert output_with(session, output.id).state == "cancelled"
 
     def test_that_nobody_works_is_known(self, desk, laid_out, open_client):

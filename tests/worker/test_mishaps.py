@@ -66,7 +66,7 @@ def order(settings, desk, new_job, on_shelf, make_picture):
             place_picture(session, job, page, picture_with(session, picture_id))
         output_id = ask_for_images(session, job, ImageSettings()).id
     with queue_on(settings).open() as queue:
-        queue.configure_task("make_output", queue="outputs").defer(output_id=output_id)
+        queue.configure_task("make_output", queue="outputs").defer(row_id=output_id)
     return output_id
 
 
@@ -117,7 +117,7 @@ def test_a_restart_of_the_database_in_the_middle_is_outlasted(settings, desk, or
             job = job_with(session, output.job_id)
             other = ask_for_images(session, job, ImageSettings(pages="1", density_ppi=72)).id
         with queue_on(settings).open() as queue:
-            queue.configure_task("make_output", queue="outputs").defer(output_id=other)
+            queue.configure_task("make_output", queue="outputs").defer(row_id=other)
         assert until(desk, other, lambda one: one.state == "done").receipt["is_kept"]
         assert process.poll() is None
 

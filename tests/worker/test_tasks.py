@@ -40,7 +40,7 @@ def test_a_copy_is_made_by_the_worker(queue, desk, on_shelf, make_picture):
     with desk.session() as session:
         copy_id = ask_for_copy(session, picture_with(session, picture_id), HALF).id
     with queue.open():
-        queue.configure_task("make_copy", queue="copies").defer(copy_id=copy_id)
+        queue.configure_task("make_copy", queue="copies").defer(row_id=copy_id)
     worked(queue)
     with desk.session() as session:
         assert copy_with(session, copy_id).state == DONE
@@ -53,7 +53,7 @@ def test_a_killed_workers_copy_is_taken_up_again(queue, desk, on_shelf, make_pic
         copy.state = "working"
         copy_id = copy.id
     with queue.open():
-        queue.configure_task("make_copy", queue="copies").defer(copy_id=copy_id)
+        queue.configure_task("make_copy", queue="copies").defer(row_id=copy_id)
     with desk.engine.begin() as connection:
         # As a killed worker leaves it: taken, with no sign of life since.
         dead = connection.execute(

@@ -8,7 +8,7 @@ from contextlib import contextmanager
 from functools import cache
 from typing import Any
 
-from sqlalchemy import delete, inspect, select
+from sqlalchemy import delete, func, inspect, select
 from sqlalchemy.orm import Session, attributes, load_only
 
 from harnet.store.base import Base, now_utc
@@ -80,12 +80,28 @@ def lock_job(session: Session, job: Job) -> None:
         session.execute(select(Job.id).where(Job.id == job.id).with_for_update())
 
 
+def latest_edit(session: Session, job: Job) -> Edit | None:
+    """The edit that the next undo would be about."""
+    made = select(Edit).where(Edit.job_id == job.id, ~Edit.is_undone)
+    return session.scalars(made.order_by(Edit.id.desc()).limit(1)).first()
+
+
+def latest_undone(session: Session, job: Job) -> Edit | None:
+    """The edit that the next redo would be about."""
+    undone = select(Edit).where(Edit.job_id == job.id, Edit.is_undone)
+    return session.scalars(undone.order_by(Edit.id).limit(1)).first()
+
+
+def rows_changed_by(session: Session, edit_ids: Iterable[int]) -> int:
+    """How many rows these edits changed, all in all."""
+    lengths = select(func.sum(func.jsonb_array_length(Edit.changes)))
+    return session.scalar(lengths.where(Edit.id.in_(list(edit_ids)))) or 0
+
+
 def undo(session: Session, job: Job) -> Edit | None:
     """Takes the latest edit back; None where there is nothing to undo."""
     lock_job(session, job)
-    edit = session.scalars(
-        select(Edit).where(Edit.job_id == job.id, ~Edit.is_undone).order_by(Edit.id.desc()).limit(1)
-    ).first()
+    edit = latest_edit(session, job)
     if edit is not None:
         _write(session, edit.changes, "before")
         edit.is_undone = True
@@ -97,9 +113,7 @@ def undo(session: Session, job: Job) -> Edit | None:
 def redo(session: Session, job: Job) -> Edit | None:
     """Makes the edit undone last again; None where there is nothing to redo."""
     lock_job(session, job)
-    edit = session.scalars(
-        select(Edit).where(Edit.job_id == job.id, Edit.is_undone).order_by(Edit.id).limit(1)
-    ).first()
+    edit = latest_undone(session, job)
     if edit is not None:
         _write(session, edit.changes, "after")
         edit.is_undone = False
@@ -190,11 +204,11 @@ class EntryGone(LookupError):
     """The edit asked for is not among those of the job, or no longer."""
 
 
-def go_to(session: Session, job: Job, edit_id: int) -> None:
-    """Undoes or redoes until the edit of that number is the latest one made; 0 undoes all.
+def steps_between(session: Session, job: Job, edit_id: int) -> list[int]:
+    """The edits to undo or redo, one way only, until that one is the latest made; 0 undoes all.
 
     Raises:
-        EntryGone: the job has no such edit; nothing was undone.
+        EntryGone: the job has no such edit.
     """
     edits = session.execute(
         select(Edit.id, Edit.is_undone).where(Edit.job_id == job.id).order_by(Edit.id)
@@ -202,10 +216,15 @@ def go_to(session: Session, job: Job, edit_id: int) -> None:
     states: dict[int, bool] = {edit.id: edit.is_undone for edit in edits}
     if edit_id and edit_id not in states:
         raise EntryGone(edit_id)
-    # One way only: what lies behind it is undone, or what lies before it made again.
-    back = sum(number > edit_id and not is_undone for number, is_undone in states.items())
-    forward = sum(number <= edit_id and is_undone for number, is_undone in states.items())
-    for _ in range(back):
-        undo(session, job)
-    for _ in range(0 if back else forward):
-        redo(session, job)
+    back = [number for number, undone in states.items() if number > edit_id and not undone]
+    return back or [number for number, undone in states.items() if number <= edit_id and undone]
+
+
+def go_to(session: Session, job: Job, edit_id: int) -> None:
+    """Undoes or redoes until the edit of that number is the latest one made; 0 undoes all.
+
+    Raises:
+        EntryGone: the job has no such edit; nothing was undone.
+    """
+    for step in steps_between(session, job, edit_id):
+        (undo if step > edit_id else redo)(session, job)

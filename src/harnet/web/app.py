@@ -25,33 +25,14 @@ from harnet.media.limits import MAX_FILE_BYTES
 from harnet.studio.common.desk import Desk, Settings, secret_of
 from harnet.studio.common.errors import Conflict, NotThere, Refused
 from harnet.web import files, schemas
-from harnet.web.api import checks as api_checks
-from harnet.web.api import jobs as api_jobs
-from harnet.web.api import outputs as api_outputs
-from harnet.web.api import packs as api_packs
-from harnet.web.api import pictures as api_pictures
-from harnet.web.api import placements as api_placements
-from harnet.web.api import targets as api_targets
 from harnet.web.api.door import ADDRESS, CONFIG, open_door
 from harnet.web.api.problems import is_api_request, problem
+from harnet.web.areas import blueprints, resources
 from harnet.web.common.drawing import crop_of
 from harnet.web.common.marks import sprite
 from harnet.web.common.shared import idle_sentence, listed_targets
-from harnet.web.copies import copies
-from harnet.web.documents import check as pdfcheck
-from harnet.web.documents import picture as pdfpicture
-from harnet.web.documents import report as pdfreport
-from harnet.web.handoff import opening
-from harnet.web.jobs import jobs
-from harnet.web.layout import arrange, matches, pages, rows
-from harnet.web.ledger import batch as ledgerbatch
-from harnet.web.ledger import ledger
-from harnet.web.output import compare as outputcompare
-from harnet.web.output import output, presets
-from harnet.web.people import tokens
-from harnet.web.pictures import agency, calculator, compare, picture, shelf
-from harnet.web.preflight import preflight, report, review
-from harnet.web.targets import targets
+from harnet.web.pictures.calculator import UNITS
+from harnet.web.preflight import review
 from harnet.worker.tasks import queue_on
 
 _POLICY = (
@@ -70,17 +51,6 @@ _HTMX = {
         {"code": "[45]..", "swap": True, "error": True},
     ],
 }
-
-
-_RESOURCES = (
-    api_pictures,
-    api_targets,
-    api_jobs,
-    api_placements,
-    api_checks,
-    api_outputs,
-    api_packs,
-)
 
 
 class RowNumber(IntegerConverter):
@@ -114,32 +84,9 @@ def create_app(settings: Settings, secret_key: str | None = None) -> Flask:
     queue.open()
     app.extensions["queue"] = queue
     csrf = CSRFProtect(app)
-    views = (jobs, pages, ledger, preflight, output, shelf, picture, calculator, copies, compare)
-    for view in (
-        *views,
-        agency,
-        arrange,
-        files,
-        ledgerbatch,
-        matches,
-        opening,
-        outputcompare,
-        pdfcheck,
-        pdfpicture,
-        pdfreport,
-        presets,
-        report,
-        review,
-        rows,
-        schemas,
-        targets,
-        tokens,
-    ):
-        app.register_blueprint(view.blueprint)
-    open_door(app, csrf, [one.blueprint for one in _RESOURCES])
-    app.register_blueprint(review.readers)
-    app.register_blueprint(copies.frame_blueprint)
-    app.register_blueprint(picture.credits_blueprint)
+    for blueprint in (files.blueprint, schemas.blueprint, *blueprints()):
+        app.register_blueprint(blueprint)
+    open_door(app, csrf, resources())
     _add_words(app)
     _add_safety(app)
     _add_errors(app)
@@ -198,7 +145,7 @@ def _add_words(app: Flask) -> None:
         idle_sentence=idle_sentence,
         htmx_config=json.dumps(_HTMX),
         crop_of=crop_of,
-        calculator_units=calculator.UNITS,
+        calculator_units=UNITS,
         key_list=_KEYS,
     )
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True

@@ -1,23 +1,35 @@
 """The queue and its tasks; the web asks for them, the worker does them."""
 
 import asyncio
+from typing import Any
 
 from procrastinate import App, PsycopgConnector
 
 from harnet.studio.common.desk import Desk, Settings
-from harnet.studio.copies.copies import make_copy
-from harnet.studio.documents.kept import read_pdf
-from harnet.studio.handoff.opening import open_pack
-from harnet.studio.jobs.listing import look_at_jobs
-from harnet.studio.output.clearing import clear_old_outputs
-from harnet.studio.output.print_houses import ask_house
-from harnet.studio.output.working import make_output
-from harnet.studio.pictures.agency import fetch_picture
-from harnet.studio.pictures.exact import make_exact
-from harnet.studio.pictures.shelves import look_at_shelves, make_waiting_previews
-from harnet.studio.tasks.sweeping import sweep
-from harnet.studio.tasks.waiting import Waiting, without_task
+from harnet.studio.copies.copies import MAKE_COPY
+from harnet.studio.documents.kept import READ_PDF
+from harnet.studio.handoff.opening import OPEN_PACK
+from harnet.studio.ledger.long_batch import CARRY_OUT_BATCH
+from harnet.studio.output.print_houses import ASK_HOUSE
+from harnet.studio.output.working import MAKE_OUTPUT
+from harnet.studio.pictures.agency import FETCH_PICTURE
+from harnet.studio.pictures.exact import MAKE_EXACT
+from harnet.studio.tasks.rounds import CLEAR, LOOK_AGAIN
+from harnet.studio.tasks.task import Task
+from harnet.studio.tasks.waiting import without_task
 
+TASKS = (
+    MAKE_OUTPUT,
+    READ_PDF,
+    OPEN_PACK,
+    CARRY_OUT_BATCH,
+    ASK_HOUSE,
+    MAKE_COPY,
+    FETCH_PICTURE,
+    MAKE_EXACT,
+    LOOK_AGAIN,
+    CLEAR,
+)
 _SILENT_SECONDS = 30
 """After so long without a sign a worker counts as dead; a living one gives one every ten."""
 
@@ -36,18 +48,17 @@ async def take_up_again(queue: App) -> None:
 async def queue_again(queue: App, settings: Settings) -> int:
     """Queues work that waits without a task, lost between a commit and the queue; how much."""
 
-    def look() -> list[Waiting]:
+    def look() -> list[tuple[Task, int]]:
         desk = Desk(settings)
         try:
             with desk.session() as session:
-                return without_task(session)
+                return without_task(session, TASKS)
         finally:
             desk.engine.dispose()
 
     waiting = await asyncio.to_thread(look)
-    for one in waiting:
-        task = queue.configure_task(one.task, queue=one.queue)
-        await task.defer_async(**{one.argument: one.row_id})
+    for task, row_id in waiting:
+        await queue.configure_task(task.name, queue=task.queue).defer_async(row_id=row_id)
     return len(waiting)
 
 
@@ -61,45 +72,17 @@ def queue_on(settings: Settings) -> App:
             desks.append(Desk(settings))
         return desks[0]
 
-    @app.task(name="make_output", queue="outputs")
-    def make(output_id: int) -> None:
-        make_output(desk(), output_id)
+    def add(task: Task) -> None:
+        @app.task(
+            name=task.name, queue=task.queue, lock=task.lock, queueing_lock=task.queueing_lock
+        )
+        def done(timestamp: int = 0, **arguments: Any) -> None:
+            """What is done by itself is told when it was due; nobody needs that."""
+            task.run(desk(), **arguments)
 
-    @app.task(name="read_pdf", queue="outputs")
-    def check(pdf_id: int) -> None:
-        read_pdf(desk(), pdf_id)
+        if task.cron:
+            app.periodic(cron=task.cron)(done)
 
-    @app.task(name="open_pack", queue="outputs")
-    def unpack(opening_id: int) -> None:
-        open_pack(desk(), opening_id)
-
-    @app.task(name="ask_house", queue="outputs")
-    def send(output_id: int, house: str) -> None:
-        ask_house(desk(), output_id, house)
-
-    @app.periodic(cron="17 * * * *")
-    @app.task(name="clear_outputs", queue="shelves", queueing_lock="clearing")
-    def clear(timestamp: int = 0) -> None:
-        clear_old_outputs(desk())
-        sweep(desk())
-
-    @app.task(name="make_copy", queue="copies")
-    def copy(copy_id: int) -> None:
-        make_copy(desk(), copy_id)
-
-    @app.task(name="fetch_picture", queue="copies")
-    def fetch(fetch_id: int) -> None:
-        fetch_picture(desk(), fetch_id)
-
-    @app.task(name="make_exact", queue="copies")
-    def exact(picture_id: int) -> None:
-        make_exact(desk(), picture_id)
-
-    @app.periodic(cron="* * * * *")
-    @app.task(name="look_again", queue="shelves", lock="shelves", queueing_lock="shelves")
-    def look(timestamp: int = 0) -> None:
-        look_at_shelves(desk())
-        make_waiting_previews(desk())
-        look_at_jobs(desk())
-
+    for one in TASKS:
+        add(one)
     return app

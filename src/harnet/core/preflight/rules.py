@@ -2,7 +2,7 @@
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
-from functools import cache, lru_cache
+from functools import cache
 from typing import Any, TypeVar
 
 from harnet.core.preflight.finding import Finding, Found
@@ -99,12 +99,13 @@ def rule_rank(rule_id: str) -> int:
 def findings_of(subject: Subject, rules: Iterable[Rule] | None = None) -> list[Finding]:
     """All findings on one subject, or only those of some rules; its target tells how severe."""
     among = _in_order() if rules is None else tuple(rules)
-    looking = _looking(among, type(subject), subject.target.severities)
-    found = (one.finding_on(subject, severity) for one, severity in looking)
+    key = (among, type(subject), subject.target.severities)
+    if key not in _LOOKING:
+        _LOOKING[key] = _looking(*key)
+    found = (one.finding_on(subject, severity) for one, severity in _LOOKING[key])
     return [finding for finding in found if finding is not None]
 
 
-@lru_cache(maxsize=256)
 def _looking(
     rules: tuple[Rule, ...], kind: type[Any], severities: tuple[tuple[str, Severity], ...]
 ) -> list[tuple[Rule, Severity]]:
@@ -112,6 +113,10 @@ def _looking(
     own = dict(severities)
     ours = ((one, own.get(one.id, one.severity)) for one in rules if issubclass(kind, one.on))
     return [(one, severity) for one, severity in ours if severity is not Severity.OFF]
+
+
+_LOOKING: dict[Any, list[tuple[Rule, Severity]]] = {}
+"""What `_looking` found; a studio has a handful of targets with severities of their own."""
 
 
 def worst_first(findings: Iterable[Finding]) -> list[Finding]:

@@ -7,6 +7,7 @@ from harnet.store.database import engine_for
 from harnet.store.tables import (  # noqa: F401 (known to the registry)
     checking,
     documents,
+    long_batch,
     output,
     pictures_and_jobs,
     reviews,

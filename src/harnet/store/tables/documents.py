@@ -1,6 +1,5 @@
 """The tables of checked PDFs: each file, every picture on its pages, what was accepted."""
 
-from datetime import datetime
 from typing import Any
 
 from sqlalchemy import (
@@ -10,29 +9,26 @@ from sqlalchemy import (
     ForeignKey,
     Integer,
     String,
-    Text,
     UniqueConstraint,
 )
 from sqlalchemy.orm import Mapped, mapped_column
 
-from harnet.store.base import Base, now_utc
+from harnet.store.base import Base
 from harnet.store.tables.checking import LetPass
+from harnet.store.tables.work import BackgroundWork
 
 
-class CheckedPdf(Base):
-    """A PDF that was handed in to be checked, and how far that is; its bytes are a blob."""
+class CheckedPdf(BackgroundWork, Base):
+    """A PDF that was handed in to be checked, and how far that is; its bytes are a blob.
+
+    Its steps are pages.
+    """
 
     __tablename__ = "checked_pdf"
 
-    id: Mapped[int] = mapped_column(primary_key=True)
     file_name: Mapped[str] = mapped_column(String(255))
     sha256: Mapped[str] = mapped_column(String(64), index=True)
     size_bytes: Mapped[int] = mapped_column(BigInteger)
-    state: Mapped[str] = mapped_column(String(12), default="waiting")
-    done_steps: Mapped[int] = mapped_column(default=0)
-    """Pages read so far."""
-    all_steps: Mapped[int] = mapped_column(default=0)
-    trouble: Mapped[str | None] = mapped_column(Text)
     target: Mapped[dict[str, Any]]
     """What it is judged by, with all figures."""
     pages: Mapped[list[Any]] = mapped_column(default=list)
@@ -44,8 +40,6 @@ class CheckedPdf(Base):
     """What it says of itself: version, producer, title, fonts that are not embedded."""
     counts: Mapped[dict[str, Any] | None]
     """How many pictures that are seen have each verdict; None until they are counted."""
-    asked_at: Mapped[datetime] = mapped_column(default=now_utc)
-    finished_at: Mapped[datetime | None]
 
 
 class PaintedPicture(Base):

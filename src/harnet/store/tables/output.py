@@ -3,35 +3,29 @@
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import BigInteger, ForeignKey, String, Text, UniqueConstraint
+from sqlalchemy import BigInteger, ForeignKey, String, UniqueConstraint
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, backref, mapped_column, relationship
 
 from harnet.store.base import Base, now_utc
 from harnet.store.tables.pictures_and_jobs import Job
+from harnet.store.tables.work import BackgroundWork
 
 
-class Output(Base):
+class Output(BackgroundWork, Base):
     """A PDF or a page image that was asked for, with its progress and its receipt."""
 
     __tablename__ = "output"
 
-    id: Mapped[int] = mapped_column(primary_key=True)
     job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), index=True)
     kind: Mapped[str] = mapped_column(String(12))
     settings: Mapped[dict[str, Any]]
     file_name: Mapped[str] = mapped_column(String(255))
-    state: Mapped[str] = mapped_column(String(12), default="waiting")
-    done_steps: Mapped[int] = mapped_column(default=0)
-    all_steps: Mapped[int] = mapped_column(default=0)
     sha256: Mapped[str | None] = mapped_column(String(64))
     size_bytes: Mapped[int | None] = mapped_column(BigInteger)
     receipt: Mapped[dict[str, Any] | None]
-    trouble: Mapped[str | None] = mapped_column(Text)
     answers: Mapped[list[dict[str, Any]]] = mapped_column(JSONB, default=list)
     """What print houses answered when it was sent to them."""
-    asked_at: Mapped[datetime] = mapped_column(default=now_utc)
-    finished_at: Mapped[datetime | None]
 
     job: Mapped[Job] = relationship(
         backref=backref("outputs", cascade="all, delete-orphan", passive_deletes=False)
@@ -61,19 +55,12 @@ class StoredWeight(Base):
     size_bytes: Mapped[int] = mapped_column(BigInteger)
 
 
-class PackOpening(Base):
+class PackOpening(BackgroundWork, Base):
     """A handoff pack that was handed in, and how far its opening is; `job_id` is what it became."""
 
     __tablename__ = "pack_opening"
 
-    id: Mapped[int] = mapped_column(primary_key=True)
     file_name: Mapped[str] = mapped_column(String(255))
     title: Mapped[str] = mapped_column(String(200))
     sha256: Mapped[str] = mapped_column(String(64))
-    state: Mapped[str] = mapped_column(String(12), default="waiting")
-    done_steps: Mapped[int] = mapped_column(default=0)
-    all_steps: Mapped[int] = mapped_column(default=0)
-    trouble: Mapped[str | None] = mapped_column(Text)
     job_id: Mapped[int | None]
-    asked_at: Mapped[datetime] = mapped_column(default=now_utc)
-    finished_at: Mapped[datetime | None]

@@ -7,6 +7,7 @@ from sqlalchemy import ARRAY, BigInteger, ForeignKey, Integer, String, Text, Uni
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from harnet.store.base import Base, now_utc
+from harnet.store.tables.work import BackgroundWork
 
 
 class Shelf(Base):
@@ -72,18 +73,14 @@ class ColourProfile(Base):
     sha256: Mapped[str] = mapped_column(String(64), unique=True)
 
 
-class PrintCopy(Base):
+class PrintCopy(BackgroundWork, Base):
     """A print copy that was asked for: its recipe, its progress, and the picture it became."""
 
     __tablename__ = "print_copy"
 
-    id: Mapped[int] = mapped_column(primary_key=True)
     picture_id: Mapped[int] = mapped_column(ForeignKey("picture.id"), index=True)
     recipe: Mapped[dict[str, Any]]
     file_name: Mapped[str] = mapped_column(String(255))
-    state: Mapped[str] = mapped_column(String(12), default="waiting")
-    done_percent: Mapped[int] = mapped_column(default=0)
-    trouble: Mapped[str | None] = mapped_column(Text)
     made_id: Mapped[int | None] = mapped_column(ForeignKey("picture.id"), index=True)
     made_sha256: Mapped[str | None] = mapped_column(String(64))
     note: Mapped[str] = mapped_column(Text, default="")
@@ -92,28 +89,20 @@ class PrintCopy(Base):
     item_version: Mapped[int | None]
     batch: Mapped[str | None] = mapped_column(String(32), index=True)
     """Copies that were asked for together, and are placed together as one edit."""
-    asked_at: Mapped[datetime] = mapped_column(default=now_utc)
-    finished_at: Mapped[datetime | None]
 
     picture: Mapped[Picture] = relationship(foreign_keys=[picture_id])
     made: Mapped[Picture | None] = relationship(foreign_keys=[made_id])
 
 
-class AgencyFetch(Base):
+class AgencyFetch(BackgroundWork, Base):
     """A picture that was ordered from the agency, and how far its delivery is."""
 
     __tablename__ = "agency_fetch"
 
-    id: Mapped[int] = mapped_column(primary_key=True)
     offer_key: Mapped[str] = mapped_column(String(60), index=True)
     title: Mapped[str] = mapped_column(String(200))
     shelf_id: Mapped[int]
-    state: Mapped[str] = mapped_column(String(12), default="waiting")
-    done_percent: Mapped[int] = mapped_column(default=0)
-    trouble: Mapped[str | None] = mapped_column(Text)
     picture_id: Mapped[int | None]
-    asked_at: Mapped[datetime] = mapped_column(default=now_utc)
-    finished_at: Mapped[datetime | None]
 
 
 class Job(Base):

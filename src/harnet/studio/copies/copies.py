@@ -1,14 +1,11 @@
 """Print copies: asked for by the web, made by the worker beside the original, and made again."""
 
-import shutil
-import tempfile
-import time
-from collections.abc import Callable, Iterable
+from collections.abc import Iterable
 from dataclasses import replace
 from pathlib import Path
 
 from PIL import Image
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from harnet.core.errors import ValueOutOfRange
@@ -20,7 +17,6 @@ from harnet.core.preflight.subject import FileState
 from harnet.media.bounded import work_apart
 from harnet.media.errors import UnreadableFile
 from harnet.media.limits import COPY_MEMORY_BYTES, COPY_SECONDS
-from harnet.store.base import now_utc
 from harnet.store.tables.pictures_and_jobs import Item, Job, Picture, PrintCopy
 from harnet.studio.common.desk import Desk
 from harnet.studio.common.errors import Refused, sentence_of
@@ -30,9 +26,11 @@ from harnet.studio.layout.placed import placement_of, target_for
 from harnet.studio.pictures.picture import facts_of_picture, path_of, rights_of, state_of
 from harnet.studio.pictures.profiles import profile_file
 from harnet.studio.pictures.take_in import take_in
-from harnet.studio.tasks.states import CANCELLED, DONE, FAILED, RUNNING, WAITING, WORKING, Cancelled
+from harnet.studio.tasks.states import Cancelled
+from harnet.studio.tasks.task import Task
+from harnet.studio.tasks.work import Work, carry_out, wait_again
 
-_TOLD_EVERY_SECONDS = 0.4
+_OWN_FAULT = "Making this failed for a reason of Harnet's own. Nothing was kept."
 _SAME_TAG_PPI = 0.03
 """PNG counts a density in whole pixels per metre: 300 ppi becomes 299.9994."""
 
@@ -113,46 +111,38 @@ def recipes_behind(session: Session, picture_ids: Iterable[int]) -> dict[int, Pr
     return {copy.made_id or 0: copy for copy in session.scalars(wanted.order_by(PrintCopy.id))}
 
 
-def cancel_copy(copy: PrintCopy) -> None:
-    """Stops a copy that is not finished; what was made of it is thrown away."""
-    if copy.state in RUNNING:
-        copy.state, copy.finished_at = CANCELLED, now_utc()
-
-
 def ask_again(copy: PrintCopy) -> None:
     """Wants a finished or failed copy made again from its recipe."""
-    if copy.state not in RUNNING:
-        copy.state, copy.done_percent, copy.trouble, copy.note = WAITING, 0, None, ""
-        copy.item_id = copy.batch = None
+    if wait_again(copy):
+        copy.note, copy.item_id, copy.batch = "", None, None
 
 
-def make_copy(desk: Desk, copy_id: int) -> None:
+def make_copy(desk: Desk, row_id: int) -> None:
     """Makes a copy, reads it back and puts it on the original's shelf; the worker calls this.
 
     The copy appears whole or not at all, and a trouble is kept as a sentence.
     """
-    with desk.session() as session:
-        copy = session.get(PrintCopy, copy_id)
-        if copy is None or copy.state not in RUNNING:
-            return
-        copy.state = WORKING
-    folder = Path(tempfile.mkdtemp(dir=desk.settings.scratch_folder))
-    try:
-        _make(desk, copy_id, folder)
-    except Cancelled:
-        return
-    except UnreadableFile as error:
-        _fail(desk, copy_id, f"{error} Nothing was kept of the copy.")
-    except (Refused, OSError) as error:
-        _fail(desk, copy_id, f"The copy was not kept: {error}")
-    except Exception:
-        _fail(desk, copy_id, "Making this failed for a reason of Harnet's own. Nothing was kept.")
-        raise
-    finally:
-        shutil.rmtree(folder, ignore_errors=True)
+    work = Work(desk, PrintCopy, row_id)
+    if work.begin():
+        with work.scratch() as folder:
+            carry_out(work, lambda: _make(work, folder), _sentence_for, _OWN_FAULT, _after_failure)
 
 
-def _make(desk: Desk, copy_id: int, folder: Path) -> None:
+def _sentence_for(error: Exception) -> str | None:
+    if isinstance(error, UnreadableFile):
+        return f"{error} Nothing was kept of the copy."
+    if isinstance(error, Refused | OSError):
+        return f"The copy was not kept: {error}"
+    return None
+
+
+def _after_failure(session: Session, copy: PrintCopy) -> None:
+    if copy.batch is not None:
+        place_batch(session, batch_of(session, copy.batch))
+
+
+def _make(work: Work[PrintCopy], folder: Path) -> None:
+    desk, copy_id = work.desk, work.row_id
     with desk.session() as session:
         copy = copy_with(session, copy_id)
         picture = copy.picture
@@ -168,7 +158,8 @@ def _make(desk: Desk, copy_id: int, folder: Path) -> None:
         name=picture.file_name,
         seconds=COPY_SECONDS,
         memory_bytes=COPY_MEMORY_BYTES,
-        tell=_progress_of(desk, copy_id),
+        tell=lambda percent: work.tell(min(percent, 99), 100),
+        look_up=work.look_up,
     )
     try:
         after = path.stat()
@@ -178,16 +169,24 @@ def _make(desk: Desk, copy_id: int, folder: Path) -> None:
         raise UnreadableFile(picture.file_name, "it changed while its copy was made", "Try again")
     _read_back(target, recipe)
     with desk.session() as session:
-        copy = _locked(session, copy_id)
-        if copy.state == CANCELLED:
-            raise Cancelled
-        shelf = copy.picture.shelf
+        copy = copy_with(session, copy_id)
+        shelf, batch = copy.picture.shelf, copy.batch
         assert shelf is not None, "a copy is only made of a picture on a shelf"
+        latest = session.scalar(select(func.max(Picture.id))) or 0
         with target.open("rb") as file:
             made = take_in(desk, session, shelf, file_name, file, rights_of(copy.picture))
+        # Only now is anything locked: no decoder runs while others wait.
+        if batch is not None:
+            batch_of(session, batch, is_locked=True)
+        try:
+            copy = work.row_in(session)
+        except Cancelled:
+            if made.id > latest:
+                path_of(made).unlink(missing_ok=True)
+            raise
         was = copy.made_sha256
         copy.made, copy.made_sha256 = made, made.sha256
-        copy.state, copy.finished_at, copy.done_percent = DONE, now_utc(), 100
+        work.end_in(copy)
         if was is not None:
             same = "the same bytes as before" if was == made.sha256 else "other bytes than before"
             copy.note = f"Made again: {same}."
@@ -225,23 +224,6 @@ def order_of(
     }
 
 
-def _progress_of(desk: Desk, copy_id: int) -> Callable[[int], None]:
-    told_at = 0.0
-
-    def tell(percent: int) -> None:
-        nonlocal told_at
-        if time.monotonic() - told_at < _TOLD_EVERY_SECONDS:
-            return
-        told_at = time.monotonic()
-        with desk.session() as session:
-            copy = session.get(PrintCopy, copy_id)
-            if copy is None or copy.state == CANCELLED:
-                raise Cancelled
-            copy.done_percent = min(percent, 99)
-
-    return tell
-
-
 def _read_back(path: Path, recipe: Recipe) -> None:
     """Reads the finished file with Pillow, which did not write it.
 
@@ -260,18 +242,4 @@ def _read_back(path: Path, recipe: Recipe) -> None:
         )
 
 
-def _locked(session: Session, copy_id: int) -> PrintCopy:
-    """A copy that is about to end, with those of its batch: the last to end places them all."""
-    copy = copy_with(session, copy_id)
-    if copy.batch is not None:
-        batch_of(session, copy.batch, is_locked=True)
-    return copy
-
-
-def _fail(desk: Desk, copy_id: int, sentence: str) -> None:
-    with desk.session() as session:
-        copy = _locked(session, copy_id)
-        if copy.state in RUNNING:
-            copy.state, copy.trouble, copy.finished_at = FAILED, sentence, now_utc()
-            if copy.batch is not None:
-                place_batch(session, batch_of(session, copy.batch))
+MAKE_COPY = Task(name="make_copy", queue="copies", run=make_copy, model=PrintCopy)

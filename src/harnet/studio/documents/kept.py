@@ -1,7 +1,5 @@
 """Checked PDFs: handed in, read by the worker stretch by stretch, judged by any target, deleted."""
 
-import shutil
-import tempfile
 from collections.abc import Iterable
 from functools import partial
 from pathlib import Path
@@ -24,13 +22,14 @@ from harnet.core.measure.verdict import Verdict
 from harnet.core.targets.target import Target
 from harnet.core.targets.values import target_as_values, target_from_values
 from harnet.media.errors import UnreadableFile
-from harnet.store.base import now_utc
 from harnet.store.tables.documents import CheckedPdf, PaintedPicture
 from harnet.studio.common.desk import Desk
 from harnet.studio.common.errors import NotThere
 from harnet.studio.documents.reading import Stretch, read_apart
 from harnet.studio.pictures.take_in import handed_in
-from harnet.studio.tasks.states import DONE, FAILED, RUNNING, WORKING
+from harnet.studio.tasks.states import FAILED, RUNNING
+from harnet.studio.tasks.task import Task
+from harnet.studio.tasks.work import Work, carry_out
 
 _COLUMNS = [column for column in PaintedPicture.__table__.columns if column.name != "pdf_id"]
 _NAMES = [column.name for column in _COLUMNS]
@@ -108,51 +107,40 @@ def delete_pdf(session: Session, pdf: CheckedPdf) -> None:
     session.flush()
 
 
-class _Unwanted(Exception):
-    """The PDF was deleted while it was read."""
+_OWN_FAULT = "Reading this failed for a reason of Harnet's own."
 
 
-def read_pdf(desk: Desk, pdf_id: int) -> None:
+def read_pdf(desk: Desk, row_id: int) -> None:
     """Reads a PDF stretch by stretch, each kept as soon as it is read; the worker calls this."""
-    with desk.session() as session:
-        pdf = session.get(CheckedPdf, pdf_id)
-        if pdf is None or pdf.state not in RUNNING:
-            return
-        # A killed worker may have left a stretch or two: it is read anew from the start.
-        session.query(PaintedPicture).filter_by(pdf_id=pdf_id).delete()
-        pdf.state, pdf.pages, pdf.whole, pdf.done_steps = WORKING, [], {}, 0
-        pdf.counts = _counted([], target_of_pdf(pdf))
+    work = Work(desk, CheckedPdf, row_id)
+    if work.begin(_begun_anew):
+        with work.scratch() as folder:
+            carry_out(work, lambda: _read(work, folder), _sentence_for, _OWN_FAULT)
+
+
+def _sentence_for(error: Exception) -> str | None:
+    return str(error) if isinstance(error, UnreadableFile) else None
+
+
+def _begun_anew(session: Session, pdf: CheckedPdf) -> None:
+    """A killed worker may have left a stretch or two: it is read anew from the start."""
+    session.query(PaintedPicture).filter_by(pdf_id=pdf.id).delete()
+    pdf.pages, pdf.whole = [], {}
+    pdf.counts = _counted([], target_of_pdf(pdf))
+
+
+def _read(work: Work[CheckedPdf], folder: Path) -> None:
+    with work.desk.session() as session:
+        pdf = pdf_with(session, work.row_id)
         sha256, name = pdf.sha256, pdf.file_name
-
-    def keep(stretch: Stretch) -> None:
-        if not desk.patiently(partial(_keep, pdf_id=pdf_id, stretch=stretch)):
-            raise _Unwanted
-
-    folder = Path(tempfile.mkdtemp(dir=desk.settings.scratch_folder))
-    try:
-        path = folder / "checked.pdf"
-        desk.blobs.copy_to(sha256, path)
-        read_apart(path, name, folder, keep)
-        desk.patiently(lambda session: _finish(session, pdf_id, DONE))
-    except _Unwanted:
-        return
-    except UnreadableFile as error:
-        sentence = str(error)
-        desk.patiently(lambda session: _finish(session, pdf_id, FAILED, sentence))
-    except Exception:
-        trouble = "Reading this failed for a reason of Harnet's own."
-        desk.patiently(lambda session: _finish(session, pdf_id, FAILED, trouble))
-        raise
-    finally:
-        shutil.rmtree(folder, ignore_errors=True)
+    path = folder / "checked.pdf"
+    work.desk.blobs.copy_to(sha256, path)
+    # The row is locked as a stretch is kept: nobody changes its target while verdicts are counted.
+    read_apart(path, name, folder, lambda stretch: work.change(partial(_keep, stretch=stretch)))
+    work.finish(lambda _session, pdf: None)
 
 
-def _keep(session: Session, pdf_id: int, stretch: Stretch) -> bool:
-    """Keeps a stretch; whether the PDF is still wanted."""
-    # Locked, so that nobody changes its target while the verdicts are counted by the old one.
-    pdf = session.get(CheckedPdf, pdf_id, with_for_update=True)
-    if pdf is None or pdf.state not in RUNNING:
-        return False
+def _keep(session: Session, pdf: CheckedPdf, stretch: Stretch) -> None:
     pdf.pages = [*pdf.pages, *(page_values(page) for page in stretch.pages)]
     pdf.done_steps, pdf.all_steps = len(pdf.pages), stretch.page_count
     fonts = {*pdf.whole.get("loose_fonts", ()), *stretch.loose_fonts}
@@ -162,16 +150,12 @@ def _keep(session: Session, pdf_id: int, stretch: Stretch) -> bool:
     if pdf.counts is not None:
         new = _counted((painted_from(0, one) for one in stretch.pictures), target_of_pdf(pdf))
         pdf.counts = {verdict: count + new[verdict] for verdict, count in pdf.counts.items()}
-    rows = [{"pdf_id": pdf_id, **picture} for picture in stretch.pictures]
+    rows = [{"pdf_id": pdf.id, **picture} for picture in stretch.pictures]
     if rows:
         session.execute(insert(PaintedPicture), rows)
-    return True
 
 
-def _finish(session: Session, pdf_id: int, state: str, trouble: str | None = None) -> None:
-    pdf = session.get(CheckedPdf, pdf_id)
-    if pdf is not None and pdf.state in RUNNING:
-        pdf.state, pdf.trouble, pdf.finished_at = state, trouble, now_utc()
+READ_PDF = Task(name="read_pdf", queue="outputs", run=read_pdf, model=CheckedPdf)
 
 
 def target_of_pdf(pdf: CheckedPdf) -> Target:

@@ -1,7 +1,5 @@
 """Opening a handoff pack: its pictures come onto a shelf of their own, its pages become a job."""
 
-import shutil
-import tempfile
 from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, Any
@@ -44,7 +42,9 @@ from harnet.studio.pictures.shelves import shelf_named
 from harnet.studio.pictures.take_in import handed_in, numbered, safe_file_name, take_in
 from harnet.studio.preflight.judging import settle
 from harnet.studio.targets.files import TargetEntry
-from harnet.studio.tasks.states import CANCELLED, DONE, FAILED, RUNNING, WORKING, Cancelled
+from harnet.studio.tasks.states import DONE
+from harnet.studio.tasks.task import Task
+from harnet.studio.tasks.work import Work, carry_out
 
 _PAGES_AT_ONCE = 20
 
@@ -77,56 +77,53 @@ def opening_with(session: Session, opening_id: int) -> PackOpening:
     return opening
 
 
-def cancel_opening(opening: PackOpening) -> None:
-    """Stops an opening that is not finished; pictures that came onto the shelf by then stay."""
-    if opening.state in RUNNING:
-        opening.state, opening.finished_at = CANCELLED, now_utc()
+_OWN_FAULT = "Opening this failed for a reason of Harnet's own."
 
 
-def open_pack(desk: Desk, opening_id: int) -> None:
-    """Makes the job of a pack; the worker calls this. The job appears whole or not at all."""
+def open_pack(desk: Desk, row_id: int) -> None:
+    """Makes the job of a pack; the worker calls this. The job appears whole or not at all.
+
+    Where it is cancelled, pictures that came onto the shelf by then stay.
+    """
+    work = Work(desk, PackOpening, row_id)
+    if work.begin():
+        with work.scratch() as folder:
+            carry_out(work, lambda: _open(work, folder), _sentence_for, _OWN_FAULT)
+
+
+def _sentence_for(error: Exception) -> str | None:
+    if isinstance(error, UnreadableFile | Refused):
+        return f"{error} The pack was not opened."
+    return None
+
+
+def _open(work: Work[PackOpening], folder: Path) -> None:
+    desk = work.desk
     with desk.session() as session:
-        opening = session.get(PackOpening, opening_id)
-        if opening is None or opening.state not in RUNNING:
-            return
-        opening.state = WORKING
+        opening = opening_with(session, work.row_id)
         sha256, name = opening.sha256, opening.file_name
-    folder = Path(tempfile.mkdtemp(dir=desk.settings.scratch_folder))
-    try:
-        path = folder / "pack.zip"
-        desk.blobs.copy_to(sha256, path)
-        pack = read_pack(path, name, folder)
-        steps = _Steps(desk, opening_id, len(pack.files), len(pack.job.pages))
-        taken = _pictures(desk, steps, pack)
-        with desk.session() as session:
-            pictures = {name: session.get_one(Picture, number) for name, number in taken.items()}
-            job = _job(session, pack.job, pictures, steps)
-            _copies(session, pack, pictures)
-            for preset in pack.job.outputs.presets:
-                add_preset(session, preset)
-            settle(session)
-            opening = session.get(PackOpening, opening_id, with_for_update=True)
-            if opening is None or opening.state not in RUNNING:
-                raise Cancelled
-            opening.job_id = job.id
-            opening.state, opening.finished_at = DONE, now_utc()
-    except Cancelled:
-        return
-    except (UnreadableFile, Refused) as error:
-        _fail(desk, opening_id, f"{error} The pack was not opened.")
-    except Exception:
-        _fail(desk, opening_id, "Opening this failed for a reason of Harnet's own.")
-        raise
-    finally:
-        shutil.rmtree(folder, ignore_errors=True)
+    path = folder / "pack.zip"
+    desk.blobs.copy_to(sha256, path)
+    pack = read_pack(path, name, folder)
+    steps = _Steps(work, len(pack.files), len(pack.job.pages))
+    taken = _pictures(desk, steps, pack)
+    with desk.session() as session:
+        pictures = {name: session.get_one(Picture, number) for name, number in taken.items()}
+        job = _job(session, pack.job, pictures, steps)
+        _copies(session, pack, pictures)
+        for preset in pack.job.outputs.presets:
+            add_preset(session, preset)
+        settle(session, steps.judged)
+        opening = work.row_in(session)
+        opening.job_id = job.id
+        work.end_in(opening)
 
 
 @dataclass(frozen=True, slots=True)
 class _Steps:
-    """How far an opening is: each picture is a step, and each page."""
+    """How far an opening is: each picture is a step, and each page twice, laid out and judged."""
 
-    desk: Desk
-    opening_id: int
+    work: Work[PackOpening]
     pictures: int
     pages: int
 
@@ -136,11 +133,11 @@ class _Steps:
         Raises:
             Cancelled: somebody cancelled it.
         """
-        with self.desk.session() as session:
-            opening = opening_with(session, self.opening_id)
-            if opening.state not in RUNNING:
-                raise Cancelled
-            opening.done_steps, opening.all_steps = done, self.pictures + self.pages
+        self.work.tell(done, self.pictures + 2 * self.pages)
+
+    def judged(self, pages: int) -> None:
+        """Notes down how many pages are judged."""
+        self.at(self.pictures + self.pages + pages)
 
 
 def _pictures(desk: Desk, steps: _Steps, pack: Pack) -> dict[str, int]:
@@ -211,7 +208,8 @@ def _copies(session: Session, pack: Pack, pictures: dict[str, Picture]) -> None:
                 recipe=recipe_as_row(recipe),
                 file_name=made.file_name,
                 state=DONE,
-                done_percent=100,
+                done_steps=1,
+                all_steps=1,
                 made_id=made.id,
                 made_sha256=made.sha256,
                 note=f"Came with {pack.job.title}.",
@@ -332,8 +330,4 @@ def _item(entry: ItemEntry, place: int, pictures: dict[str, Picture]) -> Item:
     return item
 
 
-def _fail(desk: Desk, opening_id: int, sentence: str) -> None:
-    with desk.session() as session:
-        opening = opening_with(session, opening_id)
-        if opening.state in RUNNING:
-            opening.state, opening.trouble, opening.finished_at = FAILED, sentence, now_utc()
+OPEN_PACK = Task(name="open_pack", queue="outputs", run=open_pack, model=PackOpening)

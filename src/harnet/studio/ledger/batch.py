@@ -87,7 +87,7 @@ class Planned:
         return is_changed and empty_share(self.before) == 0
 
 
-_LABELS = {
+LABELS = {
     Action.REACH: "Scale to reach",
     Action.NATIVE: "Scale to native",
     Action.EVEN: "Even out",
@@ -245,17 +245,25 @@ def carry_out(
     Raises:
         Refused: nothing would change.
     """
-    plan = [one for one in planned(session, job, items, batch) if one.does_something]
-    if not plan:
-        raise Refused("None of the chosen pictures would change; nothing was done.")
-    if batch.action is Action.COPY:
-        name = uuid.uuid4().hex
-        for one in plan:
-            ask_for_frame_copy(session, job, one.item).batch = name
-        return len(plan), name
-    label = f"{_LABELS[batch.action]}: {counted(len(plan), 'picture')}"
+    if batch.action is not Action.COPY:
+        return apply_batch(desk, session, job, items, batch), ""
+    plan = _changing(session, job, items, batch)
+    name = uuid.uuid4().hex
+    for one in plan:
+        ask_for_frame_copy(session, job, one.item).batch = name
+    return len(plan), name
+
+
+def apply_batch(desk: Desk, session: Session, job: Job, items: Sequence[Item], batch: Batch) -> int:
+    """Does a batch of any action but print copies as one edit; how many placements changed.
+
+    Raises:
+        Refused: nothing would change.
+    """
+    plan = _changing(session, job, items, batch)
+    label = f"{LABELS[batch.action]}: {counted(len(plan), 'picture')}"
     if len(plan) == 1 and plan[0].item.picture is not None:
-        label = f"{_LABELS[batch.action]}: {plan[0].item.picture.file_name}"
+        label = f"{LABELS[batch.action]}: {plan[0].item.picture.file_name}"
     with recorded(session, job, label):
         for one in plan:
             if batch.action is Action.CARRY:
@@ -266,4 +274,11 @@ def carry_out(
                 swap(session, job, one.item, one.picture, is_recorded=False)
             elif one.after is not None:
                 write_placement(one.item, one.after)
-    return len(plan), ""
+    return len(plan)
+
+
+def _changing(session: Session, job: Job, items: Sequence[Item], batch: Batch) -> list[Planned]:
+    plan = [one for one in planned(session, job, items, batch) if one.does_something]
+    if not plan:
+        raise Refused("None of the chosen pictures would change; nothing was done.")
+    return plan

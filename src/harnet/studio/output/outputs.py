@@ -25,7 +25,6 @@ from harnet.core.output.pdf_settings import (
     settings_from_values,
 )
 from harnet.media.pagedrawing.page_image import MAX_IMAGE_PX
-from harnet.store.base import now_utc
 from harnet.store.tables.output import Output
 from harnet.store.tables.pictures_and_jobs import Job
 from harnet.studio.common.errors import NotThere, Refused, sentence_of
@@ -34,7 +33,6 @@ from harnet.studio.output.making import plain_title
 from harnet.studio.pictures.profiles import all_profiles
 from harnet.studio.pictures.take_in import safe_file_name
 from harnet.studio.preflight.gate import gate_settings
-from harnet.studio.tasks.states import CANCELLED, RUNNING
 
 PDF, PAGE_IMAGE, PACK = "pdf", "page image", "pack"
 
@@ -195,9 +193,3 @@ def outputs_of(session: Session, job: Job) -> list[Output]:
     return list(
         session.scalars(select(Output).where(Output.job_id == job.id).order_by(Output.id.desc()))
     )
-
-
-def cancel(output: Output) -> None:
-    """Stops an output that is not finished; what was made of it is thrown away."""
-    if output.state in RUNNING:
-        output.state, output.finished_at = CANCELLED, now_utc()

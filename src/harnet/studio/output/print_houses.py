@@ -14,6 +14,7 @@ from harnet.studio.common.desk import Desk
 from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.output.outputs import PDF, output_with
 from harnet.studio.tasks.states import DONE
+from harnet.studio.tasks.task import Task
 
 WAITS, TAKEN, REFUSED, NOT_SENT = "waiting", "accepted", "refused", "not sent"
 _MOST_ANSWERS = 20
@@ -80,3 +81,6 @@ def _answer(house: PrintHouse, path: Path) -> dict[str, Any]:
         "reasons": list(answer.reasons),
         "looked_at": list(answer.looked_at),
     }
+
+
+ASK_HOUSE = Task(name="ask_house", queue="outputs", run=ask_house)

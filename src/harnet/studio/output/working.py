@@ -1,7 +1,5 @@
 """Making outputs: the worker draws what was asked for, reads it back and writes the receipt."""
 
-import shutil
-import tempfile
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
@@ -13,7 +11,7 @@ from harnet.core.output.page_images import ImageSettings
 from harnet.core.output.pdf_settings import PdfSettings, settings_from_values
 from harnet.core.pictures.picture import facts_from_row
 from harnet.core.preflight.subject import FileState
-from harnet.media.errors import OwnFault, TooLarge, UnreadableFile
+from harnet.media.errors import TooLarge, UnreadableFile
 from harnet.media.pagedrawing.plan import (
     Document,
     LinePart,
@@ -24,7 +22,6 @@ from harnet.media.pagedrawing.plan import (
     TextPart,
 )
 from harnet.media.pagedrawing.text_lines import TextStyle
-from harnet.store.base import now_utc
 from harnet.store.tables.output import Output
 from harnet.store.tables.pictures_and_jobs import Item, Job, Page
 from harnet.studio.common.desk import Desk
@@ -40,7 +37,8 @@ from harnet.studio.output.outputs import PACK, PDF, asked_images, output_with
 from harnet.studio.pictures.picture import state_of
 from harnet.studio.pictures.profiles import profile_file
 from harnet.studio.pictures.take_in import safe_file_name
-from harnet.studio.tasks.states import CANCELLED, DONE, FAILED, RUNNING, WORKING, Cancelled
+from harnet.studio.tasks.task import Task
+from harnet.studio.tasks.work import Work, carry_out
 
 _OWN_FAULT = "Making this failed for a reason of Harnet's own. Nothing was made; the log says more."
 
@@ -90,51 +88,52 @@ def document_of(desk: Desk, job: Job) -> Document:
     return Document(job.title, plans, job.edited_at)
 
 
-def make_output(desk: Desk, output_id: int) -> None:
+def make_output(desk: Desk, row_id: int) -> None:
     """Makes what was asked for, reads it back and writes the receipt; the worker calls this.
 
     The finished file is kept whole or not at all. A file that cannot be read ends the output
     with a sentence that names it.
     """
+    work = Work(desk, Output, row_id)
+    if work.begin():
+        with work.scratch() as folder:
+            carry_out(work, lambda: _make(work, folder), _sentence_for, _OWN_FAULT)
+
+
+def _sentence_for(error: Exception) -> str | None:
+    if isinstance(error, TooLarge):
+        return f"{error} Nothing was made."
+    if isinstance(error, ValueOutOfRange):
+        return f"{sentence_of(error)} Nothing was made."
+    if isinstance(error, UnreadableFile):
+        return f"{error} Nothing was made; fix or swap that picture and try again."
+    return None
+
+
+def _make(work: Work[Output], folder: Path) -> None:
+    desk = work.desk
     with desk.session() as session:
-        output = session.get(Output, output_id)
-        if output is None or output.state not in RUNNING:
-            return
-        output.state = WORKING
+        output = output_with(session, work.row_id)
         kind, settings = output.kind, dict(output.settings)
         document = document_of(desk, whole_job(session, output.job_id))
-    folder = Path(tempfile.mkdtemp(dir=desk.settings.scratch_folder))
-    try:
-        made, apart = folder / "output", folder / "apart"
-        apart.mkdir()
-        progress = _progress_of(desk, output_id)
-        wanted = _wanted(kind, settings)
-        profile = profile_file(desk, wanted.profile, folder)
-        making = Making(document, wanted, profile)
-        found = make_apart(making, apart, progress, _cancelled_of(desk, output_id))
-        receipt = found.receipt
-        if len(found.paths) == 1:
-            found.paths[0].rename(made)
-        else:
-            zipped(list(found.paths), made)
-        if kind == PACK:
-            receipt = _packed(desk, output_id, made, receipt, progress)
-        _keep(desk, output_id, made, receipt)
-    except Cancelled:
-        return
-    except TooLarge as error:
-        _fail(desk, output_id, f"{error} Nothing was made.")
-    except ValueOutOfRange as error:
-        _fail(desk, output_id, f"{sentence_of(error)} Nothing was made.")
-    except OwnFault:
-        _fail(desk, output_id, _OWN_FAULT)
-    except UnreadableFile as error:
-        _fail(desk, output_id, f"{error} Nothing was made; fix or swap that picture and try again.")
-    except Exception:
-        _fail(desk, output_id, _OWN_FAULT)
-        raise
-    finally:
-        shutil.rmtree(folder, ignore_errors=True)
+    made, apart = folder / "output", folder / "apart"
+    apart.mkdir()
+    wanted = _wanted(kind, settings)
+    profile = profile_file(desk, wanted.profile, folder)
+    found = make_apart(Making(document, wanted, profile), apart, work.tell, work.look_up)
+    receipt = found.receipt
+    if len(found.paths) == 1:
+        found.paths[0].rename(made)
+    else:
+        zipped(list(found.paths), made)
+    if kind == PACK:
+        receipt = _packed(desk, work.row_id, made, receipt, work.tell)
+    sha256, size_bytes = desk.blobs.put_file(made), made.stat().st_size
+
+    def keep(_session: Session, output: Output) -> None:
+        output.sha256, output.size_bytes, output.receipt = sha256, size_bytes, receipt
+
+    work.finish(keep)
 
 
 def _wanted(kind: str, settings: dict[str, Any]) -> PdfSettings | ImageSettings:
@@ -167,47 +166,4 @@ def _packed(
     return receipt | {"pack": told, "is_kept": receipt["is_kept"] and packed_kept}
 
 
-def _keep(desk: Desk, output_id: int, made: Path, receipt: dict[str, Any]) -> None:
-    sha256, size_bytes = desk.blobs.put_file(made), made.stat().st_size
-
-    def finish(session: Session) -> None:
-        output = output_with(session, output_id)
-        if output.state in RUNNING:
-            output.state, output.finished_at = DONE, now_utc()
-            output.sha256, output.size_bytes = sha256, size_bytes
-            output.receipt = receipt
-
-    desk.patiently(finish)
-
-
-def _fail(desk: Desk, output_id: int, sentence: str) -> None:
-    def fail(session: Session) -> None:
-        output = output_with(session, output_id)
-        if output.state in RUNNING:
-            output.state, output.trouble, output.finished_at = FAILED, sentence, now_utc()
-
-    desk.patiently(fail)
-
-
-def _cancelled_of(desk: Desk, output_id: int) -> Callable[[], None]:
-    """Raises Cancelled once the output was cancelled; asked again and again while it is made."""
-
-    def look(session: Session) -> None:
-        output = session.get(Output, output_id)
-        if output is None or output.state == CANCELLED:
-            raise Cancelled
-
-    return lambda: desk.patiently(look)
-
-
-def _progress_of(desk: Desk, output_id: int) -> Callable[[int, int], None]:
-    def progress(done: int, total: int) -> None:
-        def note(session: Session) -> None:
-            output = session.get(Output, output_id)
-            if output is None or output.state == CANCELLED:
-                raise Cancelled
-            output.done_steps, output.all_steps = done, total
-
-        desk.patiently(note)
-
-    return progress
+MAKE_OUTPUT = Task(name="make_output", queue="outputs", run=make_output, model=Output)

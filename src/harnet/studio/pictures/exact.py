@@ -9,6 +9,7 @@ from harnet.store.tables.pictures_and_jobs import Picture
 from harnet.studio.common.desk import Desk
 from harnet.studio.pictures.picture import facts_of_picture, picture_with, state_of
 from harnet.studio.pictures.take_in import source_file
+from harnet.studio.tasks.task import Task
 
 _NAME = "exact"
 
@@ -55,3 +56,6 @@ def why_not_exact(desk: Desk, picture: Picture) -> str:
         state = state_of(picture).value
         return f"{picture.file_name} is {state} on its shelf, so its pixels cannot be read."
     return ""
+
+
+MAKE_EXACT = Task(name="make_exact", queue="copies", run=make_exact)

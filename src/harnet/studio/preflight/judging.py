@@ -1,6 +1,6 @@
 """Keeping figures and findings right: whatever an edit touched is judged anew, and only that."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
@@ -25,10 +25,15 @@ from harnet.studio.pictures.picture import facts_of_picture, remember_file, stat
 from harnet.studio.preflight.subjects import subjects_on
 
 _VERDICTS = list(Verdict)
+_PAGES_AT_ONCE = 20
 _Rows = list[dict[str, Any]]
 
 
-def settle(session: Session) -> None:
+Tell = Callable[[int], None]
+"""Hears how many pages are judged; what it raises ends the judging."""
+
+
+def settle(session: Session, tell: Tell | None = None) -> None:
     """Judges the pages that this transaction touched; costs nothing where none was."""
     touched = take_touched(session)
     if not touched:
@@ -42,12 +47,22 @@ def settle(session: Session) -> None:
         pages.update(session.scalars(on_page))
     if touched.jobs:
         pages.update(session.scalars(select(Page.id).where(Page.job_id.in_(touched.jobs))))
-    judge_pages(session, pages)
+    judge_pages(session, pages, tell)
 
 
-def judge_pages(session: Session, page_ids: Iterable[int]) -> None:
+def judge_pages(session: Session, page_ids: Iterable[int], tell: Tell | None = None) -> None:
     """Finds figures and findings of everything on these pages and keeps them."""
     wanted = sorted(page_ids)
+    if tell is None:
+        _judge(session, wanted)
+        return
+    for done in range(0, len(wanted), _PAGES_AT_ONCE):
+        tell(done)
+        _judge(session, wanted[done : done + _PAGES_AT_ONCE])
+    tell(len(wanted))
+
+
+def _judge(session: Session, wanted: list[int]) -> None:
     if not wanted:
         return
     with session.no_autoflush:

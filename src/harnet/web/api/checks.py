@@ -3,13 +3,14 @@
 from typing import Any
 
 from apiflask.fields import UploadFile
-from flask import Response, current_app
+from flask import Response
 from pydantic import BaseModel, ConfigDict
 from sqlalchemy.orm import Session
 
 from harnet.store.tables.documents import CheckedPdf
 from harnet.studio.common.errors import Refused
 from harnet.studio.documents.kept import (
+    READ_PDF,
     all_pdfs,
     counts_of,
     delete_pdf,
@@ -22,7 +23,7 @@ from harnet.studio.documents.report import report_as_json
 from harnet.web.api.door import file_answer, resource, same_answer
 from harnet.web.api.schemas import CheckOut, Checks, Key, Ppi, ReportOut, Stretch, TargetIn
 from harnet.web.api.targets import target_meant, target_out
-from harnet.web.common.shared import desk
+from harnet.web.common.shared import desk, in_background
 
 blueprint = resource("checks", "Checks of PDFs")
 
@@ -84,8 +85,7 @@ def hand_in(files_data: CheckIn) -> Any:
         pdf, is_new = keep_pdf_once(desk(), session, file.filename, file.stream, target)
         answer = check_out(session, pdf)
     if is_new:
-        queue = current_app.extensions["queue"]
-        queue.configure_task("read_pdf", queue="outputs").defer(pdf_id=answer.id)
+        in_background(READ_PDF, row_id=answer.id)
     return answer, 202 if is_new else 200
 
 

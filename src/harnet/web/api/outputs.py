@@ -3,7 +3,7 @@
 from dataclasses import replace
 from typing import Any
 
-from flask import Response, current_app
+from flask import Response
 from sqlalchemy.orm import Session
 
 from harnet.core.errors import ValueOutOfRange
@@ -31,7 +31,6 @@ from harnet.studio.output.outputs import (
     ask_for_images,
     ask_for_pack,
     ask_for_pdf,
-    cancel,
     image_settings_of,
     output_with,
     outputs_of,
@@ -39,7 +38,8 @@ from harnet.studio.output.outputs import (
 )
 from harnet.studio.output.predicting import predicted_size
 from harnet.studio.output.presets import use_for_job
-from harnet.studio.output.working import document_of
+from harnet.studio.output.working import MAKE_OUTPUT, document_of
+from harnet.studio.tasks.work import cancel_work
 from harnet.web.api.door import file_answer, resource
 from harnet.web.api.schemas import (
     ImageSettingsIn,
@@ -50,7 +50,7 @@ from harnet.web.api.schemas import (
     PredictionOut,
     ReceiptOut,
 )
-from harnet.web.common.shared import desk
+from harnet.web.common.shared import desk, in_background
 from harnet.web.files import output_file
 
 blueprint = resource("outputs", "Outputs")
@@ -90,8 +90,7 @@ def ask(job_id: int, json_data: OutputIn) -> OutputOut:
     """Asks for an output; the worker makes it and reads it back."""
     with desk().session() as session:
         answer = output_out(_asked(session, job_with(session, job_id), json_data))
-    queue = current_app.extensions["queue"]
-    queue.configure_task("make_output", queue="outputs").defer(output_id=answer.id)
+    in_background(MAKE_OUTPUT, row_id=answer.id)
     return answer
 
 
@@ -200,5 +199,5 @@ def stop(output_id: int) -> OutputOut:
     """Cancels an output that is not finished."""
     with desk().session() as session:
         found = output_with(session, output_id)
-        cancel(found)
+        cancel_work(found)
         return output_out(found)

@@ -1,15 +1,15 @@
 """Handoff packs: handed in, opened by the worker as a job."""
 
 from apiflask.fields import UploadFile
-from flask import current_app
 from pydantic import BaseModel, ConfigDict
 
 from harnet.store.tables.output import PackOpening
 from harnet.studio.common.errors import Refused
-from harnet.studio.handoff.opening import cancel_opening, keep_pack, opening_with
+from harnet.studio.handoff.opening import OPEN_PACK, keep_pack, opening_with
+from harnet.studio.tasks.work import cancel_work
 from harnet.web.api.door import resource
 from harnet.web.api.schemas import PackOut
-from harnet.web.common.shared import desk
+from harnet.web.common.shared import desk, in_background
 
 blueprint = resource("packs", "Handoff packs")
 
@@ -47,8 +47,7 @@ def hand_in(files_data: PackIn) -> PackOut:
         raise Refused("The pack has no file name.")
     with desk().session() as session:
         answer = pack_out(keep_pack(desk(), session, file.filename, file.stream))
-    queue = current_app.extensions["queue"]
-    queue.configure_task("open_pack", queue="outputs").defer(opening_id=answer.id)
+    in_background(OPEN_PACK, row_id=answer.id)
     return answer
 
 
@@ -66,5 +65,5 @@ def stop(opening_id: int) -> PackOut:
     """Cancels an opening that is not finished; pictures that came onto the shelf stay there."""
     with desk().session() as session:
         opening = opening_with(session, opening_id)
-        cancel_opening(opening)
+        cancel_work(opening)
         return pack_out(opening)

@@ -1,22 +1,26 @@
 """What every view of a job shows at its top, and how views reach the studio."""
 
 from dataclasses import dataclass
+from typing import Any
 
-from flask import current_app, g
+from flask import Response, current_app, g, redirect, request, url_for
 from procrastinate.exceptions import AlreadyEnqueued
 from sqlalchemy.orm import Session, object_session
 
 from harnet.core.measure.units import Unit
 from harnet.core.measure.verdict import Verdict
-from harnet.core.measure.wording import counted, length_text, size_text
+from harnet.core.measure.wording import counted, grouped, length_text, size_text
 from harnet.core.targets.target import Target
 from harnet.store.tables.pictures_and_jobs import Job
 from harnet.studio.common.desk import Desk
 from harnet.studio.jobs.jobs import job_with, page_count, target_of
 from harnet.studio.layout.placed import unit_of
+from harnet.studio.ledger.long_batch import CARRY_OUT_BATCH
 from harnet.studio.preflight.checking import JobCounts, counts_of
 from harnet.studio.preflight.judging import catch_up, settle
 from harnet.studio.targets.targets import all_targets
+from harnet.studio.tasks.rounds import LOOK_AGAIN
+from harnet.studio.tasks.task import Task
 from harnet.studio.tasks.waiting import is_anybody_at_work
 
 _STRIP_PX = 210.0
@@ -57,10 +61,24 @@ def idle_sentence(is_running: bool) -> str:
     )
 
 
+def in_background(task: Task, **arguments: Any) -> None:
+    """Has the worker do a task; the row that it is about must be committed."""
+    task.defer(current_app.extensions["queue"], **arguments)
+
+
+def sent_to_worker(job_id: int, batch_id: int) -> Response:
+    """Has the worker make a long batch that is committed, and goes where its progress is shown."""
+    in_background(CARRY_OUT_BATCH, row_id=batch_id)
+    where = url_for("longbatch.show", job_id=job_id, batch_id=batch_id)
+    if "HX-Request" in request.headers:
+        return Response("", headers={"HX-Redirect": where})
+    return redirect(where)  # type: ignore[return-value]
+
+
 def send_look() -> None:
     """Has the worker look at the shelves and make the previews that are waited for."""
     try:
-        current_app.extensions["queue"].configure_task("look_again", queue="shelves").defer()
+        in_background(LOOK_AGAIN)
     except AlreadyEnqueued:
         # A look that waits already will see everything that is there now.
         return
@@ -106,8 +124,8 @@ class JobHeader:
     def counts_line(self) -> str:
         """The verdicts that occur, in words."""
         counts = self.counts
-        said = [f"{count} {verdict.value}" for verdict, count in counts.verdicts.items() if count]
-        return " · ".join([f"{counts.pictures} placed", *reversed(said)])
+        said = [f"{grouped(count)} {verdict.value}" for verdict, count in counts.verdicts.items() if count]
+        return " · ".join([f"{grouped(counts.pictures)} placed", *reversed(said)])
 
     def strip(self, width: float = _STRIP_PX) -> list[StripPart]:
         """The verdict strip, worst first."""

@@ -2,7 +2,7 @@
 
 import base64
 
-from flask import Blueprint, current_app, render_template, request
+from flask import Blueprint, render_template, request
 from sqlalchemy.orm import Session
 
 from harnet.core.pictures.picture import Facts
@@ -10,10 +10,10 @@ from harnet.media.errors import UnreadableFile
 from harnet.store.tables.pictures_and_jobs import Item, Picture, PrintCopy
 from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.copies.copies import (
+    MAKE_COPY,
     ask_again,
     ask_for_copy,
     ask_for_frame_copy,
-    cancel_copy,
     copies_of,
     frame_copy_of,
 )
@@ -24,7 +24,8 @@ from harnet.studio.layout.placing import item_in
 from harnet.studio.pictures.picture import facts_of_picture, picture_with
 from harnet.studio.pictures.profiles import all_profiles, keep_profile
 from harnet.studio.tasks.states import RUNNING
-from harnet.web.common.shared import desk
+from harnet.studio.tasks.work import cancel_work
+from harnet.web.common.shared import desk, in_background
 from harnet.web.copies.form import KERNELS, UNITS, CopyForm, first_form, read_form, shown_crop
 
 blueprint = Blueprint("copies", __name__, url_prefix="/pictures/<int:picture_id>/copy")
@@ -112,7 +113,7 @@ def listing(picture_id: int) -> str:
 def stop(picture_id: int, copy_id: int) -> str:
     """Cancels a copy that is not finished."""
     with desk().session() as session:
-        cancel_copy(_own(session, picture_id, copy_id))
+        cancel_work(_own(session, picture_id, copy_id))
     return listing(picture_id)
 
 
@@ -158,8 +159,7 @@ def _own(session: Session, picture_id: int, copy_id: int) -> PrintCopy:
 
 def _send(copy_id: int) -> None:
     """Puts the task on the queue once the wish is written."""
-    queue = current_app.extensions["queue"]
-    queue.configure_task("make_copy", queue="copies").defer(copy_id=copy_id)
+    in_background(MAKE_COPY, row_id=copy_id)
 
 
 @frame_blueprint.post("")

@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, replace
 
-from flask import Blueprint, Response, current_app, jsonify, render_template, request, url_for
+from flask import Blueprint, Response, jsonify, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
 
@@ -18,6 +18,7 @@ from harnet.store.tables.documents import CheckedPdf
 from harnet.studio.common.errors import Refused
 from harnet.studio.documents.accepting import acceptances_of
 from harnet.studio.documents.kept import (
+    READ_PDF,
     all_pdfs,
     counts_of,
     delete_pdf,
@@ -34,7 +35,7 @@ from harnet.studio.documents.spots import outline_on
 from harnet.studio.targets.targets import target_asked, target_with
 from harnet.studio.tasks.states import RUNNING
 from harnet.web.common.ruler import Ruler, Scale, ruler_of, spots_of_lines
-from harnet.web.common.shared import desk
+from harnet.web.common.shared import desk, in_background
 from harnet.web.common.values import row_number
 from harnet.web.documents.asked import after_the_hand, pdf_asked, scale_for
 from harnet.web.ledger.asked import Asked
@@ -102,8 +103,7 @@ def upload() -> ResponseReturnValue:
         target = target_with(session, "coated")
         pdf = keep_pdf(desk(), session, file.filename, file.stream, target)
         pdf_id, name = pdf.id, pdf.file_name
-    queue = current_app.extensions["queue"]
-    queue.configure_task("read_pdf", queue="outputs").defer(pdf_id=pdf_id)
+    in_background(READ_PDF, row_id=pdf_id)
     return jsonify(name=name, is_known=False, address=url_for("pdfcheck.show", pdf_id=pdf_id))
 
 

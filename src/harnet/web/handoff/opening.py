@@ -1,11 +1,12 @@
 """Opening handoff packs: handed in on the list of jobs, opened by the worker, watched here."""
 
-from flask import Blueprint, Response, current_app, redirect, render_template, request, url_for
+from flask import Blueprint, Response, redirect, render_template, request, url_for
 
 from harnet.studio.common.errors import Refused
-from harnet.studio.handoff.opening import cancel_opening, keep_pack, opening_with
+from harnet.studio.handoff.opening import OPEN_PACK, keep_pack, opening_with
 from harnet.studio.tasks.states import RUNNING
-from harnet.web.common.shared import desk
+from harnet.studio.tasks.work import cancel_work
+from harnet.web.common.shared import desk, in_background
 
 blueprint = Blueprint("opening", __name__, url_prefix="/packs")
 
@@ -18,9 +19,7 @@ def hand_in() -> Response:
         raise Refused("Choose a handoff pack, a ZIP that Harnet made.")
     with desk().session() as session:
         opening_id = keep_pack(desk(), session, file.filename, file.stream).id
-    current_app.extensions["queue"].configure_task("open_pack", queue="outputs").defer(
-        opening_id=opening_id
-    )
+    in_background(OPEN_PACK, row_id=opening_id)
     return redirect(url_for("opening.show", opening_id=opening_id))  # type: ignore[return-value]
 
 
@@ -43,5 +42,5 @@ def show(opening_id: int) -> str | Response:
 def cancel(opening_id: int) -> Response:
     """Stops an opening; pictures that came onto the shelf by then stay there."""
     with desk().session() as session:
-        cancel_opening(opening_with(session, opening_id))
+        cancel_work(opening_with(session, opening_id))
     return Response("", headers={"HX-Redirect": url_for("jobs.listing")})

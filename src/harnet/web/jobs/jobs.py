@@ -12,7 +12,8 @@ from harnet.studio.jobs.listing import (
     jobs_that_are,
     put,
 )
-from harnet.web.common.shared import JobHeader, desk
+from harnet.studio.ledger.long_batch import long_redo, long_undo
+from harnet.web.common.shared import JobHeader, desk, sent_to_worker
 
 blueprint = Blueprint("jobs", __name__)
 
@@ -95,7 +96,12 @@ def target(job_id: int) -> Response:
 def take_back(job_id: int) -> Response:
     """Takes the latest edit back."""
     with desk().session() as session:
-        if undo(session, job_with(session, job_id)) is None:
+        job = job_with(session, job_id)
+        long = long_undo(session, job)
+        if long is not None:
+            session.commit()
+            return sent_to_worker(job_id, long.id)
+        if undo(session, job) is None:
             raise Refused("There is nothing to undo.")
     return _back(job_id)
 
@@ -104,7 +110,12 @@ def take_back(job_id: int) -> Response:
 def make_again(job_id: int) -> Response:
     """Makes the edit undone last again."""
     with desk().session() as session:
-        if redo(session, job_with(session, job_id)) is None:
+        job = job_with(session, job_id)
+        long = long_redo(session, job)
+        if long is not None:
+            session.commit()
+            return sent_to_worker(job_id, long.id)
+        if redo(session, job) is None:
             raise Refused("There is nothing to redo.")
     return _back(job_id)
 

@@ -2,7 +2,7 @@
 
 import re
 
-from flask import Blueprint, render_template, request
+from flask import Blueprint, Response, render_template, request
 from sqlalchemy import select
 
 from harnet.core.errors import ValueOutOfRange
@@ -29,10 +29,11 @@ from harnet.studio.layout.arranging import (
 from harnet.studio.layout.links import carry, put_out, relink_all_in, update_changed
 from harnet.studio.layout.placed import LINE, RECTANGLE, TEXT, placed_from, unit_of
 from harnet.studio.layout.placing import item_in, relink
+from harnet.studio.ledger.long_batch import long_travel
 from harnet.studio.pictures.picture import picture_with
 from harnet.studio.pictures.shelves import shelf_with
 from harnet.web.common.preferences import QUALITIES, own_quality
-from harnet.web.common.shared import desk, send_look
+from harnet.web.common.shared import desk, send_look, sent_to_worker
 from harnet.web.common.values import figure, row_number
 from harnet.web.layout.desk_view import asked_items, desk_view, items_view
 
@@ -252,11 +253,15 @@ def relink_all(job_id: int) -> str:
 
 
 @blueprint.post("/history/<int:edit_id>")
-def travel(job_id: int, edit_id: int) -> str:
+def travel(job_id: int, edit_id: int) -> str | Response:
     """Goes back or forward to an edit."""
     with desk().session() as session:
         job = job_with(session, job_id)
         try:
+            long = long_travel(session, job, edit_id)
+            if long is not None:
+                session.commit()
+                return sent_to_worker(job_id, long.id)
             go_to(session, job, edit_id)
         except EntryGone:
             raise Conflict(

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from flask import Blueprint, current_app, render_template, request
+from flask import Blueprint, Response, render_template, request
 from sqlalchemy.orm import Session
 
 from harnet.core.layout.placing import EvenBy, GivesWay, Placement
@@ -10,13 +10,15 @@ from harnet.core.measure.figures import Figures
 from harnet.core.measure.wording import counted, density_text, size_text
 from harnet.store.tables.pictures_and_jobs import Item, Job, PrintCopy
 from harnet.studio.common.errors import NotThere
+from harnet.studio.copies.copies import MAKE_COPY
 from harnet.studio.copies.placing import batch_of
 from harnet.studio.jobs.jobs import job_with, target_of
 from harnet.studio.layout.placed import unit_of
 from harnet.studio.ledger.batch import Action, Batch, Planned, carry_out, planned
+from harnet.studio.ledger.long_batch import LONG, ask_for_batch
 from harnet.studio.tasks.states import RUNNING
 from harnet.web.common.marks import mark_of
-from harnet.web.common.shared import desk, viewed_job
+from harnet.web.common.shared import desk, in_background, sent_to_worker, viewed_job
 from harnet.web.layout.pages import one_of
 from harnet.web.ledger.asked import Asked, asked_of
 from harnet.web.ledger.ledger import chosen_items, ledger_view
@@ -73,20 +75,26 @@ def preview(job_id: int) -> str:
 
 
 @blueprint.post("")
-def do(job_id: int) -> str:
-    """Does the batch, and shows the ledger with the same placements chosen."""
+def do(job_id: int) -> str | Response:
+    """Does the batch, and shows the ledger with the same placements chosen.
+
+    Over very many placements the worker does it, and the page shows how far it is.
+    """
     with desk().session() as session:
         job = viewed_job(session, job_id)
         asked, items = _chosen(session, job)
         batch = _batch()
+        if len(items) > LONG and batch.action is not Action.COPY:
+            batch_id = ask_for_batch(session, job, items, batch).id
+            session.commit()
+            return sent_to_worker(job_id, batch_id)
         count, copies = carry_out(desk(), session, job, items, batch)
         ids = {item.id for item in items}
         copy_ids = [copy.id for copy in batch_of(session, copies)] if copies else []
         said = "" if copies else f"{counted(count, 'picture')} changed. One undo takes it back."
         view = ledger_view(session, job, asked, ids, is_fragment=True, said=said)
     for copy_id in copy_ids:
-        queue = current_app.extensions["queue"]
-        queue.configure_task("make_copy", queue="copies").defer(copy_id=copy_id)
+        in_background(MAKE_COPY, row_id=copy_id)
     return view + progress(job_id, copies) if copies else view
 
 

@@ -26,6 +26,7 @@ from harnet.studio.jobs.jobs import job_with, target_of
 from harnet.studio.layout.placed import Placed, has_own_target, unit_of
 from harnet.studio.layout.placing import items_in
 from harnet.studio.ledger.lines import lines_of_job, placed_for
+from harnet.studio.ledger.long_batch import long_batch_with
 from harnet.studio.pictures.picture import facts_of_picture
 from harnet.web.common.marks import mark_of
 from harnet.web.common.ruler import Ruler, ruler_of, scale_of_lines, spots_of_lines
@@ -171,7 +172,9 @@ def show(job_id: int) -> str:
         selected = asked.parts["select"]
         one = row_number(selected)
         chosen = {one} if one is not None else set()
-        return ledger_view(session, job, asked, chosen, is_fragment=target == "ledger")
+        done = request.args.get("done", 0, int)
+        said = long_batch_with(session, job_id, done).said if done else ""
+        return ledger_view(session, job, asked, chosen, target == "ledger", said)
 
 
 def ledger_view(

@@ -2,7 +2,7 @@
 
 from typing import Any
 
-from flask import Blueprint, current_app, render_template, request
+from flask import Blueprint, render_template, request
 from sqlalchemy.orm import Session
 
 from harnet.core.errors import ValueOutOfRange
@@ -23,21 +23,21 @@ from harnet.studio.output.outputs import (
     ask_for_images,
     ask_for_pack,
     ask_for_pdf,
-    cancel,
     image_settings_of,
     output_with,
     outputs_of,
 )
 from harnet.studio.output.predicting import predicted_size
 from harnet.studio.output.presets import chosen_preset, presets_of
-from harnet.studio.output.print_houses import send
-from harnet.studio.output.working import document_of
+from harnet.studio.output.print_houses import ASK_HOUSE, send
+from harnet.studio.output.working import MAKE_OUTPUT, document_of
 from harnet.studio.pictures.profiles import all_profiles
 from harnet.studio.preflight.checking import findings_in
 from harnet.studio.preflight.gate import passed_in
 from harnet.studio.tasks.states import RUNNING
+from harnet.studio.tasks.work import cancel_work
 from harnet.web.common.preferences import own_name, remember_name
-from harnet.web.common.shared import JobHeader, desk, viewed_job
+from harnet.web.common.shared import JobHeader, desk, in_background, viewed_job
 from harnet.web.output.image_form import image_settings_from, pixel_page_sentence, sizes_of
 from harnet.web.output.lines import answer_words, line_of, pdf_words
 from harnet.web.output.pdf_form import COLOURS, MODES, STANDARDS, pdf_settings_from, plans_of
@@ -168,9 +168,7 @@ def once_more(job_id: int, output_id: int) -> str:
 
 def _sent(job_id: int, output_id: int) -> str:
     """Puts the task on the queue once the order is written, and shows the list."""
-    current_app.extensions["queue"].configure_task("make_output", queue="outputs").defer(
-        output_id=output_id
-    )
+    in_background(MAKE_OUTPUT, row_id=output_id)
     return listing(job_id)
 
 
@@ -188,9 +186,7 @@ def send_to_house(job_id: int, output_id: int) -> str:
     house = request.form.get("house", "")
     with desk().session() as session:
         send(desk(), session, _own_output(session, job_id, output_id), house)
-    current_app.extensions["queue"].configure_task("ask_house", queue="outputs").defer(
-        output_id=output_id, house=house
-    )
+    in_background(ASK_HOUSE, output_id=output_id, house=house)
     return listing(job_id)
 
 
@@ -198,7 +194,7 @@ def send_to_house(job_id: int, output_id: int) -> str:
 def stop(job_id: int, output_id: int) -> str:
     """Cancels an output that is not finished."""
     with desk().session() as session:
-        cancel(_own_output(session, job_id, output_id))
+        cancel_work(_own_output(session, job_id, output_id))
     return listing(job_id)
 
 

@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from flask import Blueprint, Response, abort, current_app, render_template, request
+from flask import Blueprint, Response, abort, render_template, request
 from sqlalchemy.orm import Session
 
 from harnet.core.measure.density import reach_pt
@@ -11,11 +11,12 @@ from harnet.core.measure.wording import px_text, size_text
 from harnet.core.targets.target import Target
 from harnet.standins.agency import AgencyTrouble, Offer, Wish
 from harnet.store.tables.pictures_and_jobs import AgencyFetch
-from harnet.studio.pictures.agency import ask_to_fetch, cancel_fetch, fetch_with, latest_fetches
+from harnet.studio.pictures.agency import FETCH_PICTURE, ask_to_fetch, fetch_with, latest_fetches
 from harnet.studio.pictures.search import SHAPES
 from harnet.studio.pictures.shelves import DEFAULT_SHELF, own_shelves
 from harnet.studio.tasks.states import RUNNING
-from harnet.web.common.shared import desk, drawn_box
+from harnet.studio.tasks.work import cancel_work
+from harnet.web.common.shared import desk, drawn_box, in_background
 from harnet.web.pictures.shelf import asked_target
 
 blueprint = Blueprint("agency", __name__, url_prefix="/agency")
@@ -99,8 +100,7 @@ def fetch(key: str) -> str:
     """Has the worker fetch an offer."""
     with desk().session() as session:
         fetch_id = ask_to_fetch(desk(), session, key, request.form.get("shelf", 0, int)).id
-    queue = current_app.extensions["queue"]
-    queue.configure_task("fetch_picture", queue="copies").defer(fetch_id=fetch_id)
+    in_background(FETCH_PICTURE, row_id=fetch_id)
     return state(fetch_id)
 
 
@@ -115,7 +115,7 @@ def state(fetch_id: int) -> str:
 def cancel(fetch_id: int) -> str:
     """Stops a delivery."""
     with desk().session() as session:
-        cancel_fetch(fetch_with(session, fetch_id))
+        cancel_work(fetch_with(session, fetch_id))
         return _state(session, fetch_id)
 
 

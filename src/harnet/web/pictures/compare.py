@@ -2,16 +2,16 @@
 
 from dataclasses import dataclass
 
-from flask import Blueprint, Response, abort, current_app, jsonify, render_template, request
+from flask import Blueprint, Response, abort, jsonify, render_template, request
 from flask.typing import ResponseReturnValue
 
 from harnet.media.errors import UnreadableFile
 from harnet.media.pixels.difference import difference
 from harnet.media.pixels.exact import TILE_PX, exact_tile, levels_of
 from harnet.store.tables.pictures_and_jobs import Picture
-from harnet.studio.pictures.exact import exact_file, why_not_exact
+from harnet.studio.pictures.exact import MAKE_EXACT, exact_file, why_not_exact
 from harnet.studio.pictures.picture import all_pictures, facts_of_picture, picture_with
-from harnet.web.common.shared import desk
+from harnet.web.common.shared import desk, in_background
 from harnet.web.pictures.picture import fact_lines
 
 blueprint = Blueprint("compare", __name__, url_prefix="/compare")
@@ -73,8 +73,7 @@ def exact(picture_id: int) -> ResponseReturnValue:
         return jsonify(trouble=trouble), 422
     if path is None:
         if "asked" not in request.args:
-            queue = current_app.extensions["queue"]
-            queue.configure_task("make_exact", queue="copies").defer(picture_id=picture_id)
+            in_background(MAKE_EXACT, picture_id=picture_id)
         return jsonify(waits=True), 202
     sizes = [[level.px_w, level.px_h] for level in levels_of(path)]
     return jsonify(levels=sizes, tile=TILE_PX, address=f"/compare/tile/{picture.sha256}")

@@ -59,7 +59,7 @@ function showDependents(form) {
 function countChosen(form, every) {
   const boxes = [...form.querySelectorAll("[name=item]")];
   const chosen = boxes.filter((box) => box.checked);
-  form.querySelector("[data-chosen-count]").textContent = `${every ?? chosen.length} chosen`;
+  form.querySelector("[data-chosen-count]").textContent = `${grouped(every ?? chosen.length)} selected`;
   form.querySelector(".batch").hidden = chosen.length === 0;
   for (const box of boxes) box.closest("tr").classList.toggle("chosen", box.checked);
 }
@@ -101,3 +101,8 @@ document.addEventListener("htmx:afterRequest", ({ detail }) => {
     }
   }
 });
+
+/** A whole number with its thousands apart by a space that does not break. */
+function grouped(figure) {
+  return String(figure).replace(/\B(?=(\d{3})+$)/g, "\u00a0");
+}

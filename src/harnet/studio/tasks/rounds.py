@@ -1,0 +1,34 @@
+"""What is done again and again, and by whom nobody asks: the minute's round and the hour's."""
+
+from harnet.studio.common.desk import Desk
+from harnet.studio.jobs.listing import look_at_jobs
+from harnet.studio.output.clearing import clear_old_outputs
+from harnet.studio.pictures.shelves import look_at_shelves, make_waiting_previews
+from harnet.studio.tasks.sweeping import sweep
+from harnet.studio.tasks.task import Task
+
+
+def look_again(desk: Desk) -> None:
+    """Looks at the shelves, makes the previews that are waited for, and looks at the jobs."""
+    look_at_shelves(desk)
+    make_waiting_previews(desk)
+    look_at_jobs(desk)
+
+
+def clear(desk: Desk) -> None:
+    """Deletes outputs whose time is up, and what nothing needs any more."""
+    clear_old_outputs(desk)
+    sweep(desk)
+
+
+LOOK_AGAIN = Task(
+    name="look_again",
+    queue="shelves",
+    run=look_again,
+    cron="* * * * *",
+    lock="shelves",
+    queueing_lock="shelves",
+)
+CLEAR = Task(
+    name="clear_outputs", queue="shelves", run=clear, cron="17 * * * *", queueing_lock="clearing"
+)
