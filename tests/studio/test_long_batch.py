@@ -22,6 +22,7 @@ from harnet.studio.ledger.long_batch import (
     long_undo,
 )
 from harnet.studio.pictures.picture import picture_with
+from harnet.studio.preflight import judging
 from harnet.studio.tasks.work import cancel_work
 from tests.support.many import lay_out_many
 
@@ -32,6 +33,7 @@ REACH = Batch(Action.REACH, GivesWay.CROP)
 def many(desk, new_job, on_shelf, make_picture, monkeypatch):
     """A job of 60 placements on 30 pages, and a limit of 50."""
     monkeypatch.setattr(long_batch, "LONG", 50)
+    monkeypatch.setattr(judging, "_PAGES_AT_ONCE", 20)
     monkeypatch.setattr("harnet.studio.tasks.work._TOLD_EVERY_SECONDS", 0.0)
     job_id = new_job(pages="30")
     picture_id = on_shelf(make_picture("slipway.jpg", 300, 200))

@@ -9,9 +9,10 @@ from collections import defaultdict
 from collections.abc import Sequence
 from typing import Any
 
-from sqlalchemy import Table, inspect, text
+from sqlalchemy import Column, Table, inspect, select, text
 from sqlalchemy.orm import Session, attributes
 from sqlalchemy.orm.exc import StaleDataError
+from sqlalchemy.sql.schema import CallableColumnDefault, ScalarElementColumnDefault
 
 from harnet.store.base import Base
 from harnet.store.tables.pictures_and_jobs import Item
@@ -31,6 +32,36 @@ def insert_rows(session: Session, model: type[Base], rows: Sequence[dict[str, An
         ),
         {"rows": json.dumps(rows)},
     )
+
+
+def add_items(session: Session, items: Sequence[Item]) -> dict[tuple[int, int], int]:
+    """Adds items that belong to no session, and know their page's number and their position.
+
+    What they lack has its usual value. Returns their numbers by page and position.
+    """
+    columns = inspect(Item).columns
+    usual = {column.key: _usual(column) for column in columns if column.key != "id"}
+    rows = []
+    for item in items:
+        values = {name: getattr(item, name) for name in usual}
+        rows.append({name: usual[name] if was is None else was for name, was in values.items()})
+    insert_rows(session, Item, rows)
+    on_pages = select(Item.page_id, Item.position, Item.id)
+    on_pages = on_pages.where(Item.page_id.in_({item.page_id for item in items}))
+    return {(page, position): number for page, position, number in session.execute(on_pages)}
+
+
+def _usual(column: Column[Any]) -> Any:
+    if column.key == "version":
+        return 1
+    default = column.default
+    if default is None:
+        return None
+    if isinstance(default, ScalarElementColumnDefault):
+        return default.arg
+    assert isinstance(default, CallableColumnDefault)
+    make: Any = default.arg
+    return make(None)
 
 
 def write_changed_items(session: Session) -> None:

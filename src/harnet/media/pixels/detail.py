@@ -9,6 +9,7 @@ import math
 
 import numpy as np
 import pyvips
+from numpy.fft import fft2, fftfreq
 
 from harnet.core.pictures.detail import Detail
 
@@ -67,8 +68,8 @@ def _tiles(image: pyvips.Image) -> list[np.ndarray]:
 def _power(tile: np.ndarray, window: np.ndarray) -> np.ndarray:
     """Mean power of a tile at 0, 1, 2 … periods across, in any direction."""
     grey = tile.astype(float)
-    power = np.abs(np.fft.fft2((grey - grey.mean()) * window)) ** 2
-    periods = np.hypot(*np.meshgrid(*[np.fft.fftfreq(TILE_PX, 1 / TILE_PX)] * 2))
+    power = np.abs(fft2((grey - grey.mean()) * window)) ** 2
+    periods = np.hypot(*np.meshgrid(*[fftfreq(TILE_PX, 1 / TILE_PX)] * 2))
     ring = np.rint(periods).astype(int).ravel()
     sums, counts = np.bincount(ring, power.ravel()), np.bincount(ring)
     return (sums / counts)[: TILE_PX // 2 + 1]

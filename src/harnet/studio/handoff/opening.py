@@ -1,5 +1,7 @@
 """Opening a handoff pack: its pictures come onto a shelf of their own, its pages become a job."""
 
+import os
+from concurrent.futures import ThreadPoolExecutor, as_completed
 from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, Any
@@ -18,6 +20,7 @@ from harnet.core.targets.target import checked_target
 from harnet.core.targets.values import target_as_values, target_from_values
 from harnet.media.errors import UnreadableFile
 from harnet.store.base import now_utc
+from harnet.store.bulk import add_items
 from harnet.store.tables.checking import Acceptance
 from harnet.store.tables.output import PackOpening
 from harnet.store.tables.pictures_and_jobs import Item, Job, Page, Picture, PrintCopy, Shelf
@@ -77,6 +80,7 @@ def opening_with(session: Session, opening_id: int) -> PackOpening:
     return opening
 
 
+_MOST_HANDS = 4
 _OWN_FAULT = "Opening this failed for a reason of Harnet's own."
 
 
@@ -141,18 +145,36 @@ class _Steps:
 
 
 def _pictures(desk: Desk, steps: _Steps, pack: Pack) -> dict[str, int]:
-    """Takes the pictures onto a shelf named after the job; their numbers by their names."""
+    """Takes the pictures onto a shelf named after the job; their numbers by their names.
+
+    Several are looked at side by side, each in a process of its own.
+    """
+    with desk.session() as session:
+        shelf_id = shelf_named(desk, session, f"From {pack.job.title}"[:100]).id
+
+    def packed(entry: PictureEntry) -> int:
+        with desk.session() as session, pack.files[entry.name].open("rb") as file:
+            shelf = session.get_one(Shelf, shelf_id)
+            return take_in(desk, session, shelf, entry.name, file, entry.rights).id
+
     taken: dict[str, int] = {}
-    for done, entry in enumerate(sorted(pack.job.pictures, key=lambda one: one.file is None)):
-        if done <= steps.pictures:
-            steps.at(done)
-        with desk.session() as session:
-            shelf = shelf_named(desk, session, f"From {pack.job.title}"[:100])
-            if entry.name in pack.files:
-                with pack.files[entry.name].open("rb") as file:
-                    picture = take_in(desk, session, shelf, entry.name, file, entry.rights)
-                taken[entry.name] = picture.id
-            elif entry.without_file is not None:
+    steps.at(0)
+    with ThreadPoolExecutor(min(_MOST_HANDS, os.cpu_count() or 1)) as pool:
+        coming = {
+            pool.submit(packed, entry): entry.name
+            for entry in pack.job.pictures
+            if entry.name in pack.files
+        }
+        try:
+            for future in as_completed(coming):
+                taken[coming[future]] = future.result()
+                steps.at(len(taken))
+        finally:
+            pool.shutdown(cancel_futures=True)
+    with desk.session() as session:
+        shelf = session.get_one(Shelf, shelf_id)
+        for entry in pack.job.pictures:
+            if entry.name not in pack.files and entry.without_file is not None:
                 taken[entry.name] = _without_file(session, shelf, entry, entry.without_file).id
     return taken
 
@@ -231,7 +253,6 @@ def _job(session: Session, file: JobFile, pictures: dict[str, Picture], steps: _
         target=_target(file.target) or target_as_values(target_named("coated")),
         output_settings=_output_settings(file.outputs),
     )
-    accepted: list[tuple[Item, AcceptedEntry]] = []
     for position, entry in enumerate(file.pages):
         if position % _PAGES_AT_ONCE == 0:
             steps.at(steps.pictures + position)
@@ -241,20 +262,28 @@ def _job(session: Session, file: JobFile, pictures: dict[str, Picture], steps: _
             height_pt=entry.height_pt or file.height_pt,
             target=_target(entry.target),
         )
-        page.items = [_item(item, place, pictures) for place, item in enumerate(entry.items)]
-        for item, of in zip(page.items, entry.items, strict=True):
-            accepted += [(item, one) for one in of.accepted]
         job.pages.append(page)
     session.add(job)
     session.flush()
-    session.add_all(_acceptance(job, item, one) for item, one in accepted)
+    items = []
+    accepted: list[tuple[Item, AcceptedEntry]] = []
+    for page, entry in zip(job.pages, file.pages, strict=True):
+        for place, of in enumerate(entry.items):
+            item = _item(of, place, pictures)
+            item.page_id = page.id
+            items.append(item)
+            accepted += [(item, one) for one in of.accepted]
+    numbers = add_items(session, items)
+    session.add_all(
+        _acceptance(job, numbers[item.page_id, item.position], one) for item, one in accepted
+    )
     return job
 
 
-def _acceptance(job: Job, item: Item, entry: AcceptedEntry) -> Acceptance:
+def _acceptance(job: Job, item_id: int, entry: AcceptedEntry) -> Acceptance:
     return Acceptance(
         job_id=job.id,
-        item_id=item.id,
+        item_id=item_id,
         rule_id=entry.rule,
         badness=entry.badness,
         headline=entry.headline,
@@ -310,7 +339,7 @@ def _item(entry: ItemEntry, place: int, pictures: dict[str, Picture]) -> Item:
             # Its file was missing where it was packed: the frame says what it wants.
             item.kind, item.style = FRAME, {"wanted": entry.picture}
             return item
-        item.kind, item.picture, item.target = PICTURE, picture, _target(entry.target)
+        item.kind, item.picture_id, item.target = PICTURE, picture.id, _target(entry.target)
         write_placement(item, placement_in(entry, source_of(picture)))
         if entry.column:
             item.style = {"column": entry.column}

@@ -113,9 +113,7 @@ def take_in(
         raise UnreadableFile(shown, f"the file could not be kept ({reason})") from None
     try:
         sha256 = sha256_of(part)
-        same = session.scalars(
-            select(Picture).where(Picture.shelf_id == shelf.id, Picture.sha256 == sha256)
-        ).first()
+        same = _same_on(session, shelf, sha256)
         if same is not None and path_of(same).exists():
             return same
         examined = examined_with_previews(desk, part, shown, sha256)
@@ -128,6 +126,11 @@ def take_in(
         return _put(session, shelf, part, shown, sha256, examined, rights)
     finally:
         part.unlink(missing_ok=True)
+
+
+def _same_on(session: Session, shelf: Shelf, sha256: str) -> Picture | None:
+    same = select(Picture).where(Picture.shelf_id == shelf.id, Picture.sha256 == sha256)
+    return session.scalars(same).first()
 
 
 def numbered(name: str) -> Iterator[str]:
@@ -149,6 +152,10 @@ def _put(
 ) -> Picture:
     """Links the finished file into the shelf under a free name; a hard link never overwrites."""
     lock_shelf(session, shelf)
+    same = _same_on(session, shelf, sha256)
+    if same is not None and path_of(same).exists():
+        # It came in a second time while its pixels were looked at.
+        return same
     for name in numbered(shown):
         try:
             os.link(part, Path(shelf.folder) / name)

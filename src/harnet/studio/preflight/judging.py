@@ -25,7 +25,7 @@ from harnet.studio.pictures.picture import facts_of_picture, remember_file, stat
 from harnet.studio.preflight.subjects import subjects_on
 
 _VERDICTS = list(Verdict)
-_PAGES_AT_ONCE = 20
+_PAGES_AT_ONCE = 50
 _Rows = list[dict[str, Any]]
 
 

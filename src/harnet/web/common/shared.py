@@ -124,7 +124,11 @@ class JobHeader:
     def counts_line(self) -> str:
         """The verdicts that occur, in words."""
         counts = self.counts
-        said = [f"{grouped(count)} {verdict.value}" for verdict, count in counts.verdicts.items() if count]
+        said = [
+            f"{grouped(count)} {verdict.value}"
+            for verdict, count in counts.verdicts.items()
+            if count
+        ]
         return " · ".join([f"{grouped(counts.pictures)} placed", *reversed(said)])
 
     def strip(self, width: float = _STRIP_PX) -> list[StripPart]:
