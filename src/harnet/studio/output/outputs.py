@@ -55,7 +55,7 @@ def ask_for_pdf(
         page_numbers(wanted.pages, page_count(job))
     except ValueOutOfRange as error:
         raise Refused(sentence_of(error)) from None
-    _require_profile(session, wanted.profile)
+    require_profile(session, wanted.profile)
     passed = gate_settings(session, job, reason, name)
     values = settings_as_values(wanted)
     job.output_settings = {**job.output_settings, "pdf": values}
@@ -70,7 +70,7 @@ def ask_for_pack(session: Session, job: Job, reason: str = "", name: str = "") -
         Refused: something blocks, and no reason or no name is given to go ahead.
     """
     settings = pdf_settings_of(job)
-    _require_profile(session, settings.profile)
+    require_profile(session, settings.profile)
     passed = gate_settings(session, job, reason, name)
     values = {"pdf": settings_as_values(settings)} | passed
     return _asked(session, job, PACK, values, f"{_file_title(job)} pack.zip")
@@ -94,7 +94,7 @@ def ask_for_images(session: Session, job: Job, settings: ImageSettings) -> Outpu
         numbers = page_numbers(checked_image_settings(settings).pages, page_count(job))
     except ValueOutOfRange as error:
         raise Refused(sentence_of(error)) from None
-    _require_profile(session, settings.profile)
+    require_profile(session, settings.profile)
     for number in numbers:
         page = page_of(job, number)
         size = settings.size_of(page.width_pt, page.height_pt, job.bleed_pt)
@@ -155,7 +155,7 @@ def media_type_of(output: Output) -> str:
     return asked_images(output.settings).format.media_type
 
 
-def _require_profile(session: Session, sha256: str | None) -> None:
+def require_profile(session: Session, sha256: str | None) -> None:
     """Makes sure that a supplied profile is still there; none means the generic one."""
     if sha256 is not None and sha256 not in {one.sha256 for one in all_profiles(session)}:
         raise Refused("This CMYK profile is not here any more. Choose another one.")

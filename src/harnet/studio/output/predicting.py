@@ -21,6 +21,7 @@ from harnet.media.pixels.colour import cmyk_profile_file
 from harnet.store.tables.output import StoredWeight
 from harnet.studio.common.desk import Desk
 from harnet.studio.output.making import chosen_pages, fates_by, finish_by
+from harnet.studio.output.outputs import require_profile
 from harnet.studio.pictures.profiles import profile_file
 
 _SECONDS_AT_MOST, _MEMORY_BYTES = 60, 2_000_000_000
@@ -47,7 +48,9 @@ def predicted_size(
 
     Raises:
         ValueOutOfRange: pages that the document does not have.
+        Refused: a profile that is not here.
     """
+    require_profile(session, settings.profile)
     plans = chosen_pages(document, settings.pages)
     fate = fates_by(settings)
     wanted: dict[str, tuple[PicturePart, Fate]] = {}

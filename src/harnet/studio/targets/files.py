@@ -62,12 +62,13 @@ class TargetFile(BaseModel):
 
 def targets_as_file(targets: list[Target]) -> str:
     """Targets as the text of a file."""
-    entries = [TargetEntry.model_validate(_entry_values(target)) for target in targets]
+    entries = [TargetEntry.model_validate(entry_values(target)) for target in targets]
     file = TargetFile(format="harnet targets", version=1, targets=entries)
     return file.model_dump_json(indent=2) + "\n"
 
 
-def _entry_values(target: Target) -> dict[str, Any]:
+def entry_values(target: Target) -> dict[str, Any]:
+    """A target as the values of its entry in a file."""
     values = target_as_values(target)
     return values | {"colours": list(target.expects.colours)}
 

@@ -4,7 +4,6 @@ from typing import Any
 
 from apiflask.fields import UploadFile
 from flask import Response
-from pydantic import BaseModel, ConfigDict
 from sqlalchemy.orm import Session
 
 from harnet.store.tables.documents import CheckedPdf
@@ -20,21 +19,23 @@ from harnet.studio.documents.kept import (
 )
 from harnet.studio.documents.keptreport import noted_copy, report_of_pdf
 from harnet.studio.documents.report import report_as_json
-from harnet.web.api.door import file_answer, resource, same_answer
-from harnet.web.api.schemas import CheckOut, Checks, Key, Ppi, ReportOut, Stretch, TargetIn
+from harnet.web.api.door import fails, file_answer, resource, same_answer
+from harnet.web.api.schemas import Asked, CheckOut, Checks, Key, Ppi, ReportOut, Stretch, TargetIn
 from harnet.web.api.targets import target_meant, target_out
 from harnet.web.common.shared import desk, in_background
 
 blueprint = resource("checks", "Checks of PDFs")
 
 
-class CheckIn(BaseModel):
+class CheckIn(Asked):
     """A PDF, and what it is judged by: a target's key, or a figure; coated press without."""
 
-    model_config = ConfigDict(extra="forbid")
     file: UploadFile
+    """The PDF, with its file name."""
     target: Key | None = None
+    """The key of a target."""
     ppi: Ppi | None = None
+    """A density of one's own, in pixels per inch."""
 
 
 def check_out(session: Session, pdf: CheckedPdf) -> CheckOut:
@@ -106,7 +107,9 @@ def report(pdf_id: int) -> dict[str, Any]:
 
 
 @blueprint.get("/checks/<int:pdf_id>/noted.pdf")
-@blueprint.doc(responses=file_answer("The copy with notes.", "application/pdf"))
+@blueprint.doc(
+    responses=file_answer("The copy with notes.", "application/pdf"), extensions=fails(422)
+)
 def noted(pdf_id: int) -> Response:
     """A copy of the PDF with a note on each picture that falls short."""
     with desk().session() as session:

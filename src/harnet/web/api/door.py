@@ -1,5 +1,6 @@
 """The door of the API: its description, its tokens, and how its resources are mounted."""
 
+import json
 from typing import Any
 
 from apiflask import APIBlueprint, APIFlask, HTTPError, HTTPTokenAuth
@@ -36,6 +37,17 @@ _PROBLEMS = {
     "413": "The body is larger than the limit.",
     "422": "It was understood, and cannot be done; the detail says why.",
 }
+_IN_ADDRESSES = {
+    "job_id": "The job's number.",
+    "item_id": "The number of the placement or text.",
+    "picture_id": "The picture's number.",
+    "pdf_id": "The check's number.",
+    "output_id": "The output's number.",
+    "opening_id": "The number under which a pack is opened.",
+    "key": "The target's key: lower-case letters, figures and hyphens.",
+    "rule_id": "The id of the rule that found it.",
+}
+_FAILS = "x-fails"
 _ROW = {"type": "integer", "minimum": 1, "maximum": 999_999_999}
 auth = HTTPTokenAuth(description="A token made under /tokens.", security_scheme_name="token")
 
@@ -61,6 +73,15 @@ def same_answer(said: str, model: str) -> Any:
     """How the answer to what was sent before is described: 200, and the thing that is there."""
     schema = {"schema": {"$ref": f"#/components/schemas/{model}"}}
     return {200: {"description": said, "content": {"application/json": schema}}}
+
+
+def fails(*statuses: int) -> dict[str, list[str]]:
+    """What an operation says of itself where it fails in more ways than its form tells."""
+    return {_FAILS: [str(status) for status in statuses]}
+
+
+EDIT = fails(409, 422)
+"""An edit is made on what the job was when it was begun, and may make no sense on it."""
 
 
 def resource(name: str, tag: str) -> APIBlueprint:
@@ -96,10 +117,11 @@ def _misread(error: HTTPError) -> Response:
 
 
 def _with_problems(spec: Any) -> Any:
-    """Says of every operation how it fails, and bounds the numbers in addresses."""
-    spec["components"].setdefault("schemas", {})["Problem"] = SCHEMA
+    """Says of every operation how it fails, and of every number in an address what it is."""
+    spec = _each_thing_once(spec)
+    spec["components"]["schemas"]["Problem"] = SCHEMA
     content = {MEDIA_TYPE: {"schema": {"$ref": "#/components/schemas/Problem"}}}
-    for operations in spec["paths"].values():
+    for path, operations in spec["paths"].items():
         for operation in operations.values():
             # Said here: a scheme that several blueprints share is told of the first alone.
             operation["security"] = [{auth.name: []}]
@@ -108,10 +130,44 @@ def _with_problems(spec: Any) -> Any:
             for parameter in operation["parameters"]:
                 if parameter["in"] == "path":
                     parameter["required"] = True
+                    parameter["description"] = _IN_ADDRESSES[parameter["name"]]
                     if parameter["schema"] == {"type": "integer"}:
                         parameter["schema"] = _ROW
+                else:
+                    parameter["description"] = parameter["schema"].pop("description")
             if "requestBody" in operation:
                 operation["requestBody"]["required"] = True
-            for status, said in _PROBLEMS.items():
-                operation["responses"].setdefault(status, {"description": said, "content": content})
+            for status in _failures(path, operation):
+                said = {"description": _PROBLEMS[status], "content": content}
+                operation["responses"].setdefault(status, said)
     return spec
+
+
+def _failures(path: str, operation: dict[str, Any]) -> list[str]:
+    """How an operation can fail, by what it takes and by what it says of itself."""
+    found = {"401", *operation.pop(_FAILS, ())}
+    if "{" in path:
+        found.add("404")
+    if "requestBody" in operation:
+        found |= {"400", "413", "422"}
+    if any(parameter["in"] == "query" for parameter in operation["parameters"]):
+        found.add("422")
+    return sorted(found)
+
+
+def _each_thing_once(spec: Any) -> Any:
+    """Names a form that is part of others by its own name, not once for each of them."""
+    schemas = spec["components"]["schemas"]
+    text = json.dumps(spec)
+    for name in sorted(schemas, key=len, reverse=True):
+        if "." in name:
+            own = name.rpartition(".")[2]
+            text = text.replace(f'"#/components/schemas/{name}"', f'"#/components/schemas/{own}"')
+    told = json.loads(text)
+    once: dict[str, Any] = {}
+    for name, form in told["components"]["schemas"].items():
+        own = name.rpartition(".")[2]
+        if once.setdefault(own, form) != form:
+            raise ValueError(f"two forms are called {own}")
+    told["components"]["schemas"] = once
+    return told

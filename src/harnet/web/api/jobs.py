@@ -11,7 +11,7 @@ from harnet.studio.preflight.checking import Listed, accept, counts_of, findings
 from harnet.studio.preflight.judging import catch_up, settle
 from harnet.studio.preflight.report import report_as_json, report_of
 from harnet.studio.targets.targets import DEFAULT_KEY
-from harnet.web.api.door import resource
+from harnet.web.api.door import EDIT, resource
 from harnet.web.api.schemas import (
     AcceptIn,
     FindingOut,
@@ -109,6 +109,7 @@ def delete(job_id: int) -> str:
 @blueprint.put("/jobs/<int:job_id>/target")
 @blueprint.input(TargetGiven)
 @blueprint.output(JobOut)
+@blueprint.doc(extensions=EDIT)
 def judge_by(job_id: int, json_data: TargetGiven) -> JobOut:
     """Judges the job by another target, as one edit."""
     with desk().session() as session:
@@ -156,6 +157,7 @@ def _findings(session: Session, job: Job) -> Findings:
 @blueprint.put("/jobs/<int:job_id>/findings/<int:item_id>/<rule_id>/acceptance")
 @blueprint.input(AcceptIn)
 @blueprint.output(Findings)
+@blueprint.doc(extensions=EDIT)
 def let_pass(job_id: int, item_id: int, rule_id: str, json_data: AcceptIn) -> Findings:
     """Lets a finding pass with a reason, as one edit; it comes back when its figures get worse."""
     with desk().session() as session:
@@ -168,6 +170,7 @@ def let_pass(job_id: int, item_id: int, rule_id: str, json_data: AcceptIn) -> Fi
 
 @blueprint.delete("/jobs/<int:job_id>/findings/<int:item_id>/<rule_id>/acceptance")
 @blueprint.output(Findings)
+@blueprint.doc(extensions=EDIT)
 def no_longer(job_id: int, item_id: int, rule_id: str) -> Findings:
     """Takes an acceptance back, as one edit."""
     with desk().session() as session:

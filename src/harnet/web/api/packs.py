@@ -1,24 +1,23 @@
 """Handoff packs: handed in, opened by the worker as a job."""
 
 from apiflask.fields import UploadFile
-from pydantic import BaseModel, ConfigDict
 
 from harnet.store.tables.output import PackOpening
 from harnet.studio.common.errors import Refused
 from harnet.studio.handoff.opening import OPEN_PACK, keep_pack, opening_with
 from harnet.studio.tasks.work import cancel_work
 from harnet.web.api.door import resource
-from harnet.web.api.schemas import PackOut
+from harnet.web.api.schemas import Asked, PackOut
 from harnet.web.common.shared import desk, in_background
 
 blueprint = resource("packs", "Handoff packs")
 
 
-class PackIn(BaseModel):
+class PackIn(Asked):
     """A handoff pack: a ZIP with a job.json of the published form."""
 
-    model_config = ConfigDict(extra="forbid")
     file: UploadFile
+    """The ZIP, with its file name."""
 
 
 def pack_out(opening: PackOpening) -> PackOut:

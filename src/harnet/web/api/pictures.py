@@ -4,7 +4,6 @@ from typing import Any
 
 from apiflask.fields import UploadFile
 from flask import Response
-from pydantic import BaseModel, ConfigDict
 
 from harnet.core.measure.figures import reach_at_pt
 from harnet.store.tables.pictures_and_jobs import Picture
@@ -14,6 +13,7 @@ from harnet.studio.pictures.shelves import DEFAULT_SHELF, shelf_named
 from harnet.studio.pictures.take_in import take_in
 from harnet.web.api.door import file_answer, resource, same_answer
 from harnet.web.api.schemas import (
+    Asked,
     DensityWanted,
     FactsOut,
     PictureOut,
@@ -27,11 +27,11 @@ from harnet.web.files import file_blocks
 blueprint = resource("pictures", "Pictures")
 
 
-class PictureIn(BaseModel):
+class PictureIn(Asked):
     """A picture file."""
 
-    model_config = ConfigDict(extra="forbid")
     file: UploadFile
+    """The file, with its name."""
 
 
 def picture_out(picture: Picture) -> PictureOut:

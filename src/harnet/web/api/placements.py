@@ -23,7 +23,7 @@ from harnet.studio.layout.placing import (
 from harnet.studio.ledger.lines import lines_of_job, placed_for
 from harnet.studio.pictures.picture import picture_with
 from harnet.studio.preflight.judging import catch_up, settle
-from harnet.web.api.door import resource
+from harnet.web.api.door import EDIT, resource
 from harnet.web.api.schemas import (
     FrameValues,
     PlacementChange,
@@ -75,6 +75,7 @@ def placements(job_id: int) -> Placements:
 @blueprint.post("/jobs/<int:job_id>/placements")
 @blueprint.input(PlacementIn)
 @blueprint.output(PlacementOut, status_code=201)
+@blueprint.doc(extensions=EDIT)
 def place(job_id: int, json_data: PlacementIn) -> PlacementOut:
     """Places a picture: at native size in the page's middle, or in a frame."""
     asked = json_data
@@ -101,6 +102,7 @@ def placement(job_id: int, item_id: int) -> PlacementOut:
 @blueprint.patch("/jobs/<int:job_id>/placements/<int:item_id>")
 @blueprint.input(PlacementChange)
 @blueprint.output(PlacementOut)
+@blueprint.doc(extensions=EDIT)
 def change(job_id: int, item_id: int, json_data: PlacementChange) -> PlacementOut:
     """Changes a placed picture's frame or scale."""
     asked = json_data
@@ -124,6 +126,7 @@ def change(job_id: int, item_id: int, json_data: PlacementChange) -> PlacementOu
 @blueprint.put("/jobs/<int:job_id>/placements/<int:item_id>/picture")
 @blueprint.input(SwapIn)
 @blueprint.output(PlacementOut)
+@blueprint.doc(extensions=EDIT)
 def swap_picture(job_id: int, item_id: int, json_data: SwapIn) -> PlacementOut:
     """Puts another picture in a placement's frame, as one edit."""
     with desk().session() as session:
@@ -135,6 +138,7 @@ def swap_picture(job_id: int, item_id: int, json_data: SwapIn) -> PlacementOut:
 
 @blueprint.delete("/jobs/<int:job_id>/placements/<int:item_id>")
 @blueprint.output({}, status_code=204)
+@blueprint.doc(extensions=EDIT)
 def take_off(job_id: int, item_id: int) -> str:
     """Takes a picture off its page."""
     with desk().session() as session:

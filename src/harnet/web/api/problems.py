@@ -11,11 +11,11 @@ SCHEMA: dict[str, Any] = {
     "type": "object",
     "description": "Problem details, RFC 9457.",
     "properties": {
-        "type": {"type": "string"},
-        "title": {"type": "string"},
-        "status": {"type": "integer"},
+        "type": {"type": "string", "description": "What kind of problem it is."},
+        "title": {"type": "string", "description": "The status in words."},
+        "status": {"type": "integer", "description": "The status of the answer."},
         "detail": {"type": "string", "description": "What happened, and what to do."},
-        "instance": {"type": "string"},
+        "instance": {"type": "string", "description": "The address that was asked."},
         "errors": {
             "type": "object",
             "description": "Where the request does not keep to its form, and how.",

@@ -1,12 +1,22 @@
 """Targets: what a picture is judged by."""
 
+import json
+
 from sqlalchemy.orm import Session
 
 from harnet.core.targets.target import OWN, Target
 from harnet.studio.common.errors import NotThere, Refused
-from harnet.studio.targets.targets import DEFAULT_KEY, all_targets, target_asked, target_with
-from harnet.web.api.door import resource
-from harnet.web.api.schemas import TargetIn, TargetOut, Targets
+from harnet.studio.targets.files import targets_in
+from harnet.studio.targets.targets import (
+    DEFAULT_KEY,
+    all_targets,
+    drop_target,
+    save_target,
+    target_asked,
+    target_with,
+)
+from harnet.web.api.door import fails, resource
+from harnet.web.api.schemas import TargetIn, TargetOut, Targets, TargetValues
 from harnet.web.common.shared import desk
 
 blueprint = resource("targets", "Targets")
@@ -53,7 +63,43 @@ def targets() -> Targets:
 def target(key: str) -> TargetOut:
     """One target."""
     with desk().session() as session:
-        try:
-            return target_out(target_with(session, key.replace("\0", "")))
-        except Refused as error:
-            raise NotThere(str(error)) from None
+        return target_out(_there(session, key))
+
+
+@blueprint.put("/targets/<key>")
+@blueprint.input(TargetValues)
+@blueprint.output(TargetOut)
+@blueprint.doc(extensions=fails(409))
+def keep(key: str, json_data: TargetValues) -> TargetOut:
+    """Keeps a target under its key: a new one, or new figures of one that is there.
+
+    Jobs keep the figures that they were given.
+    """
+    values = json_data.model_dump() | {"key": key.replace("\0", "")}
+    file = {"format": "harnet targets", "version": 1, "targets": [values]}
+    with desk().session() as session:
+        [wanted] = targets_in(json.dumps(file))
+        save_target(session, wanted)
+        return target_out(wanted)
+
+
+@blueprint.delete("/targets/<key>")
+@blueprint.output({}, status_code=204)
+@blueprint.doc(extensions=fails(422))
+def drop(key: str) -> str:
+    """Deletes a target of one's own, or brings a shipped one back to its own figures."""
+    with desk().session() as session:
+        drop_target(session, _there(session, key).key)
+    return ""
+
+
+def _there(session: Session, key: str) -> Target:
+    """The target of a key in an address.
+
+    Raises:
+        NotThere: there is none.
+    """
+    try:
+        return target_with(session, key.replace("\0", ""))
+    except Refused as error:
+        raise NotThere(str(error)) from None

@@ -1,0 +1,124 @@
+"""Texts of a job: added, changed, removed; every change one edit."""
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from harnet.core.measure.geometry import Box
+from harnet.media.pagedrawing.text_lines import TextStyle, lines_lost, lines_of, missing_glyphs
+from harnet.store.tables.pictures_and_jobs import Item, Job, Page
+from harnet.studio.common.errors import NotThere
+from harnet.studio.jobs.jobs import job_with, page_of
+from harnet.studio.layout.arranging import add_item, set_style
+from harnet.studio.layout.placed import TEXT
+from harnet.studio.layout.placing import item_in, remove_items, set_frame
+from harnet.studio.preflight.judging import settle
+from harnet.web.api.door import EDIT, resource
+from harnet.web.api.schemas import FrameValues, TextChange, TextIn, TextOut, Texts, TypeValues
+from harnet.web.common.shared import desk
+
+blueprint = resource("texts", "Texts")
+
+
+def text_out(item: Item) -> TextOut:
+    """A text in the API's form."""
+    style, text = TextStyle(**item.style), item.text or ""
+    lines = lines_of(text, style, item.width_pt)
+    return TextOut(
+        id=item.id,
+        version=item.version,
+        page=item.page.position + 1,
+        text=text,
+        frame=FrameValues.model_construct(
+            x_pt=item.x_pt, y_pt=item.y_pt, width_pt=item.width_pt, height_pt=item.height_pt
+        ),
+        type=TypeValues.model_construct(
+            font=style.font,
+            size_pt=style.size_pt,
+            leading_pt=style.leading_pt,
+            colour=style.colour,
+            align=style.align,
+            link=style.link,
+        ),
+        lines=len(lines),
+        lines_lost=lines_lost(lines, style, item.height_pt),
+        missing_glyphs=list(missing_glyphs(text, style)),
+    )
+
+
+@blueprint.get("/jobs/<int:job_id>/texts")
+@blueprint.output(Texts)
+def texts(job_id: int) -> Texts:
+    """Every text of a job, page by page."""
+    with desk().session() as session:
+        job = job_with(session, job_id)
+        wanted = select(Item).join(Item.page).where(Page.job_id == job.id, Item.kind == TEXT)
+        found = session.scalars(wanted.order_by(Page.position, Item.position, Item.id))
+        return Texts(items=[text_out(item) for item in found])
+
+
+@blueprint.post("/jobs/<int:job_id>/texts")
+@blueprint.input(TextIn)
+@blueprint.output(TextOut, status_code=201)
+@blueprint.doc(extensions=EDIT)
+def add(job_id: int, json_data: TextIn) -> TextOut:
+    """Adds a text frame to a page."""
+    asked = json_data
+    with desk().session() as session:
+        job = job_with(session, job_id)
+        item = add_item(session, job, page_of(job, asked.page), TEXT, _box(asked.frame))
+        set_style(session, job, item, asked.type.model_dump(), asked.text)
+        return _out(session, item)
+
+
+@blueprint.get("/jobs/<int:job_id>/texts/<int:item_id>")
+@blueprint.output(TextOut)
+def text(job_id: int, item_id: int) -> TextOut:
+    """One text."""
+    with desk().session() as session:
+        return text_out(_text_item(job_with(session, job_id), item_id))
+
+
+@blueprint.patch("/jobs/<int:job_id>/texts/<int:item_id>")
+@blueprint.input(TextChange)
+@blueprint.output(TextOut)
+@blueprint.doc(extensions=EDIT)
+def change(job_id: int, item_id: int, json_data: TextChange) -> TextOut:
+    """Changes a text's words, its type or its frame, one edit each for frame and words."""
+    asked = json_data
+    with desk().session() as session:
+        job = job_with(session, job_id)
+        item = _text_item(job, item_id, asked.version)
+        if asked.frame is not None:
+            set_frame(session, job, item, _box(asked.frame))
+        if asked.text is not None or asked.type is not None:
+            style = asked.type.model_dump() if asked.type else {}
+            set_style(session, job, item, style, asked.text)
+        return _out(session, item)
+
+
+@blueprint.delete("/jobs/<int:job_id>/texts/<int:item_id>")
+@blueprint.output({}, status_code=204)
+@blueprint.doc(extensions=EDIT)
+def remove(job_id: int, item_id: int) -> str:
+    """Removes a text from its page."""
+    with desk().session() as session:
+        job = job_with(session, job_id)
+        remove_items(session, job, [_text_item(job, item_id)])
+    return ""
+
+
+def _text_item(job: Job, item_id: int, version: int | None = None) -> Item:
+    item = item_in(job, item_id, version)
+    if item.kind != TEXT:
+        raise NotThere("This is not a text.")
+    return item
+
+
+def _out(session: Session, item: Item) -> TextOut:
+    settle(session)
+    session.refresh(item)
+    return text_out(item)
+
+
+def _box(frame: FrameValues) -> Box:
+    return Box(frame.x_pt, frame.y_pt, frame.width_pt, frame.height_pt)
