@@ -105,7 +105,7 @@ def create_review_app(settings: Settings) -> Flask:
     app.register_blueprint(review.readers)
     _add_words(app)
     _add_safety(app)
-    _add_errors(app, "error_review.html")
+    _add_errors(app, "common/error_review.html")
     return app
 
 
@@ -165,7 +165,7 @@ def _add_safety(app: Flask) -> None:
         return response
 
 
-def _add_errors(app: Flask, page: str = "error.html") -> None:
+def _add_errors(app: Flask, page: str = "common/error.html") -> None:
     """`page` is the template of a sentence that stands alone."""
     app.config["ERROR_PAGE"] = page
     statuses = {NotThere: 404, Conflict: 409, Refused: 422, UnreadableFile: 422}
@@ -218,7 +218,7 @@ _STRANGE = (
 def _error_page() -> str:
     """The page for an error: with the application's menu inside, without it behind a link."""
     is_outside = request.path.startswith("/review/")
-    return "error_review.html" if is_outside else str(current_app.config["ERROR_PAGE"])
+    return "common/error_review.html" if is_outside else str(current_app.config["ERROR_PAGE"])
 
 
 def _told(sentence: str, status: int) -> Response:
@@ -230,7 +230,7 @@ def _told(sentence: str, status: int) -> Response:
         return problem(status, sentence)
     if "HX-Request" in request.headers:
         response = make_response(
-            render_template("_notice.html", sentence=sentence, status=status), status
+            render_template("common/_notice.html", sentence=sentence, status=status), status
         )
         response.headers["HX-Retarget"] = "#notice"
         response.headers["HX-Reswap"] = "innerHTML"

@@ -39,7 +39,7 @@ def show(picture_id: int) -> str:
     """The form for a new copy, with the copies so far."""
     with desk().session() as session:
         picture, facts = _asked(session, picture_id)
-        return _page("copy.html", session, picture, facts, first_form(facts, request.args))
+        return _page("copies/copy.html", session, picture, facts, first_form(facts, request.args))
 
 
 @blueprint.get("/form")
@@ -47,7 +47,9 @@ def change(picture_id: int) -> str:
     """The form after one of its fields was changed."""
     with desk().session() as session:
         picture, facts = _asked(session, picture_id)
-        return _page("_copy_form.html", session, picture, facts, read_form(facts, request.args))
+        return _page(
+            "copies/_copy_form.html", session, picture, facts, read_form(facts, request.args)
+        )
 
 
 def _page(template: str, session: Session, picture: Picture, facts: Facts, form: CopyForm) -> str:
@@ -80,7 +82,7 @@ def spots(picture_id: int) -> str:
                 shown = [base64.b64encode(data).decode() for data in pair]
             except UnreadableFile as error:
                 trouble = str(error)
-    return render_template("_copy_spots.html", trouble=trouble, pictures=shown)
+    return render_template("copies/_copy_spots.html", trouble=trouble, pictures=shown)
 
 
 @blueprint.post("")
@@ -102,7 +104,7 @@ def listing(picture_id: int) -> str:
     with desk().session() as session:
         picture = picture_with(session, picture_id)
         return render_template(
-            "_copies.html",
+            "copies/_copies.html",
             picture_id=picture_id,
             copies=copies_of(session, picture),
             running=RUNNING,
@@ -135,7 +137,7 @@ def add_profile(picture_id: int) -> str:
     with desk().session() as session:
         profile = keep_profile(desk(), session, file.filename, file.stream)
         return render_template(
-            "_profiles.html",
+            "common/_profiles.html",
             profiles=all_profiles(session),
             chosen=profile.sha256,
             picture_id=picture_id,
@@ -172,7 +174,9 @@ def make_for_frame(job_id: int, item_id: int) -> str:
         item = item_in(job, item_id, version)
         wanted = frame_copy_of(job, item)
         if wanted.is_too_small and not may_be_smaller:
-            return render_template("_frame_copy_small.html", job=job, item=item, wanted=wanted)
+            return render_template(
+                "copies/_frame_copy_small.html", job=job, item=item, wanted=wanted
+            )
         copy_id = ask_for_frame_copy(session, job, item, may_be_smaller).id
     _send(copy_id)
     return frame_progress(job_id, item_id, copy_id)
@@ -185,7 +189,7 @@ def frame_progress(job_id: int, item_id: int, copy_id: int) -> str:
         job, copy = job_with(session, job_id), copy_with(session, copy_id)
         item = session.get(Item, item_id)
         return render_template(
-            "_frame_copy.html",
+            "copies/_frame_copy.html",
             job=job,
             item_id=item_id,
             copy=copy,

@@ -77,14 +77,14 @@ class Outline:
 def listing() -> str:
     """The drop area, and the PDFs that were checked."""
     with desk().session() as session:
-        return render_template("pdf_list.html", **_list_values(session))
+        return render_template("documents/list.html", **_list_values(session))
 
 
 @blueprint.get("/rows")
 def rows() -> str:
     """The list alone; the page asks again while something is being read."""
     with desk().session() as session:
-        return render_template("_pdf_rows.html", **_list_values(session))
+        return render_template("documents/_rows.html", **_list_values(session))
 
 
 def _list_values(session: Session) -> dict[str, object]:
@@ -114,7 +114,9 @@ def show(pdf_id: int) -> str:
         pdf = pdf_with(session, pdf_id)
         values = _values(session, pdf)
         is_fragment = "HX-Request" in request.headers
-        return render_template("_pdf_check.html" if is_fragment else "pdf_check.html", **values)
+        return render_template(
+            "documents/_check.html" if is_fragment else "documents/check.html", **values
+        )
 
 
 def _values(session: Session, pdf: CheckedPdf) -> dict[str, object]:

@@ -24,7 +24,7 @@ def alone(pdf_id: int, picture_id: int) -> str:
         target = target_of_pdf(pdf)
         line = line_of(picture, target)
         return render_template(
-            "pdf_picture.html",
+            "documents/picture.html",
             pdf=pdf,
             picture=picture,
             line=line,

@@ -98,7 +98,7 @@ def no_longer(pdf_id: int, picture_id: int, rule_id: str) -> str:
 def _view(session: Session, pdf: CheckedPdf) -> str:
     report = report_of_pdf(session, pdf)
     return render_template(
-        "pdf_report.html",
+        "documents/report.html",
         pdf=pdf,
         report=report,
         shown=shown_findings(report, lambda number: _page_address(pdf.id, number)),

@@ -34,7 +34,7 @@ def show(opening_id: int) -> str | Response:
             if is_asked_again:
                 return Response("", headers={"HX-Redirect": where})
             return redirect(where)  # type: ignore[return-value]
-        template = "_opening.html" if is_asked_again else "opening.html"
+        template = "handoff/_opening.html" if is_asked_again else "handoff/opening.html"
         return render_template(template, opening=opening, running=RUNNING)
 
 

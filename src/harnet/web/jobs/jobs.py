@@ -33,7 +33,7 @@ def listing() -> str:
         jobs = {one: jobs_that_are(session, one) for one in Standing}
         headers = [JobHeader.of(job) for job in jobs[standing]]
         return render_template(
-            "jobs.html",
+            "jobs/list.html",
             headers=headers,
             thumbs={job.id: first_pictures(session, job) for job in jobs[standing]},
             standing=standing.value,
@@ -64,7 +64,7 @@ def duplicate(job_id: int) -> Response:
 def new() -> str:
     """The form for a new job."""
     order = JobOrder("", "148", "210", "mm", px_per_inch="96", bleed="3")
-    return render_template("job_new.html", order=order, formats=FORMATS, trouble="")
+    return render_template("jobs/new.html", order=order, formats=FORMATS, trouble="")
 
 
 @blueprint.post("/jobs/new")
@@ -78,7 +78,7 @@ def make() -> Response | tuple[str, int]:
         with desk().session() as session:
             job_id = make_job(session, order).id
     except Refused as error:
-        page = render_template("job_new.html", order=order, formats=FORMATS, trouble=str(error))
+        page = render_template("jobs/new.html", order=order, formats=FORMATS, trouble=str(error))
         return page, 422
     return redirect(url_for("pages.show", job_id=job_id))  # type: ignore[return-value]
 

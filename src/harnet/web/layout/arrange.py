@@ -248,7 +248,7 @@ def relink_all(job_id: int) -> str:
         number = request.form.get("page", 1, int)
         words = f"{found} relinked, {still} still missing."
         return desk_view(session, job_with(session, job_id), number) + render_template(
-            "_said.html", sentence=words
+            "common/_said.html", sentence=words
         )
 
 
@@ -283,7 +283,7 @@ def why(job_id: int, item_id: int) -> str:
         density, source = placed.figures.density, placed.placement.source
         if density is None:
             sentence = "A vector picture has no pixels: what you see is drawn anew at every zoom."
-            return render_template("_why.html", sentence=sentence, cause="neither")
+            return render_template("layout/_why.html", sentence=sentence, cause="neither")
         shown = int(source.px_w)
         quality = item.quality or job.quality or own_quality()
         if quality != "exact":
@@ -295,7 +295,7 @@ def why(job_id: int, item_id: int) -> str:
             density.judged,
             placed.figures.target.passes_from_ppi,
         )
-        return render_template("_why.html", sentence=found.sentence, cause=found.cause.value)
+        return render_template("layout/_why.html", sentence=found.sentence, cause=found.cause.value)
 
 
 def _some(items: list[Item]) -> list[Item]:

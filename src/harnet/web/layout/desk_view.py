@@ -92,7 +92,7 @@ def desk_view(
     quality, is_heavy = _quality(job, shown)
     is_missing = card is not None and card.placed.file_state is FileState.MISSING
     return render_template(
-        "_desk.html" if is_fragment else "pages.html",
+        "layout/_desk.html" if is_fragment else "layout/pages.html",
         header=header,
         job=job,
         number=number,

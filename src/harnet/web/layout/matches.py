@@ -50,7 +50,7 @@ def show(job_id: int, item_id: int) -> str:
         found = candidates_for(session, job, item, takes_any)
         now_ppi = placed.figures.density.worst if placed.figures.density else None
         return render_template(
-            "matches.html",
+            "layout/matches.html",
             header=JobHeader.of(job),
             job=job,
             item=item,

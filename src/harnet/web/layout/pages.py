@@ -60,7 +60,7 @@ def pictures(job_id: int) -> str:
     """The pictures to place whose name holds a text."""
     with desk().session() as session:
         return render_template(
-            "_place_list.html",
+            "layout/_place_list.html",
             job=job_with(session, job_id),
             number=request.args.get("page", 1, int),
             pictures=latest_pictures(session, PLACE_LIST, request.args.get("find", "")),
@@ -165,9 +165,11 @@ def measure(job_id: int) -> Response:
         look = Look([item.id for item in items], _px_pt(job, number), own_quality())
         drawn = [drawn_of(job, item, number, look, shape) for item, shape in led.geometries]
         placed = drawn[0].placed if len(drawn) == 1 else None
-        card = render_template("_card_head.html", card=card_of(job, placed)) if placed else ""
+        card = (
+            render_template("layout/_card_head.html", card=card_of(job, placed)) if placed else ""
+        )
         return jsonify(
-            items=[render_template("_item.html", drawn=one) for one in drawn],
+            items=[render_template("layout/_item.html", drawn=one) for one in drawn],
             card=card,
             guides=[[guide.is_upright, guide.at, guide.start, guide.end] for guide in led.guides],
         )

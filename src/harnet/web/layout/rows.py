@@ -34,7 +34,7 @@ def show(job_id: int) -> str:
         job = job_with(session, job_id)
         page = page_of(job, number)
         return render_template(
-            "rows.html",
+            "layout/rows.html",
             header=JobHeader.of(job),
             job=job,
             number=number,
@@ -61,7 +61,7 @@ def _previewed(session: Session, job: Job, page: Page, table: Table) -> str:
     columns = sorted({column for column in binding.values() if column in table.columns})
     match = match_pictures(session, table, columns)
     return render_template(
-        "_rows.html",
+        "layout/_rows.html",
         job=job,
         table=table,
         shown=table.records[:_ROWS_SHOWN],

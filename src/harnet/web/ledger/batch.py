@@ -60,7 +60,7 @@ def preview(job_id: int) -> str:
         changing = [one for one in plan if one.does_something]
         left = [one for one in plan if not one.does_something]
         return render_template(
-            "_ledger_batch.html",
+            "ledger/_batch.html",
             job=job,
             batch=batch,
             label=dict(ACTIONS)[batch.action],
@@ -107,7 +107,7 @@ def progress(job_id: int, name: str) -> str:
         if not copies:
             raise NotThere("These print copies are gone.")
         return render_template(
-            "_ledger_copies.html",
+            "ledger/_copies.html",
             job=job,
             name=name,
             all_count=len(copies),

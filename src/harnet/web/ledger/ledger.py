@@ -163,7 +163,7 @@ def show(job_id: int) -> str:
         if start:
             shown = shown_of(session, job, asked, start)
             return render_template(
-                "_ledger_rows.html",
+                "ledger/_rows.html",
                 job=job,
                 shown=shown,
                 chosen=set(),
@@ -189,7 +189,7 @@ def ledger_view(
     header = JobHeader.of(job)
     shown = shown_of(session, job, asked)
     return render_template(
-        "_ledger.html" if is_fragment else "ledger.html",
+        "ledger/_ledger.html" if is_fragment else "ledger/page.html",
         header=header,
         job=job,
         shown=shown,
@@ -270,7 +270,7 @@ def printed(job_id: int) -> str:
         job = viewed_job(session, job_id)
         shown = _whole(session, job)
         return render_template(
-            "ledger_print.html", header=JobHeader.of(job), job=job, shown=shown, asked=shown.asked
+            "ledger/print.html", header=JobHeader.of(job), job=job, shown=shown, asked=shown.asked
         )
 
 

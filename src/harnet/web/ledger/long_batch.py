@@ -23,7 +23,7 @@ def show(job_id: int, batch_id: int) -> str | Response:
                 return Response("", headers={"HX-Redirect": where})
             return redirect(where)  # type: ignore[return-value]
         return render_template(
-            "_long_batch.html" if is_asked_again else "long_batch.html",
+            "ledger/_long_batch.html" if is_asked_again else "ledger/long_batch.html",
             job=job_with(session, job_id),
             batch=batch,
             running=RUNNING,

@@ -52,7 +52,7 @@ def show(job_id: int) -> str:
         asked = request.args.get("page", 0, int)
         place = numbers.index(asked) if asked in numbers else 0
         return render_template(
-            "output_compare.html",
+            "output/compare.html",
             header=JobHeader.of(job),
             job=job,
             done=done,

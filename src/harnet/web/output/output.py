@@ -67,7 +67,7 @@ def show(job_id: int) -> str:
         )
         placed = placed_for(session, lines[:_MOST_PLANS], header.target)
         return render_template(
-            "output.html",
+            "output/page.html",
             header=header,
             job=job,
             kind=kind,
@@ -119,8 +119,8 @@ def predicted(job_id: int) -> str:
                 desk(), session, document_of(desk(), job), checked_settings(settings)
             )
         except ValueOutOfRange as error:
-            return render_template("_predicted.html", trouble=sentence_of(error))
-        return render_template("_predicted.html", job=job, found=found, trouble="")
+            return render_template("output/_predicted.html", trouble=sentence_of(error))
+        return render_template("output/_predicted.html", job=job, found=found, trouble="")
 
 
 @blueprint.post("/pdf")
@@ -177,7 +177,7 @@ def listing(job_id: int) -> str:
     """The outputs so far; the page asks again while one is being made."""
     with desk().session() as session:
         job = job_with(session, job_id)
-        return render_template("_outputs.html", job=job, **_list_values(session, job))
+        return render_template("output/_list.html", job=job, **_list_values(session, job))
 
 
 @blueprint.post("/<int:output_id>/send")
@@ -207,7 +207,7 @@ def receipt(job_id: int, output_id: int) -> str:
         if output.receipt is None:
             raise NotThere("This output has no receipt: it was not finished.")
         return render_template(
-            "receipt.html",
+            "output/receipt.html",
             header=JobHeader.of(job),
             job=job,
             output=output,

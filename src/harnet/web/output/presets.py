@@ -90,7 +90,7 @@ def read(job_id: int) -> str:
         names = read_presets(session, text, own_name())
         kind = "image" if request.form.get("kind") == "image" else "pdf"
         return render_template(
-            "_presets.html",
+            "output/_presets.html",
             job_id=job_id,
             kind=kind,
             presets=presets_of(session, PDF if kind == "pdf" else PAGE_IMAGE),

@@ -12,7 +12,9 @@ blueprint = Blueprint("tokens", __name__, url_prefix="/tokens")
 def listing() -> str:
     """The tokens, and the form for a new one."""
     with desk().session() as session:
-        return render_template("tokens.html", tokens=all_tokens(session), made=None, token="")
+        return render_template(
+            "people/tokens.html", tokens=all_tokens(session), made=None, token=""
+        )
 
 
 @blueprint.post("")
@@ -20,7 +22,9 @@ def make() -> Response:
     """Makes a token and tells it, this once."""
     with desk().session() as session:
         made, token = make_token(session, request.form.get("label", ""))
-        page = render_template("tokens.html", tokens=all_tokens(session), made=made, token=token)
+        page = render_template(
+            "people/tokens.html", tokens=all_tokens(session), made=made, token=token
+        )
     return Response(page, 201)
 
 

@@ -56,7 +56,7 @@ def search() -> str:
         except AgencyTrouble as error:
             trouble = str(error)
         return render_template(
-            "agency.html",
+            "pictures/agency.html",
             agency=desk().agency.name,
             offers=offers,
             trouble=trouble,
@@ -121,4 +121,6 @@ def cancel(fetch_id: int) -> str:
 
 def _state(session: Session, fetch_id: int) -> str:
     found = fetch_with(session, fetch_id)
-    return render_template("_fetch.html", fetch=found, offer_key=found.offer_key, running=RUNNING)
+    return render_template(
+        "pictures/_fetch.html", fetch=found, offer_key=found.offer_key, running=RUNNING
+    )

@@ -142,7 +142,9 @@ def show(picture_id: int) -> str:
         text = str(error)
         trouble = f"{text[0].upper()}{text[1:]}."
         calculator = calculator_of(facts, mode, unit, first_size(facts), trouble)
-    return render_template("_calculator.html", calculator=calculator, picture_id=picture_id)
+    return render_template(
+        "pictures/_calculator.html", calculator=calculator, picture_id=picture_id
+    )
 
 
 def _figure(text: str) -> float:

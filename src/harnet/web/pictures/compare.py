@@ -44,7 +44,7 @@ def show() -> str:
         troubles = [why_not_exact(desk(), picture) for picture in chosen if picture is not None]
         pairs = _pairs(one, other) if one and other else []
         return render_template(
-            "compare.html",
+            "pictures/compare.html",
             one=one,
             other=other,
             choices=choices,
@@ -110,7 +110,7 @@ def measure() -> str:
         except UnreadableFile as error:
             trouble = str(error)
     return render_template(
-        "_difference.html",
+        "pictures/_difference.html",
         waits=None in paths,
         found=found,
         trouble=trouble,

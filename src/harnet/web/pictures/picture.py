@@ -53,7 +53,7 @@ def show(picture_id: int) -> str:
         has_pixels = not facts.is_vector
         has_reach = has_pixels or bool(facts.images)
         return render_template(
-            "picture.html",
+            "pictures/picture.html",
             picture=shown,
             facts=fact_lines(shown, facts),
             is_endless=not has_reach,
@@ -100,7 +100,7 @@ def credits(job_id: int) -> str:
         job = whole_job(session, job_id)
         listed = credits_of(job)
         return render_template(
-            "credits.html",
+            "pictures/credits.html",
             header=JobHeader.of(job),
             job=job,
             credits=listed,

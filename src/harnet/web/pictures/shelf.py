@@ -62,7 +62,7 @@ def wall() -> str:
         licences = sorted({one.licence for one in everything if one.licence})
         shelves = all_shelves(session)
         return render_template(
-            "shelf.html",
+            "pictures/shelf.html",
             pictures=_wall_pictures(session, found(everything, wanted, target), everything, target),
             total=len(everything),
             target=target,
@@ -86,7 +86,7 @@ def tile(picture_id: int) -> str:
     with desk().session() as session:
         picture = picture_with(session, picture_id)
         (one,) = _wall_pictures(session, [picture], all_pictures(session), asked_target())
-        return render_template("_tile.html", one=one, target=asked_target())
+        return render_template("common/_tile.html", one=one, target=asked_target())
 
 
 @blueprint.post("/look-again")
@@ -109,7 +109,7 @@ def looking() -> str:
         sentences = [f"{counted(added, 'new picture')} found on the shelves."]
         sentences += [trouble for shelf in shelves for trouble in shelf.troubles]
         return render_template(
-            "_looked.html", is_running=is_running, sentences=sentences, added=added
+            "common/_looked.html", is_running=is_running, sentences=sentences, added=added
         )
 
 
@@ -234,5 +234,5 @@ def upload() -> ResponseReturnValue:
             id=picture.id,
             name=picture.file_name,
             is_known=is_known,
-            tile=render_template("_tile.html", one=one, target=SHIPPED[0]),
+            tile=render_template("common/_tile.html", one=one, target=SHIPPED[0]),
         )

@@ -170,7 +170,7 @@ def _view(session: Session, job: Job, chosen_index: int) -> str:
     rows = [one for group in shown for one in group.rows]
     chosen = next((one for one in rows if one.index == index), None)
     return render_template(
-        "preflight.html",
+        "preflight/page.html",
         header=header,
         job=job,
         groups=shown,

@@ -31,7 +31,7 @@ def page(job_id: int) -> str:
         job = job_with(session, job_id)
         report = report_of(session, job, request.args.get("part", 1, int))
         return render_template(
-            "report.html",
+            "preflight/report.html",
             header=JobHeader.of(job),
             job=job,
             report=report,

@@ -28,7 +28,7 @@ def links(kind: str, number: int) -> str:
     with desk().session() as session:
         of = _of(session, kind, number)
         return render_template(
-            "review_links.html",
+            "preflight/review_links.html",
             kind=kind,
             number=number,
             title=of.title if isinstance(of, Job) else of.file_name,
@@ -71,7 +71,7 @@ def read(token: str) -> Response:
             part = request.args.get("part", 1, int)
             report = report_of(session, job_with(session, link.job_id), part)
             page = render_template(
-                "review_job.html",
+                "preflight/review.html",
                 report=report,
                 rules=rules_asked(report.target),
                 link=link,
@@ -85,7 +85,7 @@ def read(token: str) -> Response:
                 found, lambda number: url_for("reading.pdf_page", token=token, number=number)
             )
             page = render_template(
-                "review_pdf.html",
+                "documents/review.html",
                 report=found,
                 shown=shown,
                 link=link,

@@ -62,7 +62,7 @@ def _list(said: str = "") -> str:
             ships = shipped(target.key) is not None
             changed = ships and row_of(session, target.key) is not None
             entries.append(Entry(target, ships, changed, jobs_with_target(session, target.key)))
-        return render_template("targets.html", entries=entries, said=said)
+        return render_template("targets/list.html", entries=entries, said=said)
 
 
 @blueprint.post("/<key>/copy")
@@ -123,7 +123,7 @@ def edit(key: str) -> str:
 def _form(session: Session, target: Target) -> str:
     row = row_of(session, target.key)
     return render_template(
-        "target.html",
+        "targets/target.html",
         target=target,
         version=row.version if row else "",
         jobs=jobs_with_target(session, target.key),
@@ -222,4 +222,4 @@ def density_fields() -> str:
     figures = {name: f"{_figure(name, name) * by:.5g}" for name in _PPI_FIELDS}
     figures["density_ppi"] = f"{density:.5g}"
     figures["bilevel_ppi"] = form.get("bilevel_ppi", "")
-    return render_template("_density_fields.html", figures=figures, said=said)
+    return render_template("common/_density_fields.html", figures=figures, said=said)
