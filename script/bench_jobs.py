@@ -13,7 +13,8 @@ from sqlalchemy.orm import Session
 from harnet.core.pictures.picture import facts_as_row
 from harnet.media.facts.read import facts_of
 from harnet.store.database import migrate
-from harnet.store.tables.pictures_and_jobs import Item, Page, Picture, Shelf
+from harnet.store.tables.jobs import Item, Page
+from harnet.store.tables.pictures import Picture, Shelf
 from harnet.studio.common.desk import Desk, Settings
 from harnet.studio.jobs.jobs import JobOrder, job_with, make_job
 from harnet.studio.preflight.judging import judge_job

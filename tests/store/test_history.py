@@ -6,7 +6,7 @@ from hypothesis import strategies as st
 from sqlalchemy import select
 
 from harnet.store.history import recorded, redo, undo
-from harnet.store.tables.pictures_and_jobs import Edit, Item, Page
+from harnet.store.tables.jobs import Edit, Item, Page
 from harnet.studio.common.errors import Conflict
 from harnet.studio.jobs.jobs import job_with, set_target
 from harnet.studio.jobs.pages import add_page, remove_page

@@ -6,7 +6,7 @@ from sqlalchemy import select
 from harnet.core.pictures.rights import Rights
 from harnet.standins.agency import Delivery, Wish
 from harnet.standins.tarnholm_agency import CATALOGUE, TarnholmAgency
-from harnet.store.tables.pictures_and_jobs import Picture
+from harnet.store.tables.pictures import Picture
 from harnet.studio.common.errors import Refused
 from harnet.studio.pictures import agency as agency_module
 from harnet.studio.pictures.agency import ask_to_fetch, fetch_picture, fetch_with

@@ -11,7 +11,7 @@ from sqlalchemy.orm import Session
 from harnet.core.layout.placing import EvenBy, GivesWay
 from harnet.core.preflight.subject import FileState
 from harnet.store.history import undo
-from harnet.store.tables.pictures_and_jobs import Edit, Item
+from harnet.store.tables.jobs import Edit, Item
 from harnet.studio.common.errors import Refused
 from harnet.studio.copies.copies import make_copy
 from harnet.studio.copies.placing import batch_of

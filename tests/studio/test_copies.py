@@ -15,7 +15,7 @@ from harnet.media.bounded import work_apart
 from harnet.media.errors import UnreadableFile
 from harnet.media.pixels.colour import GENERIC_CMYK
 from harnet.store.history import undo
-from harnet.store.tables.pictures_and_jobs import Item
+from harnet.store.tables.jobs import Item
 from harnet.studio.common.errors import Refused
 from harnet.studio.copies import copies
 from harnet.studio.copies import placing as copyplacing

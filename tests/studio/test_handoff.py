@@ -25,7 +25,8 @@ from harnet.core.pictures.rights import Rights
 from harnet.core.preflight.subject import FileState
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.read import facts_of
-from harnet.store.tables.pictures_and_jobs import Item, Job, Picture
+from harnet.store.tables.jobs import Item, Job
+from harnet.store.tables.pictures import Picture
 from harnet.studio.common.publishedfile import schema_of
 from harnet.studio.copies.copies import (
     ask_again,

@@ -13,8 +13,8 @@ from harnet.core.measure.verdict import Verdict
 from harnet.core.preflight.severity import Severity
 from harnet.core.targets.target import own_target
 from harnet.store.history import redo, undo
-from harnet.store.tables.checking import FindingRow, Judgement
-from harnet.store.tables.pictures_and_jobs import Item, Page
+from harnet.store.tables.jobs import Item, Page
+from harnet.store.tables.preflight import FindingRow, Judgement
 from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.jobs.jobs import job_with, set_target, target_of
 from harnet.studio.layout.arranging import add_item, restack, set_style

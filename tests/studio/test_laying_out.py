@@ -15,7 +15,8 @@ from harnet.core.preflight.subject import FileState
 from harnet.media.errors import UnreadableFile
 from harnet.media.pdf.writing.write import write_pdf
 from harnet.store.history import go_to, history_of, undo
-from harnet.store.tables.pictures_and_jobs import Item, Job, Picture
+from harnet.store.tables.jobs import Item, Job
+from harnet.store.tables.pictures import Picture
 from harnet.studio.common.errors import Refused
 from harnet.studio.jobs.jobs import job_with
 from harnet.studio.jobs.listing import Standing, duplicate_job, jobs_that_are, put

@@ -5,9 +5,9 @@ from sqlalchemy import event, func, select
 
 from harnet.core.layout.placing import GivesWay
 from harnet.store.history import EntryGone, latest_edit, undo
-from harnet.store.tables.checking import Judgement
+from harnet.store.tables.jobs import Edit, Item, Page
 from harnet.store.tables.long_batch import LongBatch
-from harnet.store.tables.pictures_and_jobs import Edit, Item, Page
+from harnet.store.tables.preflight import Judgement
 from harnet.studio.common.errors import NotThere
 from harnet.studio.jobs.jobs import job_with
 from harnet.studio.layout.placing import items_in

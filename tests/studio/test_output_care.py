@@ -11,7 +11,7 @@ from PIL import Image
 from harnet.core.output.page_images import ImageColour, ImageFormat, ImageSettings
 from harnet.core.output.pdf_settings import PdfColour, PdfSettings, PdfStandard, PictureMode
 from harnet.media.pixels.colour import GENERIC_CMYK
-from harnet.store.tables.pictures_and_jobs import Picture
+from harnet.store.tables.pictures import Picture
 from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.common.publishedfile import schema_of
 from harnet.studio.jobs.jobs import job_with

@@ -3,7 +3,7 @@
 import pytest
 
 from harnet.core.targets.shipped import target_named
-from harnet.store.tables.pictures_and_jobs import Picture, Shelf
+from harnet.store.tables.pictures import Picture, Shelf
 from harnet.studio.pictures.search import Wanted, found
 
 OWN, TRUST = Shelf(name="My pictures", folder="/"), Shelf(name="from the trust", folder="/")

@@ -10,7 +10,7 @@ from sqlalchemy import select
 from harnet.core.preflight.subject import FileState
 from harnet.media.errors import UnreadableFile
 from harnet.media.pixels.previews import SIZES, preview_name
-from harnet.store.tables.pictures_and_jobs import Picture
+from harnet.store.tables.pictures import Picture
 from harnet.studio.pictures.picture import path_of, picture_with, state_of
 from harnet.studio.pictures.shelves import shelf_named, take_in_folder
 from harnet.studio.pictures.take_in import safe_file_name, take_in

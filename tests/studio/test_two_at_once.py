@@ -9,7 +9,8 @@ from sqlalchemy import select, text
 
 from harnet.core.output.page_images import ImageSettings
 from harnet.store.history import EntryGone, go_to, history_of, recorded
-from harnet.store.tables.pictures_and_jobs import Job, Page, Picture
+from harnet.store.tables.jobs import Job, Page
+from harnet.store.tables.pictures import Picture
 from harnet.studio.common.desk import Settings, secret_of
 from harnet.studio.common.errors import Conflict
 from harnet.studio.jobs.jobs import job_with, set_target

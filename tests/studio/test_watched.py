@@ -10,7 +10,7 @@ from sqlalchemy import select
 from harnet.core.pictures.rights import Rights
 from harnet.media.pixels.previews import preview_name
 from harnet.store.history import undo
-from harnet.store.tables.pictures_and_jobs import Picture, Shelf
+from harnet.store.tables.pictures import Picture, Shelf
 from harnet.studio.common.errors import Refused
 from harnet.studio.jobs.jobs import job_with
 from harnet.studio.layout.placing import place_picture, remove_items

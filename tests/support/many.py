@@ -2,7 +2,7 @@
 
 from sqlalchemy import insert, select
 
-from harnet.store.tables.pictures_and_jobs import Item, Page
+from harnet.store.tables.jobs import Item, Page
 from harnet.studio.jobs.jobs import job_with
 from harnet.studio.preflight.judging import judge_job
 

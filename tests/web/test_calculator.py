@@ -8,7 +8,7 @@ import re
 import pytest
 
 from harnet.core.pictures.picture import Colour, Facts, Kind, facts_as_row
-from harnet.store.tables.pictures_and_jobs import Picture
+from harnet.store.tables.pictures import Picture
 from harnet.studio.pictures.shelves import shelf_named
 
 

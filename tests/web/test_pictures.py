@@ -9,7 +9,8 @@ from werkzeug.datastructures import MultiDict
 
 from harnet.core.pictures.picture import facts_as_row
 from harnet.media.pixels.colour import GENERIC_CMYK
-from harnet.store.tables.pictures_and_jobs import Picture, PrintCopy, Shelf
+from harnet.store.tables.copies import PrintCopy
+from harnet.store.tables.pictures import Picture, Shelf
 from harnet.studio.pictures.exact import make_exact
 from harnet.studio.pictures.picture import facts_of_picture, picture_with
 from harnet.studio.pictures.shelves import shelf_named

@@ -6,7 +6,7 @@ from concurrent.futures import ThreadPoolExecutor
 import pytest
 from sqlalchemy import text
 
-from harnet.store.tables.pictures_and_jobs import PrintCopy
+from harnet.store.tables.copies import PrintCopy
 from harnet.studio.copies.copies import ask_for_copy, copy_with
 from harnet.studio.pictures.picture import picture_with
 from harnet.studio.tasks.states import DONE

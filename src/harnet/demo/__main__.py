@@ -16,7 +16,8 @@ from harnet.demo.pictures import COPIES, MISSING_NAME, SHELF, make_shelf
 from harnet.standins.tarnholm_agency import TarnholmAgency
 from harnet.store.base import now_utc
 from harnet.store.database import migrate
-from harnet.store.tables.pictures_and_jobs import Job, Picture
+from harnet.store.tables.jobs import Job
+from harnet.store.tables.pictures import Picture
 from harnet.studio.common.desk import Desk, Settings
 from harnet.studio.copies.copies import ask_for_copy, make_copy
 from harnet.studio.documents.accepting import WHOLE, accept_on

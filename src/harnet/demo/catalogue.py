@@ -6,7 +6,8 @@ from sqlalchemy.orm import Session
 
 from harnet.demo.layout import BODY, CAPTION, HEADING, DemoPage
 from harnet.media.pagedrawing.text_lines import TextStyle
-from harnet.store.tables.pictures_and_jobs import Job, Picture
+from harnet.store.tables.jobs import Job
+from harnet.store.tables.pictures import Picture
 from harnet.studio.jobs.jobs import JobOrder, make_job
 from harnet.studio.layout.rows import make_pages, read_rows, suggested_binding
 

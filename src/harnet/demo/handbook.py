@@ -13,7 +13,8 @@ from harnet.demo.layout import (
     DemoPage,
 )
 from harnet.media.pagedrawing.text_lines import TextStyle
-from harnet.store.tables.pictures_and_jobs import Job, Picture
+from harnet.store.tables.jobs import Job
+from harnet.store.tables.pictures import Picture
 from harnet.studio.jobs.jobs import JobOrder, make_job
 
 Shelf = dict[str, Picture]

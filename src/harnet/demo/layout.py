@@ -8,7 +8,8 @@ from harnet.core.layout.shape import Shape
 from harnet.core.measure.geometry import Box
 from harnet.core.measure.units import MM_PER_INCH, POINTS_PER_INCH
 from harnet.media.pagedrawing.text_lines import TextStyle
-from harnet.store.tables.pictures_and_jobs import Item, Page, Picture
+from harnet.store.tables.jobs import Item, Page
+from harnet.store.tables.pictures import Picture
 from harnet.studio.layout.placed import (
     FRAME,
     LINE,

@@ -6,8 +6,8 @@ from sqlalchemy import and_, func, select
 from sqlalchemy.orm import Session
 
 from harnet.core.preflight.finding import SAME_BADNESS, is_no_worse
-from harnet.store.tables.checking import Acceptance, FindingRow
-from harnet.store.tables.pictures_and_jobs import Item
+from harnet.store.tables.jobs import Item
+from harnet.store.tables.preflight import Acceptance, FindingRow
 
 is_about = and_(Acceptance.item_id == FindingRow.item_id, Acceptance.rule_id == FindingRow.rule_id)
 """Joins a finding with what was accepted of it."""

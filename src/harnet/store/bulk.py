@@ -15,7 +15,7 @@ from sqlalchemy.orm.exc import StaleDataError
 from sqlalchemy.sql.schema import CallableColumnDefault, ScalarElementColumnDefault
 
 from harnet.store.base import Base
-from harnet.store.tables.pictures_and_jobs import Item
+from harnet.store.tables.jobs import Item
 
 _FEWEST = 20
 

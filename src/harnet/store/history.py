@@ -13,8 +13,8 @@ from sqlalchemy.orm import Session, attributes, load_only
 
 from harnet.store.base import Base, now_utc
 from harnet.store.bulk import write_changed_items
-from harnet.store.tables.checking import Acceptance
-from harnet.store.tables.pictures_and_jobs import Edit, Item, Job, Page
+from harnet.store.tables.jobs import Edit, Item, Job, Page
+from harnet.store.tables.preflight import Acceptance
 
 _RECORDED: dict[str, type[Base]] = {
     "page": Page,

@@ -6,8 +6,9 @@ from typing import Any
 from sqlalchemy import event
 from sqlalchemy.orm import Session, attributes
 
-from harnet.store.tables.checking import Acceptance
-from harnet.store.tables.pictures_and_jobs import Item, Job, Page, Picture
+from harnet.store.tables.jobs import Item, Job, Page
+from harnet.store.tables.pictures import Picture
+from harnet.store.tables.preflight import Acceptance
 
 _OF_JOB = ("target", "bleed_pt", "is_facing", "unit")
 _OF_PAGE = ("target", "width_pt", "height_pt", "position")

@@ -5,12 +5,16 @@ from alembic import context
 from harnet.store.base import Base
 from harnet.store.database import engine_for
 from harnet.store.tables import (  # noqa: F401 (known to the registry)
-    checking,
+    copies,
     documents,
+    handoff,
+    jobs,
     long_batch,
     output,
-    pictures_and_jobs,
+    pictures,
+    preflight,
     reviews,
+    targets,
     tokens,
 )
 

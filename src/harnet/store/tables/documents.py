@@ -14,7 +14,7 @@ from sqlalchemy import (
 from sqlalchemy.orm import Mapped, mapped_column
 
 from harnet.store.base import Base
-from harnet.store.tables.checking import LetPass
+from harnet.store.tables.preflight import LetPass
 from harnet.store.tables.work import BackgroundWork
 
 

@@ -1,4 +1,4 @@
-"""The tables of output: what was asked for and made, presets, what pictures weigh in a PDF."""
+"""Outputs, their presets, and what pictures weigh in them."""
 
 from datetime import datetime
 from typing import Any
@@ -8,7 +8,7 @@ from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, backref, mapped_column, relationship
 
 from harnet.store.base import Base, now_utc
-from harnet.store.tables.pictures_and_jobs import Job
+from harnet.store.tables.jobs import Job
 from harnet.store.tables.work import BackgroundWork
 
 
@@ -53,14 +53,3 @@ class StoredWeight(Base):
 
     key: Mapped[str] = mapped_column(String(64), primary_key=True)
     size_bytes: Mapped[int] = mapped_column(BigInteger)
-
-
-class PackOpening(BackgroundWork, Base):
-    """A handoff pack that was handed in, and how far its opening is; `job_id` is what it became."""
-
-    __tablename__ = "pack_opening"
-
-    file_name: Mapped[str] = mapped_column(String(255))
-    title: Mapped[str] = mapped_column(String(200))
-    sha256: Mapped[str] = mapped_column(String(64))
-    job_id: Mapped[int | None]

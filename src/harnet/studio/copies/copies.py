@@ -17,7 +17,9 @@ from harnet.core.preflight.subject import FileState
 from harnet.media.bounded import work_apart
 from harnet.media.errors import UnreadableFile
 from harnet.media.limits import COPY_MEMORY_BYTES, COPY_SECONDS
-from harnet.store.tables.pictures_and_jobs import Item, Job, Picture, PrintCopy
+from harnet.store.tables.copies import PrintCopy
+from harnet.store.tables.jobs import Item, Job
+from harnet.store.tables.pictures import Picture
 from harnet.studio.common.desk import Desk
 from harnet.studio.common.errors import Refused, sentence_of
 from harnet.studio.copies.placing import batch_of, copy_with, place_batch, place_finished

@@ -5,7 +5,8 @@ from sqlalchemy.orm import Session
 
 from harnet.core.measure.wording import counted
 from harnet.store.history import lock_job, recorded
-from harnet.store.tables.pictures_and_jobs import Item, PrintCopy
+from harnet.store.tables.copies import PrintCopy
+from harnet.store.tables.jobs import Item
 from harnet.studio.common.errors import NotThere
 from harnet.studio.jobs.jobs import job_with
 from harnet.studio.layout.placing import place_copy

@@ -8,7 +8,7 @@ from harnet.core.errors import ValueOutOfRange
 from harnet.core.pictures.recipe import Recipe, checked
 from harnet.media.bounded import work_apart
 from harnet.media.limits import COPY_MEMORY_BYTES
-from harnet.store.tables.pictures_and_jobs import Picture
+from harnet.store.tables.pictures import Picture
 from harnet.studio.common.desk import Desk
 from harnet.studio.common.errors import Refused, sentence_of
 from harnet.studio.copies.copies import order_of, require_original

@@ -21,9 +21,11 @@ from harnet.core.targets.values import target_as_values, target_from_values
 from harnet.media.errors import UnreadableFile
 from harnet.store.base import now_utc
 from harnet.store.bulk import add_items
-from harnet.store.tables.checking import Acceptance
-from harnet.store.tables.output import PackOpening
-from harnet.store.tables.pictures_and_jobs import Item, Job, Page, Picture, PrintCopy, Shelf
+from harnet.store.tables.copies import PrintCopy
+from harnet.store.tables.handoff import PackOpening
+from harnet.store.tables.jobs import Item, Job, Page
+from harnet.store.tables.pictures import Picture, Shelf
+from harnet.store.tables.preflight import Acceptance
 from harnet.studio.common.desk import Desk
 from harnet.studio.common.errors import NotThere, Refused, sentence_of
 from harnet.studio.handoff.jobfile import (

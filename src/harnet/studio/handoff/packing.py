@@ -16,8 +16,9 @@ from harnet.core.output.page_images import image_settings_from_values
 from harnet.core.output.pdf_settings import settings_from_values
 from harnet.core.pictures.recipe import recipe_from_row
 from harnet.store.blobs import sha256_of
-from harnet.store.tables.checking import Acceptance
-from harnet.store.tables.pictures_and_jobs import Item, Job, Picture
+from harnet.store.tables.jobs import Item, Job
+from harnet.store.tables.pictures import Picture
+from harnet.store.tables.preflight import Acceptance
 from harnet.studio.common.desk import Desk
 from harnet.studio.copies.copies import recipes_behind
 from harnet.studio.handoff.jobfile import (

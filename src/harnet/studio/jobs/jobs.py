@@ -18,7 +18,7 @@ from harnet.core.measure.wording import counted
 from harnet.core.targets.target import Target
 from harnet.core.targets.values import target_as_values, target_from_values
 from harnet.store.history import recorded
-from harnet.store.tables.pictures_and_jobs import Job, Page
+from harnet.store.tables.jobs import Job, Page
 from harnet.studio.common.errors import NotThere, Refused, sentence_of
 from harnet.studio.targets.targets import DEFAULT_KEY, target_asked
 

@@ -6,7 +6,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from harnet.store.base import now_utc
-from harnet.store.tables.pictures_and_jobs import Item, Job, Page, Picture
+from harnet.store.tables.jobs import Item, Job, Page
+from harnet.store.tables.pictures import Picture
 from harnet.studio.common.desk import Desk
 from harnet.studio.jobs.pages import values_of
 from harnet.studio.preflight.judging import catch_up

@@ -8,7 +8,7 @@ from harnet.core.errors import ValueOutOfRange
 from harnet.core.measure.expression import length_meant
 from harnet.core.measure.units import CSS_PX_PER_INCH, Unit
 from harnet.store.history import recorded
-from harnet.store.tables.pictures_and_jobs import Item, Job, Page
+from harnet.store.tables.jobs import Item, Job, Page
 from harnet.studio.common.errors import Refused, sentence_of
 from harnet.studio.jobs.jobs import MOST_PAGES, page_length, page_of
 

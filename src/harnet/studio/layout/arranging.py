@@ -15,7 +15,8 @@ from harnet.core.measure.wording import counted
 from harnet.core.targets.target import Target
 from harnet.core.targets.values import target_as_values
 from harnet.store.history import recorded
-from harnet.store.tables.pictures_and_jobs import Item, Job, Page, Picture
+from harnet.store.tables.jobs import Item, Job, Page
+from harnet.store.tables.pictures import Picture
 from harnet.studio.common.errors import Refused
 from harnet.studio.jobs.jobs import target_of
 from harnet.studio.layout.placed import (

@@ -30,7 +30,7 @@ from harnet.core.layout.snapping import (
 from harnet.core.measure.geometry import Box
 from harnet.core.measure.wording import counted
 from harnet.store.history import recorded
-from harnet.store.tables.pictures_and_jobs import Item, Job
+from harnet.store.tables.jobs import Item, Job
 from harnet.studio.common.errors import Refused, sentence_of
 from harnet.studio.layout.placed import PICTURE, frame_of, placement_of, write_box, write_placement
 from harnet.studio.layout.placing import name_of

@@ -12,8 +12,9 @@ from harnet.core.pictures.picture import facts_as_row
 from harnet.core.preflight.subject import FileState
 from harnet.store.blobs import sha256_of
 from harnet.store.history import recorded
-from harnet.store.tables.checking import Judgement
-from harnet.store.tables.pictures_and_jobs import Item, Job, Page, Picture, Shelf
+from harnet.store.tables.jobs import Item, Job, Page
+from harnet.store.tables.pictures import Picture, Shelf
+from harnet.store.tables.preflight import Judgement
 from harnet.studio.common.desk import Desk
 from harnet.studio.common.errors import Refused
 from harnet.studio.layout.placed import placement_of, write_placement

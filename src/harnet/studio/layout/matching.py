@@ -10,7 +10,9 @@ from harnet.core.layout.swapping import Match, bits_apart, is_same_orientation, 
 from harnet.core.preflight.subject import FileState
 from harnet.core.targets.target import Target
 from harnet.store.history import recorded
-from harnet.store.tables.pictures_and_jobs import Item, Job, Picture, PrintCopy
+from harnet.store.tables.copies import PrintCopy
+from harnet.store.tables.jobs import Item, Job
+from harnet.store.tables.pictures import Picture
 from harnet.studio.jobs.jobs import target_of
 from harnet.studio.layout.placed import placement_of, target_for, write_placement
 from harnet.studio.layout.placing import name_of

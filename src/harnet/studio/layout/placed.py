@@ -10,7 +10,7 @@ from harnet.core.measure.units import CSS_PX_PER_INCH, Unit
 from harnet.core.preflight.subject import FileState
 from harnet.core.targets.target import Target
 from harnet.core.targets.values import target_from_values
-from harnet.store.tables.pictures_and_jobs import Item, Job, Page
+from harnet.store.tables.jobs import Item, Job, Page
 from harnet.studio.jobs.jobs import target_of
 from harnet.studio.pictures.picture import source_of
 

@@ -28,7 +28,8 @@ from harnet.core.measure.wording import counted, ppi_text
 from harnet.core.pictures.frame_copy import with_copy
 from harnet.core.targets.target import Target
 from harnet.store.history import recorded
-from harnet.store.tables.pictures_and_jobs import Item, Job, Page, Picture
+from harnet.store.tables.jobs import Item, Job, Page
+from harnet.store.tables.pictures import Picture
 from harnet.studio.common.errors import Conflict, NotThere, Refused, sentence_of
 from harnet.studio.jobs.jobs import target_of
 from harnet.studio.layout.placed import (

@@ -13,7 +13,8 @@ from harnet.core.layout.placing import Fit, fitted
 from harnet.core.layout.rows import Record, Table, filled, picture_column, places_in, table_from
 from harnet.core.measure.wording import counted
 from harnet.store.history import recorded
-from harnet.store.tables.pictures_and_jobs import Item, Job, Page, Picture
+from harnet.store.tables.jobs import Item, Job, Page
+from harnet.store.tables.pictures import Picture
 from harnet.studio.common.errors import Refused, sentence_of
 from harnet.studio.jobs.jobs import MOST_PAGES, page_count, page_of
 from harnet.studio.jobs.pages import values_of

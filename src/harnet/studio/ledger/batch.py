@@ -23,7 +23,8 @@ from harnet.core.pictures.frame_copy import empty_share
 from harnet.core.preflight.subject import FileState
 from harnet.core.targets.target import Target
 from harnet.store.history import recorded
-from harnet.store.tables.pictures_and_jobs import Item, Job, Picture
+from harnet.store.tables.jobs import Item, Job
+from harnet.store.tables.pictures import Picture
 from harnet.studio.common.desk import Desk
 from harnet.studio.common.errors import Refused
 from harnet.studio.copies.copies import ask_for_frame_copy, frame_copy_of

@@ -8,8 +8,8 @@ from sqlalchemy.orm import Session, joinedload
 
 from harnet.core.ledger.lines import Line, Wanted, wanted_lines
 from harnet.core.targets.target import Target
-from harnet.store.tables.checking import Judgement
-from harnet.store.tables.pictures_and_jobs import Item, Job, Page
+from harnet.store.tables.jobs import Item, Job, Page
+from harnet.store.tables.preflight import Judgement
 from harnet.studio.layout.placed import Placed, placed_from
 
 

@@ -21,8 +21,8 @@ from harnet.store.history import (
     steps_between,
     undo,
 )
+from harnet.store.tables.jobs import Edit, Item, Job, Page
 from harnet.store.tables.long_batch import LongBatch
-from harnet.store.tables.pictures_and_jobs import Edit, Item, Job, Page
 from harnet.studio.common.desk import Desk
 from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.jobs.jobs import job_with, page_count

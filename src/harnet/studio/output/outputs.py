@@ -25,8 +25,8 @@ from harnet.core.output.pdf_settings import (
     settings_from_values,
 )
 from harnet.media.pagedrawing.page_image import MAX_IMAGE_PX
+from harnet.store.tables.jobs import Job
 from harnet.store.tables.output import Output
-from harnet.store.tables.pictures_and_jobs import Job
 from harnet.studio.common.errors import NotThere, Refused, sentence_of
 from harnet.studio.jobs.jobs import page_count, page_of, target_of
 from harnet.studio.output.making import plain_title

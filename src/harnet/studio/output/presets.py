@@ -19,8 +19,8 @@ from harnet.core.output.pdf_settings import (
     settings_as_values,
     settings_from_values,
 )
+from harnet.store.tables.jobs import Job
 from harnet.store.tables.output import OutputPreset
-from harnet.store.tables.pictures_and_jobs import Job
 from harnet.studio.common.errors import NotThere, Refused, sentence_of
 from harnet.studio.common.publishedfile import file_in
 from harnet.studio.output.outputs import PAGE_IMAGE, PDF

@@ -22,8 +22,8 @@ from harnet.media.pagedrawing.plan import (
     TextPart,
 )
 from harnet.media.pagedrawing.text_lines import TextStyle
+from harnet.store.tables.jobs import Item, Job, Page
 from harnet.store.tables.output import Output
-from harnet.store.tables.pictures_and_jobs import Item, Job, Page
 from harnet.studio.common.desk import Desk
 from harnet.studio.common.errors import sentence_of
 from harnet.studio.handoff.packing import write_pack

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from harnet.core.pictures.rights import Rights
 from harnet.media.errors import UnreadableFile
 from harnet.standins.agency import AgencySilent, AgencyTrouble, Delivery, DeliveryBroke
-from harnet.store.tables.pictures_and_jobs import AgencyFetch
+from harnet.store.tables.pictures import AgencyFetch
 from harnet.studio.common.desk import Desk
 from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.pictures.shelves import shelf_with

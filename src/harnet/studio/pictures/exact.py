@@ -5,7 +5,7 @@ from pathlib import Path
 
 from harnet.media.errors import UnreadableFile
 from harnet.media.pixels.exact import write_exact
-from harnet.store.tables.pictures_and_jobs import Picture
+from harnet.store.tables.pictures import Picture
 from harnet.studio.common.desk import Desk
 from harnet.studio.pictures.picture import facts_of_picture, picture_with, state_of
 from harnet.studio.pictures.take_in import source_file

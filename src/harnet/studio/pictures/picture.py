@@ -13,7 +13,8 @@ from harnet.core.pictures.rights import Rights, licence_from, tidied
 from harnet.core.preflight.subject import FileState
 from harnet.media.pixels.examine import Examined
 from harnet.store.blobs import sha256_of
-from harnet.store.tables.pictures_and_jobs import Item, Job, Page, Picture, Shelf
+from harnet.store.tables.jobs import Item, Job, Page
+from harnet.store.tables.pictures import Picture, Shelf
 from harnet.studio.common.errors import NotThere
 
 _READ = "_facts_as_values"

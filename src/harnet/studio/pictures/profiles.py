@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 
 from harnet.media.errors import UnreadableFile
 from harnet.media.pixels.colour import MAX_PROFILE_BYTES, read_profile
-from harnet.store.tables.pictures_and_jobs import ColourProfile
+from harnet.store.tables.pictures import ColourProfile
 from harnet.studio.common.desk import Desk
 from harnet.studio.pictures.take_in import safe_file_name
 

@@ -7,7 +7,7 @@ from harnet.core.measure.figures import natural_reach_pt
 from harnet.core.pictures.picture import Facts
 from harnet.core.pictures.rights import UNSTATED
 from harnet.core.targets.target import Target
-from harnet.store.tables.pictures_and_jobs import Picture
+from harnet.store.tables.pictures import Picture
 from harnet.studio.pictures.picture import facts_of_picture
 
 SHAPES = ("lying", "upright", "square")

@@ -14,7 +14,9 @@ from harnet.media.errors import UnreadableFile
 from harnet.media.facts.apart import facts_apart
 from harnet.store.base import now_utc
 from harnet.store.blobs import sha256_of
-from harnet.store.tables.pictures_and_jobs import Edit, Item, Picture, PrintCopy, Shelf
+from harnet.store.tables.copies import PrintCopy
+from harnet.store.tables.jobs import Edit, Item
+from harnet.store.tables.pictures import Picture, Shelf
 from harnet.studio.common.desk import Desk
 from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.pictures.picture import lock_shelf, path_of, remember_looks, set_rights, state_of

@@ -23,7 +23,7 @@ from harnet.media.pixels.examine import Examined, examine
 from harnet.media.pixels.likeness import likeness_of
 from harnet.media.pixels.previews import preview_name
 from harnet.store.blobs import sha256_of, write_whole
-from harnet.store.tables.pictures_and_jobs import Picture, Shelf
+from harnet.store.tables.pictures import Picture, Shelf
 from harnet.studio.common.desk import Desk
 from harnet.studio.common.errors import Refused
 from harnet.studio.pictures.picture import (

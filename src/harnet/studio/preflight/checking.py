@@ -12,8 +12,8 @@ from harnet.core.preflight.rules import job_rules
 from harnet.core.preflight.severity import Severity
 from harnet.store.acceptance import holds, is_about
 from harnet.store.history import recorded
-from harnet.store.tables.checking import Acceptance, FindingRow
-from harnet.store.tables.pictures_and_jobs import Item, Job, Page
+from harnet.store.tables.jobs import Item, Job, Page
+from harnet.store.tables.preflight import Acceptance, FindingRow
 from harnet.store.tally import FIGURES, Tally
 from harnet.studio.common.errors import NotThere
 from harnet.studio.common.reasons import reason_given

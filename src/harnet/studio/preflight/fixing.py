@@ -18,7 +18,7 @@ from harnet.media.pagedrawing.text_lines import (
     missing_glyphs,
 )
 from harnet.store.history import recorded
-from harnet.store.tables.pictures_and_jobs import Item, Job
+from harnet.store.tables.jobs import Item, Job
 from harnet.studio.common.errors import Refused, sentence_of
 from harnet.studio.layout.placed import TEXT, frame_of, placement_of, write_box, write_placement
 from harnet.studio.layout.placing import name_of

@@ -10,8 +10,8 @@ from sqlalchemy.orm import Session
 
 from harnet.core.measure.wording import counted
 from harnet.core.preflight.severity import Severity
+from harnet.store.tables.jobs import Job
 from harnet.store.tables.output import Output
-from harnet.store.tables.pictures_and_jobs import Job
 from harnet.studio.common.errors import Refused
 from harnet.studio.common.reasons import trimmed
 from harnet.studio.preflight.checking import findings_in

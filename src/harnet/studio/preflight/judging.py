@@ -15,8 +15,9 @@ from harnet.core.preflight.rules import findings_of, rule_rank
 from harnet.core.preflight.subject import FileState
 from harnet.store.acceptance import acceptances_on, still_holds
 from harnet.store.bulk import insert_rows
-from harnet.store.tables.checking import FindingRow, Judgement
-from harnet.store.tables.pictures_and_jobs import Item, Job, Page, Picture, Shelf
+from harnet.store.tables.jobs import Item, Job, Page
+from harnet.store.tables.pictures import Picture, Shelf
+from harnet.store.tables.preflight import FindingRow, Judgement
 from harnet.store.tally import Tally
 from harnet.store.touched import take_touched
 from harnet.studio.jobs.jobs import target_of

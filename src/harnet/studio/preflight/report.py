@@ -14,7 +14,7 @@ from harnet.core.preflight.severity import Severity
 from harnet.core.targets.target import Target
 from harnet.core.targets.values import target_as_values
 from harnet.store.base import now_utc
-from harnet.store.tables.pictures_and_jobs import Job
+from harnet.store.tables.jobs import Job
 from harnet.studio.common.errors import NotThere
 from harnet.studio.jobs.jobs import target_of
 from harnet.studio.layout.placed import PICTURE, Placed, placed_from

@@ -10,7 +10,7 @@ from harnet.core.measure.wording import (
 )
 from harnet.media.pagedrawing.report import Heading, Part, Rows, Said, write_report
 from harnet.media.pixels.previews import SPOT, preview_name, rung
-from harnet.store.tables.pictures_and_jobs import Item
+from harnet.store.tables.jobs import Item
 from harnet.studio.common.desk import Desk
 from harnet.studio.layout.placed import Placed, unit_of
 from harnet.studio.preflight.checking import Listed

@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from harnet.store.base import now_utc
 from harnet.store.tables.documents import CheckedPdf
-from harnet.store.tables.pictures_and_jobs import Job
+from harnet.store.tables.jobs import Job
 from harnet.store.tables.reviews import ReviewLink
 from harnet.studio.common.errors import NotThere, Refused
 

@@ -18,7 +18,8 @@ from harnet.media.pagedrawing.text_lines import (
     lines_of,
     missing_glyphs,
 )
-from harnet.store.tables.pictures_and_jobs import Item, Job, Page, Picture
+from harnet.store.tables.jobs import Item, Job, Page
+from harnet.store.tables.pictures import Picture
 from harnet.studio.layout.placed import (
     FRAME,
     PICTURE,

@@ -11,8 +11,8 @@ from harnet.core.targets.shipped import SHIPPED, shipped
 from harnet.core.targets.target import OWN, Target, checked_target, own_target
 from harnet.core.targets.values import target_as_values, target_from_values
 from harnet.store.history import recorded
-from harnet.store.tables.checking import TargetRow
-from harnet.store.tables.pictures_and_jobs import Job
+from harnet.store.tables.jobs import Job
+from harnet.store.tables.targets import TargetRow
 from harnet.studio.common.errors import Conflict, NotThere, Refused, sentence_of
 from harnet.studio.targets.files import targets_in
 

@@ -13,8 +13,9 @@ from sqlalchemy import Select, select
 from sqlalchemy.orm import Session
 
 from harnet.store.tables.documents import CheckedPdf
-from harnet.store.tables.output import Output, PackOpening
-from harnet.store.tables.pictures_and_jobs import ColourProfile, Picture
+from harnet.store.tables.handoff import PackOpening
+from harnet.store.tables.output import Output
+from harnet.store.tables.pictures import ColourProfile, Picture
 from harnet.studio.common.desk import Desk
 from harnet.studio.tasks.states import RUNNING
 

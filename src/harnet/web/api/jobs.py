@@ -4,7 +4,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
-from harnet.store.tables.pictures_and_jobs import Job
+from harnet.store.tables.jobs import Job
 from harnet.studio.jobs.jobs import JobOrder, job_with, make_job, page_count, set_target, target_of
 from harnet.studio.jobs.listing import Standing, jobs_that_are, put
 from harnet.studio.preflight.checking import Listed, accept, counts_of, findings_in, take_back

@@ -21,8 +21,8 @@ from harnet.core.output.pdf_settings import (
     settings_for,
     settings_from_values,
 )
+from harnet.store.tables.jobs import Job
 from harnet.store.tables.output import Output
-from harnet.store.tables.pictures_and_jobs import Job
 from harnet.studio.common.errors import NotThere, Refused, sentence_of
 from harnet.studio.jobs.jobs import job_with, target_of, whole_job
 from harnet.studio.output.outputs import (

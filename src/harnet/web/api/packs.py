@@ -2,7 +2,7 @@
 
 from apiflask.fields import UploadFile
 
-from harnet.store.tables.output import PackOpening
+from harnet.store.tables.handoff import PackOpening
 from harnet.studio.common.errors import Refused
 from harnet.studio.handoff.opening import OPEN_PACK, keep_pack, opening_with
 from harnet.studio.tasks.work import cancel_work

@@ -6,7 +6,7 @@ from apiflask.fields import UploadFile
 from flask import Response
 
 from harnet.core.measure.figures import reach_at_pt
-from harnet.store.tables.pictures_and_jobs import Picture
+from harnet.store.tables.pictures import Picture
 from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.pictures.picture import facts_of_picture, path_of, picture_with, pictures_between
 from harnet.studio.pictures.shelves import DEFAULT_SHELF, shelf_named

@@ -4,7 +4,7 @@ from sqlalchemy.orm import Session
 
 from harnet.core.layout.placing import EvenBy, Fit, GivesWay
 from harnet.core.measure.geometry import Box
-from harnet.store.tables.pictures_and_jobs import Item, Job
+from harnet.store.tables.jobs import Item, Job
 from harnet.studio.common.errors import NotThere
 from harnet.studio.jobs.jobs import job_with, page_of, target_of
 from harnet.studio.layout.arranging import place_in_frame

@@ -5,7 +5,7 @@ from sqlalchemy.orm import Session
 
 from harnet.core.measure.geometry import Box
 from harnet.media.pagedrawing.text_lines import TextStyle, lines_lost, lines_of, missing_glyphs
-from harnet.store.tables.pictures_and_jobs import Item, Job, Page
+from harnet.store.tables.jobs import Item, Job, Page
 from harnet.studio.common.errors import NotThere
 from harnet.studio.jobs.jobs import job_with, page_of
 from harnet.studio.layout.arranging import add_item, set_style

@@ -13,7 +13,7 @@ from harnet.core.measure.verdict import Verdict
 from harnet.core.measure.wording import ppi_text, px_text, size_text
 from harnet.core.preflight.subject import FileState
 from harnet.media.pagedrawing.text_lines import TextLine, TextStyle, lines_lost, lines_of
-from harnet.store.tables.pictures_and_jobs import Item, Job, Page
+from harnet.store.tables.jobs import Item, Job, Page
 from harnet.studio.jobs.jobs import page_count, page_of, target_of
 from harnet.studio.layout.gestures import Geometry, geometry_of
 from harnet.studio.layout.placed import FRAME, TEXT, Placed, placed_from, target_for, unit_of

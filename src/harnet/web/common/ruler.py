@@ -17,8 +17,8 @@ from harnet.core.ledger.lines import Line
 from harnet.core.ledger.ruler_scale import step_headroom
 from harnet.core.measure.verdict import Verdict
 from harnet.core.targets.target import HIGHEST_PPI, LOWEST_PPI, Target
-from harnet.store.tables.checking import Judgement
-from harnet.store.tables.pictures_and_jobs import Job, Page
+from harnet.store.tables.jobs import Job, Page
+from harnet.store.tables.preflight import Judgement
 
 WIDTH_PX = 1244.0
 _DOT_PX, _FLOOR_PX, _MARGIN_PX = 11.0, 70.0, 20.0

@@ -11,7 +11,7 @@ from harnet.core.measure.units import Unit
 from harnet.core.measure.verdict import Verdict
 from harnet.core.measure.wording import counted, grouped, length_text, size_text
 from harnet.core.targets.target import Target
-from harnet.store.tables.pictures_and_jobs import Job
+from harnet.store.tables.jobs import Job
 from harnet.studio.common.desk import Desk
 from harnet.studio.jobs.jobs import job_with, page_count, target_of
 from harnet.studio.layout.placed import unit_of

@@ -7,7 +7,9 @@ from sqlalchemy.orm import Session
 
 from harnet.core.pictures.picture import Facts
 from harnet.media.errors import UnreadableFile
-from harnet.store.tables.pictures_and_jobs import Item, Picture, PrintCopy
+from harnet.store.tables.copies import PrintCopy
+from harnet.store.tables.jobs import Item
+from harnet.store.tables.pictures import Picture
 from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.copies.copies import (
     MAKE_COPY,

@@ -12,7 +12,7 @@ from harnet.core.pictures.roughness import roughness_of
 from harnet.media.pagedrawing.text_lines import FONT_NAMES
 from harnet.media.pixels.previews import LIGHT_PX
 from harnet.store.history import EntryGone, go_to
-from harnet.store.tables.pictures_and_jobs import Item
+from harnet.store.tables.jobs import Item
 from harnet.studio.common.errors import Conflict, Refused, sentence_of
 from harnet.studio.jobs.jobs import job_with, page_count, page_of, target_of
 from harnet.studio.jobs.pages import set_facing, set_page_size

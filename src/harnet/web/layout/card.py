@@ -17,7 +17,7 @@ from harnet.core.measure.wording import (
     size_text,
 )
 from harnet.core.pictures.picture import Facts
-from harnet.store.tables.pictures_and_jobs import Job
+from harnet.store.tables.jobs import Job
 from harnet.studio.layout.placed import Placed, has_own_target, unit_of
 from harnet.studio.pictures.picture import facts_of_picture
 from harnet.web.common.marks import mark_of

@@ -10,7 +10,7 @@ from harnet.core.measure.wording import length_text
 from harnet.core.preflight.subject import FileState
 from harnet.media.pagedrawing.text_lines import FONT_NAMES
 from harnet.store.history import history_of
-from harnet.store.tables.pictures_and_jobs import Item, Job
+from harnet.store.tables.jobs import Item, Job
 from harnet.studio.jobs.jobs import job_with, page_count, page_of, pages_between
 from harnet.studio.layout.placed import PICTURE, frame_of, placed_from, unit_of
 from harnet.studio.layout.placing import item_in

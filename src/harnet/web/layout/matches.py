@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 
 from harnet.core.measure.wording import density_text, px_text, share_text
-from harnet.store.tables.pictures_and_jobs import Job
+from harnet.store.tables.jobs import Job
 from harnet.studio.common.errors import Refused
 from harnet.studio.jobs.jobs import job_with, target_of
 from harnet.studio.layout.matching import Candidate, candidates_for, swap

@@ -13,7 +13,7 @@ from harnet.core.errors import ValueOutOfRange
 from harnet.core.layout.placing import EvenBy, Fit, GivesWay
 from harnet.core.measure.expression import length_meant
 from harnet.core.measure.geometry import Box
-from harnet.store.tables.pictures_and_jobs import Item, Job
+from harnet.store.tables.jobs import Item, Job
 from harnet.studio.common.errors import Refused, sentence_of
 from harnet.studio.jobs.jobs import job_with, page_of
 from harnet.studio.jobs.pages import add_page, copy_page, move_page, remove_page

@@ -5,7 +5,7 @@ from sqlalchemy.orm import Session
 
 from harnet.core.layout.placing import Fit
 from harnet.core.layout.rows import Table
-from harnet.store.tables.pictures_and_jobs import Item, Job, Page
+from harnet.store.tables.jobs import Item, Job, Page
 from harnet.studio.common.errors import Refused
 from harnet.studio.jobs.jobs import job_with, page_count, page_of
 from harnet.studio.layout.placed import PICTURE

@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.ledger.lines import SORTS, Wanted
 from harnet.core.targets.target import Target, own_target
-from harnet.store.tables.pictures_and_jobs import Job
+from harnet.store.tables.jobs import Job
 from harnet.studio.common.errors import Refused, sentence_of
 from harnet.studio.jobs.jobs import target_of
 from harnet.studio.ledger.lines import lines_of_job

@@ -8,7 +8,8 @@ from sqlalchemy.orm import Session
 from harnet.core.layout.placing import EvenBy, GivesWay, Placement
 from harnet.core.measure.figures import Figures
 from harnet.core.measure.wording import counted, density_text, size_text
-from harnet.store.tables.pictures_and_jobs import Item, Job, PrintCopy
+from harnet.store.tables.copies import PrintCopy
+from harnet.store.tables.jobs import Item, Job
 from harnet.studio.common.errors import NotThere
 from harnet.studio.copies.copies import MAKE_COPY
 from harnet.studio.copies.placing import batch_of

@@ -21,7 +21,7 @@ from harnet.core.measure.wording import (
     size_text,
 )
 from harnet.core.targets.target import Target
-from harnet.store.tables.pictures_and_jobs import Item, Job
+from harnet.store.tables.jobs import Item, Job
 from harnet.studio.jobs.jobs import job_with, target_of
 from harnet.studio.layout.placed import Placed, has_own_target, unit_of
 from harnet.studio.layout.placing import items_in

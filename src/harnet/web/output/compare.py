@@ -6,8 +6,8 @@ from dataclasses import dataclass
 from flask import Blueprint, Response, render_template, request
 
 from harnet.core.measure.wording import bytes_text, share_text
+from harnet.store.tables.jobs import Job
 from harnet.store.tables.output import Output
-from harnet.store.tables.pictures_and_jobs import Job
 from harnet.studio.common.errors import NotThere
 from harnet.studio.jobs.jobs import job_with
 from harnet.studio.output.outputs import PACK, output_with, outputs_of

@@ -15,7 +15,7 @@ from harnet.core.output.page_images import (
 )
 from harnet.core.pictures.resampling import page_px
 from harnet.media.pagedrawing.page_image import MAX_IMAGE_PX
-from harnet.store.tables.pictures_and_jobs import Job, Page
+from harnet.store.tables.jobs import Job, Page
 from harnet.web.common.values import figure, whole_figure
 from harnet.web.layout.pages import one_of
 

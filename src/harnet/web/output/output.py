@@ -10,8 +10,8 @@ from harnet.core.ledger.lines import Wanted, wanted_lines
 from harnet.core.output.pdf_settings import checked_settings
 from harnet.core.preflight.severity import Severity
 from harnet.core.preflight.subject import FileState
+from harnet.store.tables.jobs import Job
 from harnet.store.tables.output import Output
-from harnet.store.tables.pictures_and_jobs import Job
 from harnet.studio.common.errors import NotThere, sentence_of
 from harnet.studio.jobs.jobs import job_with, page_count, page_of, whole_job
 from harnet.studio.ledger.lines import lines_of_job, placed_for

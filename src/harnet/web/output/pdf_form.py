@@ -20,7 +20,7 @@ from harnet.core.output.pdf_settings import (
 from harnet.core.preflight.subject import FileState
 from harnet.media.pdf.writing.streams import how_of
 from harnet.media.pdf.writing.write import CHANGED, MISSING
-from harnet.store.tables.pictures_and_jobs import Job
+from harnet.store.tables.jobs import Job
 from harnet.studio.jobs.jobs import target_of
 from harnet.studio.layout.placed import Placed
 from harnet.studio.output.outputs import pdf_settings_of

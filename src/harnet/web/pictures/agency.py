@@ -10,7 +10,7 @@ from harnet.core.measure.units import Unit
 from harnet.core.measure.wording import px_text, size_text
 from harnet.core.targets.target import Target
 from harnet.standins.agency import AgencyTrouble, Offer, Wish
-from harnet.store.tables.pictures_and_jobs import AgencyFetch
+from harnet.store.tables.pictures import AgencyFetch
 from harnet.studio.pictures.agency import FETCH_PICTURE, ask_to_fetch, fetch_with, latest_fetches
 from harnet.studio.pictures.search import SHAPES
 from harnet.studio.pictures.shelves import DEFAULT_SHELF, own_shelves

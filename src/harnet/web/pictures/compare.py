@@ -8,7 +8,7 @@ from flask.typing import ResponseReturnValue
 from harnet.media.errors import UnreadableFile
 from harnet.media.pixels.difference import difference
 from harnet.media.pixels.exact import TILE_PX, exact_tile, levels_of
-from harnet.store.tables.pictures_and_jobs import Picture
+from harnet.store.tables.pictures import Picture
 from harnet.studio.pictures.exact import MAKE_EXACT, exact_file, why_not_exact
 from harnet.studio.pictures.picture import all_pictures, facts_of_picture, picture_with
 from harnet.web.common.shared import desk, in_background

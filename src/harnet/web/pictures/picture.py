@@ -19,7 +19,7 @@ from harnet.core.measure.wording import (
 from harnet.core.pictures.picture import Facts
 from harnet.core.pictures.recipe import recipe_from_row
 from harnet.core.pictures.rights import COMMON_LICENCES, UNSTATED, Rights
-from harnet.store.tables.pictures_and_jobs import Picture
+from harnet.store.tables.pictures import Picture
 from harnet.studio.copies.copies import copies_of, recipes_behind
 from harnet.studio.jobs.jobs import whole_job
 from harnet.studio.pictures.picture import (

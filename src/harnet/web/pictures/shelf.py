@@ -15,7 +15,7 @@ from harnet.core.pictures.rights import UNSTATED
 from harnet.core.targets.shipped import SHIPPED
 from harnet.core.targets.target import Target
 from harnet.media.errors import UnreadableFile
-from harnet.store.tables.pictures_and_jobs import Picture
+from harnet.store.tables.pictures import Picture
 from harnet.studio.common.errors import Refused
 from harnet.studio.copies.copies import recipes_behind
 from harnet.studio.pictures.picture import all_pictures, facts_of_picture, picture_with, state_of

@@ -13,7 +13,7 @@ from harnet.core.preflight.finding import Fix
 from harnet.core.preflight.rules import Rule
 from harnet.core.preflight.severity import Severity
 from harnet.core.targets.target import Target
-from harnet.store.tables.pictures_and_jobs import Item, Job
+from harnet.store.tables.jobs import Item, Job
 from harnet.studio.jobs.jobs import target_of
 from harnet.studio.layout.links import update_changed
 from harnet.studio.layout.matching import candidates_for

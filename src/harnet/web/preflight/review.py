@@ -4,7 +4,7 @@ from flask import Blueprint, Response, make_response, redirect, render_template,
 from sqlalchemy.orm import Session
 
 from harnet.store.tables.documents import CheckedPdf
-from harnet.store.tables.pictures_and_jobs import Job
+from harnet.store.tables.jobs import Job
 from harnet.studio.common.errors import NotThere
 from harnet.studio.documents.kept import pdf_with
 from harnet.studio.documents.keptreport import report_of_pdf

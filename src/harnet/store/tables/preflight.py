@@ -1,8 +1,4 @@
-"""The tables of checking: figures and findings kept beside each placement, what was accepted.
-
-They are kept so that a view of a job reads what it shows and nothing else. Whoever changes a
-placement has them made anew; see `harnet.studio.preflight.judging`.
-"""
+"""What preflight found, and what was accepted of it."""
 
 from datetime import datetime
 from typing import Any
@@ -11,20 +7,6 @@ from sqlalchemy import ForeignKey, Index, String, Text, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
 from harnet.store.base import Base, now_utc
-
-
-class TargetRow(Base):
-    """A target of the studio's own, beside those that ship with Harnet."""
-
-    __tablename__ = "target"
-
-    id: Mapped[int] = mapped_column(primary_key=True)
-    key: Mapped[str] = mapped_column(String(40), unique=True)
-    values: Mapped[dict[str, Any]]
-    edited_at: Mapped[datetime] = mapped_column(default=now_utc, onupdate=now_utc)
-    version: Mapped[int] = mapped_column()
-
-    __mapper_args__ = {"version_id_col": version}
 
 
 class Judgement(Base):
