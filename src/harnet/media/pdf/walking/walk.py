@@ -150,6 +150,8 @@ class PageWalk:
     cover_checks: int = 0
     until: float | None = None
     """Processor time of this process at which the walk stops."""
+    is_over: bool = False
+    """Whether the time is up: then every content that is open ends, however deep it lies."""
     steps: int = 0
     entered: int = 0
     left_out: str = ""
@@ -166,6 +168,7 @@ class PageWalk:
         if self.until is None or process_time() <= self.until:
             return False
         self._miss(f"all that takes longer than {self.until:g} seconds")
+        self.is_over = True
         return True
 
     def _miss(self, what: str) -> None:
@@ -185,7 +188,7 @@ class PageWalk:
         area: Bounds | None = None
         for name, operands in read.instructions:
             self.steps += 1
-            if self.steps % _LOOKS_EVERY == 0 and self.is_late():
+            if self.is_over or (self.steps % _LOOKS_EVERY == 0 and self.is_late()):
                 return
             if name == "q":
                 saved.append((state, text.copy() if fonts or has_state_fonts else text))
