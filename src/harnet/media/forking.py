@@ -90,9 +90,9 @@ def started(module: str, bounds: Bounds, error_output: IO[bytes]) -> Iterator[Fo
     """
     try:
         forked = _forked(module, bounds, error_output)
-    except OSError:
+    except _Gone as gone:
         # The server was ended by somebody; another one is begun, once.
-        _forget_server()
+        _forget(gone.server)
         forked = _forked(module, bounds, error_output)
     try:
         yield forked
@@ -107,17 +107,18 @@ def _forked(module: str, bounds: Bounds, error_output: IO[bytes]) -> Forked:
     theirs = [theirs_in, theirs_out, error_output.fileno(), theirs_status]
     bounded = [bounds.memory_bytes, bounds.file_bytes, bounds.processor_seconds]
     message = json.dumps({"module": module, "bounds": bounded}).encode()
+    server = _server()
     try:
-        _server().send(message, theirs)
-    except OSError:
+        server.send(message, theirs)
+    except (BrokenPipeError, ConnectionError):
         _close_all(to_it, from_it, status)
-        raise
+        raise _Gone(server) from None
     finally:
         _close_all(theirs_in, theirs_out, theirs_status)
     forked = Forked(to_it, from_it, status)
     if forked.pid is None:
         forked.close()
-        raise OSError("the process that forks others is gone")
+        raise _Gone(server)
     return forked
 
 
@@ -154,6 +155,14 @@ class _Server:
             self._process.wait()
 
 
+class _Gone(OSError):
+    """The server ended before it forked what was asked for."""
+
+    def __init__(self, server: _Server) -> None:
+        super().__init__("the process that forks others is gone")
+        self.server = server
+
+
 _lock = threading.Lock()
 _kept: list[_Server] = []
 
@@ -168,11 +177,18 @@ def _server() -> _Server:
         return _kept[0]
 
 
-@atexit.register
-def _forget_server() -> None:
+def _forget(server: _Server) -> None:
+    """Lets go of a server that is gone; another thread may have begun the next one already."""
     with _lock:
-        while _kept:
-            _kept.pop().close()
+        if server in _kept:
+            _kept.remove(server)
+            server.close()
+
+
+@atexit.register
+def _end_server() -> None:
+    for server in tuple(_kept):
+        _forget(server)
 
 
 def die_with_parent() -> None:
