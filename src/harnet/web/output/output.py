@@ -186,7 +186,7 @@ def send_to_house(job_id: int, output_id: int) -> str:
     house = request.form.get("house", "")
     with desk().session() as session:
         send(desk(), session, _own_output(session, job_id, output_id), house)
-    in_background(ASK_HOUSE, output_id=output_id, house=house)
+    in_background(ASK_HOUSE, output_id=output_id, key=house)
     return listing(job_id)
 
 
