@@ -7,21 +7,21 @@ import time
 from collections.abc import Callable
 from pathlib import Path
 
-from sqlalchemy import insert, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from harnet.core.pictures.picture import facts_as_row
+from harnet.demo.many import lay_out_many
 from harnet.media.facts.read import facts_of
 from harnet.store.database import migrate
 from harnet.store.tables.jobs import Item, Page
 from harnet.store.tables.pictures import Picture, Shelf
 from harnet.studio.common.desk import Desk, Settings
-from harnet.studio.jobs.jobs import JobOrder, job_with, make_job
-from harnet.studio.preflight.judging import judge_job
+from harnet.studio.jobs.jobs import JobOrder, make_job
 from harnet.web.app import create_app
 
 ROOT = Path(__file__).resolve().parents[1]
-A_PAGE, PICTURES, ROUNDS = 10, 200, 25
+PER_PAGE, PICTURES, ROUNDS = 10, 200, 25
 CLUSTER = "var/bench-postgres"
 
 
@@ -90,24 +90,7 @@ def _shelf(session: Session, jpegs: list[Path]) -> list[Picture]:
 def _job(session: Session, page_count: int, pictures: list[Picture]) -> int:
     order = JobOrder(f"{page_count} pages", "210", "297", "mm", pages=str(page_count))
     job = make_job(session, order)
-    rows = []
-    pages = session.scalars(select(Page.id).where(Page.job_id == job.id).order_by(Page.position))
-    for number, page_id in enumerate(pages):
-        for place in range(A_PAGE):
-            picture = pictures[(number * A_PAGE + place) % len(pictures)]
-            scale = 72 / (60 + (number * 37 + place * 91) % 900)
-            rows.append(
-                {
-                    "page_id": page_id, "position": place, "kind": "picture",
-                    "x_pt": 20 + 180 * (place % 3), "y_pt": 20 + 180 * (place // 3),
-                    "width_pt": 160, "height_pt": 160, "picture_id": picture.id,
-                    "scale_x": scale, "scale_y": scale, "offset_x": 0, "offset_y": 0, "version": 1,
-                    "rotation_deg": 0, "flip_h": False, "flip_v": False, "shape": "rectangle",
-                    "radius_pt": 0, "holding": "linked", "style": {},
-                }
-            )  # fmt: skip
-    session.execute(insert(Item), rows)
-    judge_job(session, job_with(session, job.id))
+    lay_out_many(session, job.id, pictures, PER_PAGE)
     return job.id
 
 

@@ -5,11 +5,11 @@ import shutil
 import pytest
 from playwright.sync_api import Page, expect
 
+from harnet.demo.many import lay_out_many
 from harnet.studio.common.desk import Desk
 from harnet.studio.jobs.jobs import JobOrder, make_job
 from harnet.studio.pictures.picture import all_pictures
 from tests.e2e.conftest import answer_shown, drag, follow, job_address, middle
-from tests.support.many import lay_out_many
 
 HANDBOOK = "Tarnholm Light: visitor handbook"
 
@@ -244,7 +244,7 @@ def long_job(live):
         order = JobOrder("Tide tables, all years", "210", "297", "mm", pages="40")
         job_id = make_job(session, order).id
         [picture] = [one for one in all_pictures(session) if one.file_name == "lamp-room.jpg"]
-        lay_out_many(session, job_id, picture, 26)
+        lay_out_many(session, job_id, [picture], 26)
     desk.engine.dispose()
     return f"/jobs/{job_id}/ledger"
 

@@ -155,11 +155,13 @@ class TestPixels:
             with only_image(out) as image:
                 assert image.ColorSpace[1].read_bytes() == profile
 
-    def test_cmyk_jpeg_from_pillow_is_marked_as_inverted(self, make_picture, out):
-        path = make_picture(mode="CMYK")
-        write_pdf([plan(part(path))], "t", out)
-        with only_image(out) as image:
-            assert list(image.Decode) == [1, 0] * 4
+    def test_cmyk_jpegs_from_pillow_are_marked_as_inverted(self, make_picture, out):
+        paths = [make_picture(name, mode="CMYK") for name in ("one.jpg", "two.jpg")]
+        paths[1].write_bytes(paths[1].read_bytes() + b" ")
+        write_pdf([plan(*map(part, paths))], "t", out)
+        with pikepdf.open(out) as pdf:
+            images = list(pdf.pages[0].Resources.XObject.values())
+            assert [list(image.Decode) for image in images] == [[1, 0] * 4] * 2
 
     @pytest.mark.parametrize("orientation", range(1, 9))
     def test_orientation_is_drawn_upright(self, tmp_path, out, orientation):

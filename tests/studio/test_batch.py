@@ -1,20 +1,25 @@
 """Batches from the ledger: planned first, done as one edit, taken back by one undo."""
 
+import time
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
 
 import numpy as np
 import pytest
 from PIL import Image
-from sqlalchemy import event, select
+from sqlalchemy import event, select, text
 from sqlalchemy.orm import Session
 
 from harnet.core.layout.placing import EvenBy, GivesWay
+from harnet.core.pictures.recipe import recipe_from_row
 from harnet.core.preflight.subject import FileState
+from harnet.media.errors import UnreadableFile
 from harnet.store.history import undo
 from harnet.store.tables.jobs import Edit, Item
 from harnet.studio.common.errors import Refused
-from harnet.studio.copies.copies import make_copy
-from harnet.studio.copies.placing import batch_of
+from harnet.studio.copies import copies
+from harnet.studio.copies.copies import ask_for_copy, cancel_copy, make_copy
+from harnet.studio.copies.placing import batch_of, copy_with
 from harnet.studio.jobs.jobs import job_with
 from harnet.studio.layout.matching import candidates_for, denser_shots, swap
 from harnet.studio.layout.placed import file_state_of, placement_of, write_placement
@@ -187,7 +192,9 @@ def from_folder(desk, path):
         take_in(desk, session, shelf_named(desk, session, "Second shelf"), path.name, file)
 
 
-def test_copies_of_a_batch_are_placed_together(desk, laid, shots):
+@pytest.fixture
+def wanted(desk, laid, shots):
+    """Two copies of one batch that wait, and the number of their job."""
     with desk.session() as session:
         job, items = items_of(session, laid)
         for item in items[:2]:
@@ -198,21 +205,66 @@ def test_copies_of_a_batch_are_placed_together(desk, laid, shots):
             item.scale_x = item.scale_y = 72 / 900
         session.flush()
         _, name = carry_out(desk, session, job, items[:2], Batch(Action.COPY))
-        copies = [copy.id for copy in batch_of(session, name)]
-        edits = len(session.scalars(select(Edit)).all())
-    make_copy(desk, copies[0])
+        return [copy.id for copy in batch_of(session, name)]
+
+
+def edits_in(desk):
     with desk.session() as session:
-        assert len(session.scalars(select(Edit)).all()) == edits
-    make_copy(desk, copies[1])
+        return [edit.label for edit in session.scalars(select(Edit).order_by(Edit.id))]
+
+
+def test_copies_of_a_batch_are_placed_together(desk, laid, shots, wanted):
+    edits = len(edits_in(desk))
+    make_copy(desk, wanted[0])
+    assert len(edits_in(desk)) == edits
+    make_copy(desk, wanted[1])
+    assert edits_in(desk)[-1] == "Print copies: 2 pictures"
     with desk.session() as session:
-        latest = session.scalars(select(Edit).order_by(Edit.id.desc())).first()
-        assert latest.label == "Print copies: 2 pictures"
         job, items = items_of(session, laid)
         for item in items[:2]:
             assert placement_of(item).native_share == pytest.approx(1)
             assert placement_of(item).density.x == pytest.approx(300, rel=1e-3)
         undo(session, job)
         assert {item.picture_id for item in items[:2]} == {shots["large.tif"]}
+
+
+def test_the_last_of_a_batch_places_the_others_when_it_is_cancelled(desk, wanted):
+    make_copy(desk, wanted[0])
+    with desk.session() as session:
+        cancel_copy(session, copy_with(session, wanted[1]))
+    assert edits_in(desk)[-1] == "Print copies: 1 picture"
+
+
+def test_two_of_a_batch_that_end_at_once_see_each_other(desk, laid, wanted, monkeypatch):
+    """Whichever comes second waits for the first, and places what is there."""
+    make_copy(desk, wanted[0])
+    with desk.session() as session:
+        _, items = items_of(session, laid)
+        third = ask_for_copy(session, items[0].picture, recipe_of(session, wanted[1]))
+        third.batch = copy_with(session, wanted[1]).batch
+        third_id = third.id
+
+    def broken(*_args, **_more):
+        raise UnreadableFile("large.tif", "it cannot be read")
+
+    monkeypatch.setattr(copies, "work_apart", broken)
+    waits = text("select count(*) from pg_stat_activity where wait_event_type = 'Lock'")
+    with ThreadPoolExecutor(1) as pool:
+        with desk.session() as session:
+            cancel_copy(session, copy_with(session, wanted[1]))
+            failing = pool.submit(make_copy, desk, third_id)
+            with desk.session() as other:
+                until = time.monotonic() + 30
+                while not other.scalar(waits) and not failing.done():
+                    assert time.monotonic() < until
+                    time.sleep(0.02)
+            assert not failing.done(), "it does not look before the other has ended"
+        failing.result(30)
+    assert edits_in(desk)[-1] == "Print copies: 1 picture"
+
+
+def recipe_of(session, copy_id):
+    return recipe_from_row(copy_with(session, copy_id).recipe)
 
 
 class TestPickByFit:

@@ -4,6 +4,7 @@ import pytest
 from sqlalchemy import event, func, select
 
 from harnet.core.layout.placing import GivesWay
+from harnet.demo.many import lay_out_many
 from harnet.store.history import EntryGone, latest_edit, undo
 from harnet.store.tables.jobs import Edit, Item, Page
 from harnet.store.tables.long_batch import LongBatch
@@ -24,7 +25,6 @@ from harnet.studio.ledger.long_batch import (
 from harnet.studio.pictures.picture import picture_with
 from harnet.studio.preflight import judging
 from harnet.studio.tasks.work import cancel_work
-from tests.support.many import lay_out_many
 
 REACH = Batch(Action.REACH, GivesWay.CROP)
 
@@ -38,7 +38,7 @@ def many(desk, new_job, on_shelf, make_picture, monkeypatch):
     job_id = new_job(pages="30")
     picture_id = on_shelf(make_picture("slipway.jpg", 300, 200))
     with desk.session() as session:
-        lay_out_many(session, job_id, picture_with(session, picture_id), 2)
+        lay_out_many(session, job_id, [picture_with(session, picture_id)], 2)
     return job_id
 
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Iterable
 from dataclasses import replace
+from functools import partial
 from pathlib import Path
 
 from PIL import Image
@@ -22,7 +23,7 @@ from harnet.store.tables.jobs import Item, Job
 from harnet.store.tables.pictures import Picture
 from harnet.studio.common.desk import Desk
 from harnet.studio.common.errors import Refused, sentence_of
-from harnet.studio.copies.placing import batch_of, copy_with, place_batch, place_finished
+from harnet.studio.copies.placing import copy_with, lock_batch_of, place_finished
 from harnet.studio.jobs.jobs import target_of
 from harnet.studio.layout.placed import placement_of, target_for
 from harnet.studio.pictures.picture import facts_of_picture, path_of, rights_of, state_of
@@ -30,7 +31,7 @@ from harnet.studio.pictures.profiles import profile_file
 from harnet.studio.pictures.take_in import take_in
 from harnet.studio.tasks.states import Cancelled
 from harnet.studio.tasks.task import Task
-from harnet.studio.tasks.work import Work, carry_out, wait_again
+from harnet.studio.tasks.work import Work, cancel_work, carry_out, wait_again
 
 _OWN_FAULT = "Making this failed for a reason of Harnet's own. Nothing was kept."
 _SAME_TAG_PPI = 0.03
@@ -124,7 +125,7 @@ def make_copy(desk: Desk, row_id: int) -> None:
 
     The copy appears whole or not at all, and a trouble is kept as a sentence.
     """
-    work = Work(desk, PrintCopy, row_id)
+    work = Work(desk, PrintCopy, row_id, partial(lock_batch_of, copy_id=row_id))
     if work.begin():
         with work.scratch() as folder:
             carry_out(work, lambda: _make(work, folder), _sentence_for, _OWN_FAULT, _after_failure)
@@ -139,8 +140,14 @@ def _sentence_for(error: Exception) -> str | None:
 
 
 def _after_failure(session: Session, copy: PrintCopy) -> None:
-    if copy.batch is not None:
-        place_batch(session, batch_of(session, copy.batch))
+    place_finished(session, copy)
+
+
+def cancel_copy(session: Session, copy: PrintCopy) -> None:
+    """Stops a copy that is not finished; the others of its batch are placed if it was the last."""
+    lock_batch_of(session, copy.id)
+    if cancel_work(copy):
+        place_finished(session, copy)
 
 
 def _make(work: Work[PrintCopy], folder: Path) -> None:
@@ -172,14 +179,12 @@ def _make(work: Work[PrintCopy], folder: Path) -> None:
     _read_back(target, recipe)
     with desk.session() as session:
         copy = copy_with(session, copy_id)
-        shelf, batch = copy.picture.shelf, copy.batch
+        shelf = copy.picture.shelf
         assert shelf is not None, "a copy is only made of a picture on a shelf"
         latest = session.scalar(select(func.max(Picture.id))) or 0
         with target.open("rb") as file:
             made = take_in(desk, session, shelf, file_name, file, rights_of(copy.picture))
         # Only now is anything locked: no decoder runs while others wait.
-        if batch is not None:
-            batch_of(session, batch, is_locked=True)
         try:
             copy = work.row_in(session)
         except Cancelled:

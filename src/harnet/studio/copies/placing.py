@@ -1,6 +1,6 @@
 """Finished print copies go into the frames they were made for: one by one, or a batch at once."""
 
-from sqlalchemy import select
+from sqlalchemy import or_, select
 from sqlalchemy.orm import Session
 
 from harnet.core.measure.wording import counted
@@ -57,12 +57,18 @@ def _frame_of(session: Session, copy: PrintCopy) -> Item | None:
     return item
 
 
-def batch_of(session: Session, batch: str, is_locked: bool = False) -> list[PrintCopy]:
-    """The copies that were asked for together; locked, two that end at once wait for each other."""
+def batch_of(session: Session, batch: str) -> list[PrintCopy]:
+    """The copies that were asked for together."""
     wanted = select(PrintCopy).where(PrintCopy.batch == batch).order_by(PrintCopy.id)
-    if is_locked:
-        wanted = wanted.with_for_update(of=PrintCopy).execution_options(populate_existing=True)
     return list(session.scalars(wanted))
+
+
+def lock_batch_of(session: Session, copy_id: int) -> None:
+    """Locks a copy with all of its batch: of two that end at once, the second sees the first."""
+    batch = select(PrintCopy.batch).where(PrintCopy.id == copy_id).scalar_subquery()
+    ours = or_(PrintCopy.id == copy_id, PrintCopy.batch == batch)
+    wanted = select(PrintCopy).where(ours).order_by(PrintCopy.id).with_for_update(of=PrintCopy)
+    session.scalars(wanted.execution_options(populate_existing=True)).all()
 
 
 def place_batch(session: Session, copies: list[PrintCopy]) -> None:

@@ -28,9 +28,16 @@ _TOLD_EVERY_SECONDS = 0.4
 class Work(Generic[Row]):
     """A row that is being worked on, for those who do the work."""
 
-    def __init__(self, desk: Desk, model: type[Row], row_id: int) -> None:
+    def __init__(
+        self,
+        desk: Desk,
+        model: type[Row],
+        row_id: int,
+        lock_first: Callable[[Session], None] = lambda _session: None,
+    ) -> None:
+        """`lock_first` locks what must be locked before the row that is about to end."""
         self.desk, self.row_id = desk, row_id
-        self._model = model
+        self._model, self._lock_first = model, lock_first
         self._told_at = 0.0
 
     def begin(self, change: Callable[[Session, Row], None] | None = None) -> bool:
@@ -110,6 +117,7 @@ class Work(Generic[Row]):
         Raises:
             Cancelled: nobody wants it any more.
         """
+        self._lock_first(session)
         row = self._wanted_row(session)
         if row is None:
             raise Cancelled
@@ -119,6 +127,7 @@ class Work(Generic[Row]):
         """Marks the row as failed, unless nobody wants it any more."""
 
         def end(session: Session) -> None:
+            self._lock_first(session)
             row = self._wanted_row(session)
             if row is not None:
                 row.state, row.trouble, row.finished_at = FAILED, sentence, now_utc()

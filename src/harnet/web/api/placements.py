@@ -3,18 +3,14 @@
 from sqlalchemy.orm import Session
 
 from harnet.core.layout.placing import EvenBy, Fit, GivesWay
-from harnet.core.measure.geometry import Box
 from harnet.store.tables.jobs import Item, Job
-from harnet.studio.common.errors import NotThere
 from harnet.studio.jobs.jobs import job_with, page_of, target_of
 from harnet.studio.layout.arranging import place_in_frame
 from harnet.studio.layout.matching import swap
 from harnet.studio.layout.placed import PICTURE, Placed, placed_from
 from harnet.studio.layout.placing import (
     even_out,
-    item_in,
     place_picture,
-    remove_items,
     scale_to_figure,
     scale_to_native,
     scale_to_reach,
@@ -22,8 +18,9 @@ from harnet.studio.layout.placing import (
 )
 from harnet.studio.ledger.lines import lines_of_job, placed_for
 from harnet.studio.pictures.picture import picture_with
-from harnet.studio.preflight.judging import catch_up, settle
+from harnet.studio.preflight.judging import catch_up
 from harnet.web.api.door import EDIT, resource
+from harnet.web.api.items import as_it_stands, item_of, removed
 from harnet.web.api.schemas import (
     FrameValues,
     PlacementChange,
@@ -39,7 +36,7 @@ blueprint = resource("placements", "Placements")
 
 def placement_out(placed: Placed) -> PlacementOut:
     """A placement in the API's form."""
-    figures, frame = placed.figures, placed.placement.frame
+    figures = placed.figures
     density = figures.density
     return PlacementOut(
         id=placed.item.id,
@@ -47,9 +44,7 @@ def placement_out(placed: Placed) -> PlacementOut:
         page=placed.page_number,
         picture=placed.item.picture_id or 0,
         name=placed.name,
-        frame=FrameValues.model_construct(
-            x_pt=frame.x, y_pt=frame.y, width_pt=frame.width, height_pt=frame.height
-        ),
+        frame=FrameValues.of(placed.placement.frame),
         ppi_x=density.x if density else None,
         ppi_y=density.y if density else None,
         ppi_judged=figures.judged_ppi,
@@ -85,7 +80,7 @@ def place(job_id: int, json_data: PlacementIn) -> PlacementOut:
         if asked.frame is None:
             item = place_picture(session, job, page, picture)
         else:
-            frame, fit = _box(asked.frame), Fit(asked.fit)
+            frame, fit = asked.frame.box, Fit(asked.fit)
             item = place_in_frame(session, job, page, picture, frame, fit)
         return _out(session, job, item)
 
@@ -96,7 +91,7 @@ def placement(job_id: int, item_id: int) -> PlacementOut:
     """One placed picture."""
     with desk().session() as session:
         job = job_with(session, job_id)
-        return _out(session, job, _picture_item(job, item_id))
+        return _out(session, job, item_of(job, item_id, PICTURE))
 
 
 @blueprint.patch("/jobs/<int:job_id>/placements/<int:item_id>")
@@ -108,9 +103,9 @@ def change(job_id: int, item_id: int, json_data: PlacementChange) -> PlacementOu
     asked = json_data
     with desk().session() as session:
         job = job_with(session, job_id)
-        item = _picture_item(job, item_id, asked.version)
+        item = item_of(job, item_id, PICTURE, asked.version)
         if asked.frame is not None:
-            set_frame(session, job, item, _box(asked.frame))
+            set_frame(session, job, item, asked.frame.box)
         gives_way = GivesWay(asked.gives_way)
         if asked.scale_to == "native":
             scale_to_native(session, job, [item], gives_way)
@@ -131,7 +126,7 @@ def swap_picture(job_id: int, item_id: int, json_data: SwapIn) -> PlacementOut:
     """Puts another picture in a placement's frame, as one edit."""
     with desk().session() as session:
         job = job_with(session, job_id)
-        item = _picture_item(job, item_id, json_data.version)
+        item = item_of(job, item_id, PICTURE, json_data.version)
         swap(session, job, item, picture_with(session, json_data.picture))
         return _out(session, job, item)
 
@@ -140,25 +135,10 @@ def swap_picture(job_id: int, item_id: int, json_data: SwapIn) -> PlacementOut:
 @blueprint.output({}, status_code=204)
 @blueprint.doc(extensions=EDIT)
 def take_off(job_id: int, item_id: int) -> str:
-    """Takes a picture off its page."""
-    with desk().session() as session:
-        job = job_with(session, job_id)
-        remove_items(session, job, [_picture_item(job, item_id)])
-    return ""
-
-
-def _picture_item(job: Job, item_id: int, version: int | None = None) -> Item:
-    item = item_in(job, item_id, version)
-    if item.kind != PICTURE:
-        raise NotThere("This is not a placed picture.")
-    return item
+    """Removes a picture from its page."""
+    return removed(job_id, item_id, PICTURE)
 
 
 def _out(session: Session, job: Job, item: Item) -> PlacementOut:
-    settle(session)
-    session.refresh(item)
-    return placement_out(placed_from(item, item.page.position + 1, target_of(job)))
-
-
-def _box(frame: FrameValues) -> Box:
-    return Box(frame.x_pt, frame.y_pt, frame.width_pt, frame.height_pt)
+    page_number = as_it_stands(session, item).page.position + 1
+    return placement_out(placed_from(item, page_number, target_of(job)))

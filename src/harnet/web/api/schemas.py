@@ -5,6 +5,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from harnet.core.measure.geometry import Box
 from harnet.studio.handoff.jobfile import Font
 
 Word = Annotated[str, Field(pattern=r"^[^\x00-\x1f]*$", max_length=200)]
@@ -315,6 +316,16 @@ class FrameValues(_Taken):
     """Its width."""
     height_pt: Extent
     """Its height."""
+
+    @classmethod
+    def of(cls, box: Box) -> "FrameValues":
+        """A frame that is there, whatever its size."""
+        return cls.model_construct(x_pt=box.x, y_pt=box.y, width_pt=box.width, height_pt=box.height)
+
+    @property
+    def box(self) -> Box:
+        """The frame as the core takes it."""
+        return Box(self.x_pt, self.y_pt, self.width_pt, self.height_pt)
 
 
 class PlacementIn(_Taken):

@@ -1,18 +1,15 @@
 """Texts of a job: added, changed, removed; every change one edit."""
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
 
-from harnet.core.measure.geometry import Box
 from harnet.media.pagedrawing.text_lines import TextStyle, lines_lost, lines_of, missing_glyphs
-from harnet.store.tables.jobs import Item, Job, Page
-from harnet.studio.common.errors import NotThere
+from harnet.store.tables.jobs import Item, Page
 from harnet.studio.jobs.jobs import job_with, page_of
 from harnet.studio.layout.arranging import add_item, set_style
-from harnet.studio.layout.placed import TEXT
-from harnet.studio.layout.placing import item_in, remove_items, set_frame
-from harnet.studio.preflight.judging import settle
+from harnet.studio.layout.placed import TEXT, frame_of
+from harnet.studio.layout.placing import set_frame
 from harnet.web.api.door import EDIT, resource
+from harnet.web.api.items import as_it_stands, item_of, removed
 from harnet.web.api.schemas import FrameValues, TextChange, TextIn, TextOut, Texts, TypeValues
 from harnet.web.common.shared import desk
 
@@ -28,9 +25,7 @@ def text_out(item: Item) -> TextOut:
         version=item.version,
         page=item.page.position + 1,
         text=text,
-        frame=FrameValues.model_construct(
-            x_pt=item.x_pt, y_pt=item.y_pt, width_pt=item.width_pt, height_pt=item.height_pt
-        ),
+        frame=FrameValues.of(frame_of(item)),
         type=TypeValues.model_construct(
             font=style.font,
             size_pt=style.size_pt,
@@ -65,9 +60,9 @@ def add(job_id: int, json_data: TextIn) -> TextOut:
     asked = json_data
     with desk().session() as session:
         job = job_with(session, job_id)
-        item = add_item(session, job, page_of(job, asked.page), TEXT, _box(asked.frame))
+        item = add_item(session, job, page_of(job, asked.page), TEXT, asked.frame.box)
         set_style(session, job, item, asked.type.model_dump(), asked.text)
-        return _out(session, item)
+        return text_out(as_it_stands(session, item))
 
 
 @blueprint.get("/jobs/<int:job_id>/texts/<int:item_id>")
@@ -75,7 +70,7 @@ def add(job_id: int, json_data: TextIn) -> TextOut:
 def text(job_id: int, item_id: int) -> TextOut:
     """One text."""
     with desk().session() as session:
-        return text_out(_text_item(job_with(session, job_id), item_id))
+        return text_out(item_of(job_with(session, job_id), item_id, TEXT))
 
 
 @blueprint.patch("/jobs/<int:job_id>/texts/<int:item_id>")
@@ -87,13 +82,13 @@ def change(job_id: int, item_id: int, json_data: TextChange) -> TextOut:
     asked = json_data
     with desk().session() as session:
         job = job_with(session, job_id)
-        item = _text_item(job, item_id, asked.version)
+        item = item_of(job, item_id, TEXT, asked.version)
         if asked.frame is not None:
-            set_frame(session, job, item, _box(asked.frame))
+            set_frame(session, job, item, asked.frame.box)
         if asked.text is not None or asked.type is not None:
             style = asked.type.model_dump() if asked.type else {}
             set_style(session, job, item, style, asked.text)
-        return _out(session, item)
+        return text_out(as_it_stands(session, item))
 
 
 @blueprint.delete("/jobs/<int:job_id>/texts/<int:item_id>")
@@ -101,24 +96,4 @@ def change(job_id: int, item_id: int, json_data: TextChange) -> TextOut:
 @blueprint.doc(extensions=EDIT)
 def remove(job_id: int, item_id: int) -> str:
     """Removes a text from its page."""
-    with desk().session() as session:
-        job = job_with(session, job_id)
-        remove_items(session, job, [_text_item(job, item_id)])
-    return ""
-
-
-def _text_item(job: Job, item_id: int, version: int | None = None) -> Item:
-    item = item_in(job, item_id, version)
-    if item.kind != TEXT:
-        raise NotThere("This is not a text.")
-    return item
-
-
-def _out(session: Session, item: Item) -> TextOut:
-    settle(session)
-    session.refresh(item)
-    return text_out(item)
-
-
-def _box(frame: FrameValues) -> Box:
-    return Box(frame.x_pt, frame.y_pt, frame.width_pt, frame.height_pt)
+    return removed(job_id, item_id, TEXT)

@@ -16,6 +16,7 @@ from harnet.studio.copies.copies import (
     ask_again,
     ask_for_copy,
     ask_for_frame_copy,
+    cancel_copy,
     copies_of,
     frame_copy_of,
 )
@@ -26,7 +27,6 @@ from harnet.studio.layout.placing import item_in
 from harnet.studio.pictures.picture import facts_of_picture, picture_with
 from harnet.studio.pictures.profiles import all_profiles, keep_profile
 from harnet.studio.tasks.states import RUNNING
-from harnet.studio.tasks.work import cancel_work
 from harnet.web.common.shared import desk, in_background
 from harnet.web.copies.form import KERNELS, UNITS, CopyForm, first_form, read_form, shown_crop
 
@@ -117,7 +117,7 @@ def listing(picture_id: int) -> str:
 def stop(picture_id: int, copy_id: int) -> str:
     """Cancels a copy that is not finished."""
     with desk().session() as session:
-        cancel_work(_own(session, picture_id, copy_id))
+        cancel_copy(session, _own(session, picture_id, copy_id))
     return listing(picture_id)
 
 

@@ -1,8 +1,13 @@
 """The list of jobs, the form for a new one, its target, undo and redo."""
 
+from collections.abc import Callable
+
 from flask import Blueprint, Response, redirect, render_template, request, url_for
+from sqlalchemy.orm import Session
 
 from harnet.store.history import redo, undo
+from harnet.store.tables.jobs import Edit, Job
+from harnet.store.tables.long_batch import LongBatch
 from harnet.studio.common.errors import Refused
 from harnet.studio.jobs.jobs import FORMATS, JobOrder, job_with, make_job, set_target, whole_job
 from harnet.studio.jobs.listing import (
@@ -94,29 +99,31 @@ def target(job_id: int) -> Response:
 
 @blueprint.post("/jobs/<int:job_id>/undo")
 def take_back(job_id: int) -> Response:
-    """Takes the latest edit back."""
-    with desk().session() as session:
-        job = job_with(session, job_id)
-        long = long_undo(session, job)
-        if long is not None:
-            session.commit()
-            return sent_to_worker(job_id, long.id)
-        if undo(session, job) is None:
-            raise Refused("There is nothing to undo.")
-    return _back(job_id)
+    """Undoes the latest edit."""
+    return _step(job_id, long_undo, undo, "There is nothing to undo.")
 
 
 @blueprint.post("/jobs/<int:job_id>/redo")
 def make_again(job_id: int) -> Response:
     """Makes the edit undone last again."""
+    return _step(job_id, long_redo, redo, "There is nothing to redo.")
+
+
+def _step(
+    job_id: int,
+    long_step: Callable[[Session, Job], LongBatch | None],
+    step: Callable[[Session, Job], Edit | None],
+    nothing: str,
+) -> Response:
+    """One step through the history, by the worker where it changes very many placements."""
     with desk().session() as session:
         job = job_with(session, job_id)
-        long = long_redo(session, job)
+        long = long_step(session, job)
         if long is not None:
             session.commit()
             return sent_to_worker(job_id, long.id)
-        if redo(session, job) is None:
-            raise Refused("There is nothing to redo.")
+        if step(session, job) is None:
+            raise Refused(nothing)
     return _back(job_id)
 
 

@@ -25,7 +25,7 @@ from harnet.media.pixels.decode import opened_image
 PASSES_THROUGH, LOSSLESS = Action.PASSES.value, Action.LOSSLESS.value
 _ROWS_AT_ONCE = 256
 _DEVICE = {1: pikepdf.Name.DeviceGray, 3: pikepdf.Name.DeviceRGB, 4: pikepdf.Name.DeviceCMYK}
-_INVERTED = pikepdf.Array([1, 0] * 4)
+_INVERTED = (1, 0) * 4
 _MOST_INDEXED = 256
 _ICC_SPACE = {b"GRAY": 1, b"RGB ": 3, b"CMYK": 4}
 _APP14 = b"\xff\xee\x00\x0e"
@@ -174,7 +174,7 @@ def _passed_through(pdf: pikepdf.Pdf, part: AnyPicture, header: Header) -> pikep
     _describe(stream, header.stored_w, header.stored_h, header.channels, 8)
     # Common practice, no source: a CMYK JPEG with this segment is stored inverted.
     if header.channels == 4 and _APP14 in data[: data.find(b"\xff\xda")]:
-        stream.Decode = _INVERTED
+        stream.Decode = pikepdf.Array(_INVERTED)
     return stream
 
 
@@ -225,7 +225,7 @@ def _as_jpeg(pdf: pikepdf.Pdf, image: pyvips.Image, quality: int) -> pikepdf.Str
     _describe(stream, image.width, image.height, image.bands, 8)
     if image.bands == 4:
         # libvips writes CMYK as nearly everybody does: inverted, with the APP14 segment.
-        stream.Decode = _INVERTED
+        stream.Decode = pikepdf.Array(_INVERTED)
     if alpha is not None:
         stream.SMask = pdf.make_indirect(_soft_mask(pdf, alpha, 8))
     return stream

@@ -1,1 +1,0 @@
-"""What tests of several areas share."""
