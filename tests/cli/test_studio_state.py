@@ -37,7 +37,7 @@ def test_a_studio_is_made_once(empty_database, tmp_path):
     made = harnet_on(empty_database, tmp_path, "init")
     assert made.returncode == 0 and "is made" in made.stdout, made.stderr
     again = harnet_on(empty_database, tmp_path, "init")
-    assert again.returncode == 0 and "was up to date" in again.stdout
+    assert again.returncode == 0 and "was already up to date" in again.stdout
     assert harnet_on(empty_database, tmp_path, "token", "a program").returncode == 0
 
 

@@ -71,7 +71,7 @@ def test_an_empty_part_of_the_frame_asks_for_no_pixels():
             Placement(Source(100, 100, is_vector=True), Box(0, 0, 50, 50), Content(1, 1)),
             "vector picture",
         ),
-        (Placement(Source(100, 100), Box(0, 0, 50, 50), Content(1, 1, 60, 0)), "shows nothing"),
+        (Placement(Source(100, 100), Box(0, 0, 50, 50), Content(1, 1, 60, 0)), "shows no part"),
     ],
 )
 def test_where_there_is_nothing_to_copy(placement, why):

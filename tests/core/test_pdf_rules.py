@@ -40,9 +40,9 @@ def test_each_finds_its_case_and_not_the_other(rule_id):
 @pytest.mark.parametrize(
     "pages, total, headline, start",
     [
-        ((1,), 1, "no trim box", "Nothing on page 1 states where"),
-        ((1, 2), 2, "no trim box", "Nothing on pages 1 to 2 states where"),
-        ((2,), 4, "no trim box on page 2", "Nothing on page 2 states where"),
+        ((1,), 1, "no trim box", "Page 1 has no trim box; its crop box"),
+        ((1, 2), 2, "no trim box", "Pages 1 to 2 have no trim box; their crop boxes"),
+        ((2,), 4, "no trim box on page 2", "Page 2 has no trim box; its"),
     ],
 )
 def test_a_missing_trim_box_is_said_of_its_pages(pages, total, headline, start):

@@ -225,7 +225,7 @@ def text(lines, lost):
 def test_text_that_does_not_fit_blocks():
     [finding] = check([text(6, 3)])
     assert (finding.rule_id, finding.severity) == ("text-overflow", Severity.BLOCKING)
-    assert finding.headline == "3 lines of 6 do not fit"
+    assert finding.headline == "3 of 6 lines do not fit"
     assert check([text(6, 1)])[0].headline == "1 line of 6 does not fit"
     assert check([text(6, 0)]) == []
 
@@ -246,7 +246,7 @@ def test_an_empty_frame_says_the_pixels_it_waits_for():
     frame = CheckedFrame(4, 1, "Empty frame", Box(0, 0, 144, 72), Unit.MM, PAGE, COATED, (600, 300))
     [finding] = check([frame])
     assert finding.rule_id == "empty-frame"
-    assert "needs 600 × 300 pixels" in finding.sentence
+    assert "at least 600 × 300 pixels" in finding.sentence
 
 
 def test_a_frame_whose_picture_was_asked_for_and_not_found_blocks():
@@ -255,7 +255,7 @@ def test_a_frame_whose_picture_was_asked_for_and_not_found_blocks():
     )
     [finding] = check([frame])
     assert (finding.rule_id, finding.severity) == ("picture-not-found", Severity.BLOCKING)
-    assert finding.sentence.startswith("“lamp.jpg” was asked for here")
+    assert finding.sentence.startswith("“lamp.jpg” belongs here")
 
 
 # Tone pictures are judged against 300, 1-bit art against its own 1200.

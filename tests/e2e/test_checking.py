@@ -62,7 +62,7 @@ class TestLedger:
 
     def test_nothing_found_says_so(self, page, handbook):
         ledger_of(page, handbook, "?text=walrus")
-        expect(page.locator(".empty")).to_contain_text("No picture of this job is like that")
+        expect(page.locator(".empty")).to_contain_text("No picture matches these filters")
 
     def test_denser_pictures_in_a_batch_with_one_undo(self, page, handbook):
         ledger_of(page, handbook)
@@ -92,7 +92,7 @@ class TestLedger:
         expect(page.locator("#batch-progress")).to_contain_text(
             "1 print copy is placed, as one step", timeout=LONG
         )
-        follow(page.get_by_role("link", name="Show the ledger anew"))
+        follow(page.get_by_role("link", name="Refresh the ledger"))
         expect(page.locator(".job-counts")).not_to_contain_text("surplus")
         undo(page)
         expect(page.locator(".job-counts")).to_contain_text("1 surplus")
@@ -174,7 +174,7 @@ class TestPreflight:
         page.get_by_text("Give a reason…").click()
         page.get_by_label("Reason").fill("The client insists on it.")
         page.get_by_label("Your name").fill("J. Okafor")
-        page.get_by_role("button", name="Accept it").click()
+        page.get_by_role("button", name="Accept", exact=True).click()
         expect(page.locator(".gate")).to_contain_text("Gate held: 2 findings block")
         taken = page.locator(".finding.accepted", has_text="The client insists on it.")
         expect(taken).to_contain_text("J. Okafor")
@@ -247,11 +247,11 @@ class TestPreflight:
 def test_the_gate_is_passed_with_a_reason_that_is_kept(page, handbook, tmp_path):
     page.goto(handbook.replace("/pages", "/output"))
     expect(page.locator("#gate")).to_contain_text("Gate held: 2 findings block the PDF")
-    page.get_by_role("button", name="Make the PDF anyway").click()
+    page.get_by_role("button", name="Export PDF anyway").click()
     expect(page.locator("#notice")).to_contain_text("give a reason and a name")
     page.get_by_label("Reason").fill("A dummy for the meeting on Friday.")
     page.get_by_label("Your name").fill("J. Okafor")
-    page.get_by_role("button", name="Make the PDF anyway").click()
+    page.get_by_role("button", name="Export PDF anyway").click()
     made = page.locator(".made[data-state=done]").first
     expect(made).to_be_visible(timeout=LONG)
     expect(made).to_contain_text("J. Okafor: A dummy for the meeting on Friday.")
@@ -260,7 +260,7 @@ def test_the_gate_is_passed_with_a_reason_that_is_kept(page, handbook, tmp_path)
     got = tmp_path / "handbook.pdf"
     download.value.save_as(got)
     follow(made.get_by_role("link", name="Receipt"))
-    passed = page.locator(".note.warn", has_text="Left although something blocked")
+    passed = page.locator(".note.warn", has_text="Exported despite blocking findings")
     expect(passed).to_contain_text("A dummy for the meeting on Friday.")
     # What the command finds in the PDF is what the ledger says, picture by picture.
     run = subprocess.run(
@@ -309,7 +309,7 @@ class TestTargets:
         expect(page.get_by_role("textbox", name="Floor")).to_have_value("60")
         page.get_by_label("pictures whose licence is not stated").select_option("off")
         with page.expect_navigation():
-            page.get_by_role("button", name="Keep it").click()
+            page.get_by_role("button", name="Save target").click()
         line = page.locator("tr", has_text="Quay wall, seen from 2 m")
         expect(line).to_contain_text("180 ppi")
         page.goto(handbook.replace("/pages", "/ledger"))
@@ -343,6 +343,6 @@ class TestTargets:
     def test_figures_that_make_no_sense_are_told_and_nothing_is_lost(self, page):
         page.goto("/targets/newsprint")
         page.get_by_role("textbox", name="Floor").fill("400")
-        page.get_by_role("button", name="Keep it").click()
+        page.get_by_role("button", name="Save target").click()
         expect(page.locator("#notice")).to_contain_text("The floor lies above 0 and at most")
         expect(page.get_by_role("textbox", name="Floor")).to_have_value("400")

@@ -41,9 +41,7 @@ def upload(page: Page, *paths: Path) -> None:
 
 def test_dropping_good_and_bad_files(page, files):
     upload(page, *sorted(files.iterdir()))
-    expect(page.locator(".upload-sum")).to_have_text(
-        "2 added · 6 refused, nothing of them was kept"
-    )
+    expect(page.locator(".upload-sum")).to_have_text("2 added · 6 refused, none saved")
     for name, words in {
         "cut.jpg": "breaks off",
         "notes.png": "not a picture",
@@ -84,8 +82,8 @@ def test_from_a_new_job_to_a_verified_pdf(page, files, tmp_path):
     page.goto("/jobs")
     follow(page.get_by_role("link", name="New job"))
     page.get_by_label("Title").fill("Quay flyer")
-    page.get_by_role("button", name="A5 upright").click()
-    follow(page.get_by_role("button", name="Make the job"))
+    page.get_by_role("button", name="A5 portrait").click()
+    follow(page.get_by_role("button", name="Create job"))
     expect(page.locator(".job-name")).to_contain_text("148 × 210 mm · bleed 3 mm")
 
     # Place by dragging from the list; it comes whole, half the page wide at most.
@@ -164,7 +162,7 @@ def test_from_a_new_job_to_a_verified_pdf(page, files, tmp_path):
 
     # Out as PDF: read back, receipt, download, and the command agrees.
     follow(page.get_by_role("link", name="Output"))
-    page.get_by_role("button", name="Make the PDF").click()
+    page.get_by_role("button", name="Export PDF").click()
     expect(page.locator(".made[data-state=done]")).to_be_visible(timeout=60_000)
     expect(page.locator(".made")).to_contain_text("2 of 2 pictures as promised · 2 of 2 pages")
     with page.expect_download() as download:
@@ -184,7 +182,7 @@ def test_from_a_new_job_to_a_verified_pdf(page, files, tmp_path):
     expect(page.locator(".note")).to_contain_text("Every promise was kept")
     row = page.locator("tbody tr", has_text="breakwater.jpg")
     expect(row).to_contain_text("254.0")
-    expect(row).to_contain_text("passes through")
+    expect(row).to_contain_text("passed through unchanged")
 
 
 def test_a_page_leaves_as_png_at_its_density(page, tmp_path):
@@ -199,7 +197,7 @@ def test_a_page_leaves_as_png_at_its_density(page, tmp_path):
     expect(page.locator(".sizes-table tr", has_text="300 ppi")).to_contain_text("6 000 × 3 375 px")
     page.locator("select[name=format]").select_option("png")
     page.get_by_role("radio", name="150 ppi", exact=True).check()
-    page.get_by_role("button", name="Make the images").click()
+    page.get_by_role("button", name="Export images").click()
     made = page.locator(".made[data-state=done]", has_text="page 1.png").first
     expect(made).to_be_visible(timeout=60_000)
     with page.expect_download() as download:
@@ -210,8 +208,8 @@ def test_a_page_leaves_as_png_at_its_density(page, tmp_path):
         assert image.size == (3000, 1688)
         assert image.info["dpi"] == pytest.approx((150, 150), abs=0.02)
         assert np.asarray(image).std() > 20
-    page.get_by_label("Own density in ppi").fill("9000")
-    page.get_by_role("button", name="Make the images").click()
+    page.get_by_label("Custom density in ppi").fill("9000")
+    page.get_by_role("button", name="Export images").click()
     expect(page.locator("#notice")).to_contain_text("72 to 1200 ppi")
 
 
@@ -226,7 +224,7 @@ def test_a_job_in_inches_and_one_in_pixels(page):
         page.get_by_label("Height").fill(height)
         page.get_by_label("Unit").select_option(unit)
         page.get_by_label("Bleed").fill("0")
-        page.get_by_role("button", name="Make the job").click()
+        page.get_by_role("button", name="Create job").click()
         expect(page.locator(".job-name")).to_contain_text(line)
 
 
@@ -234,7 +232,7 @@ def test_a_job_that_makes_no_sense_keeps_what_was_typed(page):
     page.goto("/jobs/new")
     page.get_by_label("Title").fill("Nonsense")
     page.get_by_label("Width").fill("wide")
-    page.get_by_role("button", name="Make the job").click()
+    page.get_by_role("button", name="Create job").click()
     expect(page.get_by_role("alert")).to_contain_text("“wide” is not a length")
     expect(page.get_by_label("Title")).to_have_value("Nonsense")
 
@@ -253,7 +251,7 @@ def test_the_calculators_two_modes(page):
     page.get_by_label("Density, ppi").fill("300")
     page.get_by_label("Density, ppi").press("Tab")
     expect(said).to_contain_text("needs 21 600 × 14 400 px")
-    expect(said).to_contain_text("94 % of them would be invented")
+    expect(said).to_contain_text("94 % of them would be interpolated")
     expect(said).to_contain_text("from 51.3 MiB to 889.9 MiB")
     page.get_by_label("Width, cm").fill("10")
     page.get_by_label("Width, cm").press("Tab")
@@ -289,7 +287,7 @@ def test_searching_sorting_and_filtering_the_shelf(page, live, tmp_path):
 
     Image.fromarray(photo(300, 200, seed=77)).save(live.shelf / "from-elsewhere.jpg")
     (live.shelf / "spoilt.jpg").write_text("no picture")
-    page.get_by_role("button", name="Look for new files").click()
+    page.get_by_role("button", name="Check for new files").click()
     expect(page.locator(".looked")).to_contain_text("1 new picture found")
     expect(page.locator(".looked")).to_contain_text("spoilt.jpg: its content is not a picture")
     expect(page.locator(".tile[data-name='from-elsewhere.jpg']")).to_be_visible()

@@ -58,7 +58,7 @@ def made_pdf(page, words):
     """The PDF that is asked for now, once it is done; there may be others of the same settings."""
     done = page.locator(".made[data-state=done]")
     before = done.count()
-    page.get_by_role("button", name="Make the PDF").click()
+    page.get_by_role("button", name="Export PDF").click()
     expect(done).to_have_count(before + 1, timeout=LONG)
     return finished(page, words)
 
@@ -88,12 +88,12 @@ def test_for_a_print_house_by_a_preset_until_it_accepts(output_view, tmp_path):
     chosen(page, "Standard", "pdf-x-4")
     chosen(page, "Colours", "intent")
     page.get_by_label("crop marks").check()
-    page.get_by_text("Keep these settings as a preset").click()
+    page.get_by_text("Save these settings as a preset").click()
     page.get_by_label("Name of the preset").fill("Skerry")
     follow(page.get_by_role("button", name="Keep", exact=True))
     expect(page.get_by_label("Preset", exact=True)).to_have_value("1")
     expect(page.get_by_label("Standard")).to_have_value("pdf-x-4")
-    path = got(page, made_pdf(page, "PDF/X-4, inks of the output intent"), tmp_path / "x4.pdf")
+    path = got(page, made_pdf(page, "PDF/X-4, converted to the output intent"), tmp_path / "x4.pdf")
     assert path.read_bytes().startswith(b"%PDF-1.6")
     boxes = subprocess.run(["pdfinfo", "-box", path], capture_output=True, text=True, check=True)
     assert "MediaBox:" in boxes.stdout
@@ -112,7 +112,7 @@ def test_for_a_print_house_by_a_preset_until_it_accepts(output_view, tmp_path):
     with page.expect_navigation():
         page.get_by_role("button", name="Delete the preset Skerry").click()
     expect(page.get_by_label("Preset", exact=True)).to_have_count(0)
-    page.get_by_text("Keep these settings as a preset").click()
+    page.get_by_text("Save these settings as a preset").click()
     page.locator("[name=presets_file]").set_input_files(tmp_path / "presets.json")
     expect(page.get_by_role("status").filter(has_text="Taken in: Skerry.")).to_be_visible()
 
@@ -132,7 +132,7 @@ def test_two_outputs_page_by_page_with_a_wipe(output_view):
         expect(image).to_have_js_property("complete", True, timeout=LONG)
         assert image.evaluate("image => image.naturalWidth") == 2400
     page.get_by_role("button", name="wipe").click()
-    wipe = page.get_by_label("Where the wipe stands")
+    wipe = page.get_by_label("Wipe position")
     wipe.fill("250")
     clip = figures.nth(1).evaluate("figure => getComputedStyle(figure).clipPath")
     assert clip == "inset(0px 0px 0px 25%)"
@@ -163,7 +163,7 @@ def test_a_pack_written_by_hand_is_a_job_and_leaves_as_a_pack_again(page, tmp_pa
     expect(page.get_by_text("1 placed · 1 full")).to_be_visible()
     follow(page.get_by_role("link", name="Output"))
     follow(page.get_by_role("link", name="Handoff pack"))
-    page.get_by_role("button", name="Make the pack").click()
+    page.get_by_role("button", name="Export pack").click()
     made = finished(page, "pack with the PDF")
     expect(made).to_contain_text("1 picture in the pack")
     with zipfile.ZipFile(got(page, made, tmp_path / "again.zip")) as pack:
@@ -187,7 +187,7 @@ def test_rows_become_pages_and_one_undo_takes_them_back(page, tmp_path):
     table.write_text(CSV)
     page.goto("/jobs/new")
     page.get_by_label("Title").fill("Price cards")
-    page.get_by_role("button", name="Make the job").click()
+    page.get_by_role("button", name="Create job").click()
     page.wait_for_url("**/pages")
     # The pattern: a frame and a text that names a column.
     for kind, box in (

@@ -29,9 +29,9 @@ def sheet(page):
     """A new A4 job of two pages on the Pages view; its address."""
     page.goto("/jobs/new")
     page.get_by_label("Title").fill("Laying out")
-    page.get_by_role("button", name="A4 upright").click()
+    page.get_by_role("button", name="A4 portrait").click()
     page.get_by_label("Pages", exact=True).fill("2")
-    follow(page.get_by_role("button", name="Make the job"))
+    follow(page.get_by_role("button", name="Create job"))
     return page.url.split("?")[0]
 
 
@@ -219,7 +219,7 @@ def test_frames_text_and_shapes_are_drawn(page, sheet):
         re.compile(r"needs [\d\s]+ × [\d\s]+ px at 300")
     )
     page.get_by_label("Picture for this frame").select_option(label="fog-signal.jpg")
-    page.get_by_role("button", name="Put it in").click()
+    page.get_by_role("button", name="Place picture").click()
     expect(page.locator(".card-title h2")).to_have_text("fog-signal.jpg")
     done(page)
     draw(page, "Text", (0.1, 0.5), (0.5, 0.6))
@@ -301,7 +301,7 @@ class TestLinks:
         Image.fromarray(photo(600, 400, seed=71)).save(path, dpi=(150, 150))
         try:
             page.goto("/pictures")
-            page.get_by_role("button", name="Look for new files").click()
+            page.get_by_role("button", name="Check for new files").click()
             expect(page.locator(".tile[data-name='going-away.jpg'] img")).to_be_visible(
                 timeout=LONG
             )
@@ -397,7 +397,7 @@ def test_a_job_is_duplicated_archived_deleted_and_brought_back(page, sheet):
     follow(row.get_by_role("button", name="Duplicate"))
     expect(page.locator(".job-name")).to_contain_text("Laying out, copy")
     shown = "open"
-    for action, there in [("Archive", "archived"), ("Delete", "deleted"), ("Open again", "open")]:
+    for action, there in [("Archive", "archived"), ("Delete", "deleted"), ("Reopen", "open")]:
         page.goto(f"/jobs?standing={shown}")
         row = page.locator(".job-line", has_text="Laying out, copy").first
         row.get_by_role("button").first.click()
@@ -428,7 +428,7 @@ def test_no_serious_fault_of_accessibility(browser, live, view):
             page.locator(".item.picture").first.click()
             expect(page.locator("#card-ppi")).to_be_visible()
     page.wait_for_load_state("networkidle")
-    expect(page.get_by_text("Being measured…")).to_have_count(0)
+    expect(page.get_by_text("Measuring…")).to_have_count(0)
     page.add_script_tag(content=Path(AXE).read_text())
     faults = page.evaluate(
         """async () => (await axe.run({ resultTypes: ["violations"] })).violations

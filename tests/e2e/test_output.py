@@ -49,7 +49,7 @@ def test_trimming_says_before_what_poppler_finds_after(page, screens, tmp_path):
     page.get_by_label("what is above").fill("1")
     page.get_by_label("what is above").blur()
     expect(plan).to_contain_text("to 2 400 × 1 600 px")
-    page.get_by_role("button", name="Make the PDF").click()
+    page.get_by_role("button", name="Export PDF").click()
     made = finished(page, "excess trimmed")
     expect(made).to_contain_text("3 of 3 pictures as promised")
     found = densities(got(page, made, tmp_path / "trimmed.pdf"))
@@ -58,12 +58,12 @@ def test_trimming_says_before_what_poppler_finds_after(page, screens, tmp_path):
     page.reload()
     expect(page.get_by_label("Downsample to")).to_have_value("120")
     page.get_by_text("Light to send").click()
-    page.get_by_role("button", name="Make the PDF").click()
+    page.get_by_role("button", name="Export PDF").click()
     light = got(page, finished(page, "light"), tmp_path / "light.pdf")
     # Light leaves alone what is within a tenth of 150 ppi.
     assert max(densities(light)) <= 165
     page.get_by_text("Keep every pixel").click()
-    page.get_by_role("button", name="Make the PDF").click()
+    page.get_by_role("button", name="Export PDF").click()
     kept = got(page, finished(page, "every pixel kept"), tmp_path / "kept.pdf")
     sizes = [path.stat().st_size for path in (light, tmp_path / "trimmed.pdf", kept)]
     assert sizes == sorted(sizes)
@@ -72,7 +72,7 @@ def test_trimming_says_before_what_poppler_finds_after(page, screens, tmp_path):
 def test_a_threshold_that_makes_no_sense_is_told(page, screens):
     page.get_by_text("Trim the excess").click()
     page.get_by_label("what is above").fill("0.5")
-    page.get_by_role("button", name="Make the PDF").click()
+    page.get_by_role("button", name="Export PDF").click()
     expect(page.locator("#notice")).to_contain_text("threshold lies between 1 and 10")
 
 
@@ -81,7 +81,7 @@ def test_all_pages_as_numbered_images_and_again(page, screens, tmp_path):
     page.get_by_label("all 3, as a ZIP").check()
     page.locator("select[name=format]").select_option("jpeg")
     page.get_by_label("Pixels wide").fill("640")
-    page.get_by_role("button", name="Make the images").click()
+    page.get_by_role("button", name="Export images").click()
     made = finished(page, "3 pages.zip")
     expect(made).to_contain_text("3 of 3 images with the pixels and the tag promised")
     with ZipFile(got(page, made, tmp_path / "pages.zip")) as pack:
@@ -101,5 +101,5 @@ def test_all_pages_as_numbered_images_and_again(page, screens, tmp_path):
 def test_pages_that_are_none_are_told(page, screens):
     follow(page.get_by_role("link", name="Page images"))
     page.get_by_label("Pages by number").fill("2-9")
-    page.get_by_role("button", name="Make the images").click()
+    page.get_by_role("button", name="Export images").click()
     expect(page.locator("#notice")).to_contain_text("There are pages 1 to 3, not 2-9")

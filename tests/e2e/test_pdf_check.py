@@ -54,9 +54,9 @@ def test_dropped_read_and_judged(page, leaflet, tmp_path):
     # What if it went to a newspaper? Nothing is kept until it is said.
     page.get_by_label("Target", exact=True).select_option("newsprint")
     expect(page.locator("polygon.line-full")).to_have_count(1)
-    page.get_by_role("button", name="Keep this target").click()
+    page.get_by_role("button", name="Use this target").click()
     expect(page.get_by_label("Target", exact=True)).to_have_value("newsprint")
-    expect(page.get_by_role("button", name="Keep this target")).to_have_count(0)
+    expect(page.get_by_role("button", name="Use this target")).to_have_count(0)
     page.get_by_role("button", name="Delete").click()
     expect(page.locator(".pdf-row", has_text="ferry times.pdf")).to_have_count(0)
 
@@ -100,7 +100,7 @@ def test_the_flag_is_dragged_and_the_dots_are_brushed(page):
     page.mouse.move(box["x"] + box["width"] * 0.5, y, steps=6)
     page.mouse.up()
     expect(page.locator(".pdf-rows tbody tr")).to_have_count(2)
-    page.get_by_role("link", name="Show all again").click()
+    page.get_by_role("link", name="Show all").click()
     expect(page.locator(".pdf-rows tbody tr")).to_have_count(8)
 
 
@@ -131,7 +131,7 @@ def test_a_picture_alone_and_the_report_with_every_finding(page, tmp_path):
     picture = page.locator(".alone img")
     assert picture.evaluate("one => [one.naturalWidth, one.naturalHeight]") == [420, 280]
     follow(page.get_by_role("link", name="harbour festival leaflet.pdf"))
-    page.get_by_role("button", name="Take along").click()
+    page.get_by_role("button", name="Export").click()
     follow(page.get_by_role("link", name="Report every finding"))
     expect(page.locator(".report-finding")).to_have_count(5)
     expect(page.locator(".report-finding svg image")).to_have_count(2)
@@ -145,10 +145,10 @@ def test_a_picture_alone_and_the_report_with_every_finding(page, tmp_path):
 def test_a_finding_is_accepted_with_a_reason_and_taken_back(page):
     page.goto("/pdf")
     page.locator(".pdf-row", has_text="harbour festival leaflet.pdf").click()
-    page.get_by_role("button", name="Take along").click()
+    page.get_by_role("button", name="Export").click()
     follow(page.get_by_role("link", name="Report every finding"))
     fonts = page.locator(".report-finding", has_text="fonts are not embedded")
-    fonts.get_by_text("Accept as it is…").click()
+    fonts.get_by_text("Accept as is…").click()
     fonts.get_by_label("Reason").fill("The print house has both")
     fonts.get_by_label("Your name").fill("Edda Voss")
     fonts.get_by_label("Your name").press("Enter")
@@ -160,14 +160,14 @@ def test_a_finding_is_accepted_with_a_reason_and_taken_back(page):
     expect(fonts).to_contain_text("Edda Voss")
     fonts.get_by_role("button", name="take back").click()
     expect(page.get_by_role("button", name="take back")).to_have_count(1)
-    expect(fonts.get_by_text("Accept as it is…")).to_be_visible()
+    expect(fonts.get_by_text("Accept as is…")).to_be_visible()
 
 
 def test_a_review_link_shows_findings_and_nothing_to_change(page, browser, live):
     page.goto(job_address(page, "Tarnholm Light: visitor handbook").replace("/pages", "/report"))
     follow(page.get_by_role("link", name="Review links"))
     page.get_by_label("For whom").fill("Print house")
-    page.get_by_role("button", name="Make a link").click()
+    page.get_by_role("button", name="Create link").click()
     address = page.get_by_label("Address of the link for Print house").input_value()
     outside = browser.new_page(base_url=live.address)
     outside.goto(address)
@@ -183,14 +183,14 @@ def test_a_review_link_shows_findings_and_nothing_to_change(page, browser, live)
 def test_a_pdf_leaves_with_notes_and_as_data(page, tmp_path):
     page.goto("/pdf")
     page.locator(".pdf-row", has_text="harbour festival leaflet.pdf").click()
-    page.get_by_role("button", name="Take along").click()
+    page.get_by_role("button", name="Export").click()
     with page.expect_download() as download:
         page.get_by_role("link", name="Copy with notes").click()
     download.value.save_as(tmp_path / "noted.pdf")
     notes = [len(one.get("/Annots", [])) for one in pypdf.PdfReader(tmp_path / "noted.pdf").pages]
     assert sum(notes) > 0
     page.reload()
-    page.get_by_role("button", name="Take along").click()
+    page.get_by_role("button", name="Export").click()
     with page.expect_download() as download:
         page.get_by_role("link", name="Report as JSON").click()
     download.value.save_as(tmp_path / "report.json")
@@ -212,7 +212,7 @@ def test_a_program_gets_a_token_and_loses_it(page, leaflet):
     page.goto("/jobs")
     follow(page.get_by_role("link", name="API"))
     page.get_by_label("For which program").fill("nightly check")
-    page.get_by_role("button", name="Make a token").click()
+    page.get_by_role("button", name="Create token").click()
     token = page.get_by_label("Token for nightly check", exact=True).input_value()
     headers = {"Authorization": f"Bearer {token}"}
     file = {"name": "by program.pdf", "mimeType": "application/pdf"}
@@ -230,6 +230,6 @@ def test_a_program_gets_a_token_and_loses_it(page, leaflet):
     assert page.request.delete(address, headers=headers).status == 204
     page.goto("/tokens")
     assert token not in page.content()
-    page.get_by_role("button", name="Withdraw the token of nightly check").click()
+    page.get_by_role("button", name="Revoke the token of nightly check").click()
     expect(page.locator("[data-open=no]")).to_contain_text("withdrawn")
     assert page.request.get("/api/v1/jobs", headers=headers).status == 401

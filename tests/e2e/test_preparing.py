@@ -48,9 +48,9 @@ def test_a_print_copy_from_the_calculator_to_the_shelf_and_back(page, live, copi
     expect(page.locator(".spot-pair img")).to_have_count(2, timeout=DONE)
 
     # Inventing pixels is held until a tick says so.
-    make = page.get_by_role("button", name="Make the print copy")
+    make = page.get_by_role("button", name="Make print copy")
     set_field(page, "Width, px", "6000")
-    expect(page.locator("#copy-form")).to_contain_text("25 % of the pixels would be invented")
+    expect(page.locator("#copy-form")).to_contain_text("25 % of the pixels would be interpolated")
     expect(make).to_be_disabled()
 
     # A crop by the pointer, then exactly 600 px across, as a big-endian TIFF.
@@ -61,7 +61,7 @@ def test_a_print_copy_from_the_calculator_to_the_shelf_and_back(page, live, copi
     page.mouse.move(box["x"] + box["width"] * 0.75, box["y"] + box["height"] * 0.75, steps=4)
     with answer_shown(page, "/copy/form"):
         page.mouse.up()
-    left = int(page.get_by_label("From left, px").input_value())
+    left = int(page.get_by_label("Left, px").input_value())
     assert left == pytest.approx(5184 * 0.25, abs=20)
     set_field(page, "Width, px", "600")
     expect(said).to_contain_text("600 × 400 px")
@@ -96,7 +96,7 @@ def test_figures_that_make_no_sense_are_told_and_nothing_is_lost(page):
     follow(page.get_by_role("link", name="Make a print copy"))
     set_field(page, "Width, px", "-20")
     expect(page.get_by_role("alert")).to_contain_text("must be above 0, not -20")
-    expect(page.get_by_role("button", name="Make the print copy")).to_be_disabled()
+    expect(page.get_by_role("button", name="Make print copy")).to_be_disabled()
     set_field(page, "Width, px", "300")
     expect(page.locator("#copy-said")).to_contain_text("300 × 200 px")
 
@@ -104,8 +104,8 @@ def test_figures_that_make_no_sense_are_told_and_nothing_is_lost(page):
 def test_the_copy_that_a_frame_needs(page, live, copies):
     page.goto("/jobs/new")
     page.get_by_label("Title").fill("Frame card")
-    page.get_by_role("button", name="A5 upright").click()
-    follow(page.get_by_role("button", name="Make the job"))
+    page.get_by_role("button", name="A5 portrait").click()
+    follow(page.get_by_role("button", name="Create job"))
     page.locator(".place", has_text="harbour-morning.jpg").first.click()
     expect(page.locator(".card-title h2")).to_have_text("harbour-morning.jpg")
     for label, figure in [("Width, mm", "60"), ("Height, mm", "40")]:
@@ -131,13 +131,13 @@ def test_the_copy_that_a_frame_needs(page, live, copies):
 def test_a_frame_that_is_too_large_for_its_picture_is_told(page, live, copies):
     page.goto("/jobs/new")
     page.get_by_label("Title").fill("Small picture")
-    page.get_by_role("button", name="A5 upright").click()
-    follow(page.get_by_role("button", name="Make the job"))
+    page.get_by_role("button", name="A5 portrait").click()
+    follow(page.get_by_role("button", name="Create job"))
     page.locator(".place", has_text="gull-close.png").first.click()
     expect(page.locator(".card-title h2")).to_have_text("gull-close.png")
     page.get_by_role("button", name="Make print copy").click()
     expect(page.get_by_role("alert")).to_contain_text("Too small for this frame")
-    page.get_by_role("button", name="Make it with the pixels there are").click()
+    page.get_by_role("button", name="Make it with the available pixels").click()
     title = page.locator(".card-title h2")
     expect(title).to_have_text(re.compile(r"gull-close 312x233"), timeout=DONE)
     copies.append(live.shelf / title.inner_text())
@@ -177,7 +177,7 @@ def test_two_pictures_under_one_glass(page):
     moved = seen(0)
     assert not (moved == first).all() and (moved == seen(1)).all(), "both moved alike"
     page.get_by_role("button", name="wipe").click()
-    slider = page.get_by_label("Where the wipe stands")
+    slider = page.get_by_label("Wipe position")
     expect(slider).to_be_visible()
     slider.fill("250")
     assert "25%" in page.locator("canvas").nth(1).evaluate("c => c.style.clipPath")
@@ -242,7 +242,7 @@ class TestTheShelf:
 
         # The folder vanishes: its picture stays known, and the wall says so.
         shutil.move(folder, tmp_path / "away")
-        page.get_by_role("button", name="Look for new files").click()
+        page.get_by_role("button", name="Check for new files").click()
         expect(page.locator(".looked")).to_contain_text("is not there any more", timeout=DONE)
         page.goto("/pictures")
         expect(tile).to_contain_text("file missing")
@@ -264,7 +264,7 @@ class TestTheShelf:
         open_picture(page, "north-gallery.jpg")
         page.get_by_label("Licence").fill("cc by-sa 4.0")
         page.get_by_label("Credit line").fill("R. Aske")
-        follow(page.get_by_role("button", name="Keep the rights"))
+        follow(page.get_by_role("button", name="Save rights"))
         expect(page.get_by_label("Licence")).to_have_value("CC-BY-SA-4.0")
         address = job_address(page, "visitor handbook")
         follow(page.get_by_role("link", name="credits"))

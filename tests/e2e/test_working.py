@@ -88,9 +88,9 @@ def test_several_at_once_from_the_ledger(page, handbook):
 def test_another_target_changes_every_verdict_at_once(page, handbook):
     page.goto(handbook.replace("/pages", "/ledger"))
     page.get_by_role("button", name="Coated press").click()
-    page.get_by_label("Own target in ppi").fill("200")
+    page.get_by_label("Custom target in ppi").fill("200")
     page.get_by_role("button", name="Use this target").click()
-    expect(page.locator(".chip", has_text="Own figure · 200 ppi")).to_be_visible()
+    expect(page.locator(".chip", has_text="Custom figure · 200 ppi")).to_be_visible()
     expect(page.locator("tbody tr", has_text="north-gallery.jpg")).to_contain_text("+6 %")
     page.get_by_role("button", name="Undo").click()
     expect(page.locator(".chip", has_text="Coated press · 300 ppi")).to_be_visible()
@@ -260,7 +260,7 @@ def test_more_placements_than_a_request_should_change(page, long_job):
     expect(dialog).to_contain_text("pictures would change")
     with page.expect_navigation(url="**/batches/*"):
         dialog.get_by_role("button", name="Scale to reach").click()
-    expect(page.locator(".note[role=status]")).to_contain_text("changed. One undo takes it back.")
+    expect(page.locator(".note[role=status]")).to_contain_text("changed. One undo reverts it.")
     expect(page.locator(".job-counts")).to_contain_text("1 040 full")
     with page.expect_navigation(url="**/batches/*"):
         page.get_by_role("button", name="Undo").click()

@@ -73,7 +73,7 @@ def test_a_named_ink_has_the_colour_that_stands_for_it(by_hand):
 
 def test_samples_that_cannot_be_read_are_told(by_hand):
     stated = {"ColorSpace": Name.DeviceRGB, "Filter": Name.JPXDecode}
-    with pytest.raises(UnreadableFile, match="this picture cannot be taken out of the PDF"):
+    with pytest.raises(UnreadableFile, match="this image cannot be extracted from the PDF"):
         taken_out(by_hand, b"no picture", px_w=10, px_h=10, **stated)
 
 

@@ -1,4 +1,4 @@
-"""What cannot be seen of a PDF's images, and images in glyphs and annotations.
+"""What not visible of a PDF's images, and images in glyphs and annotations.
 
 Written operator by operator, so that what is expected is known by construction.
 """
@@ -22,7 +22,7 @@ def by_hand(tmp_path):
 
 
 def seen(by_hand, content, **page):
-    """Why each image cannot be seen, empty where it can."""
+    """Why each image not visible, empty where it can."""
     by_hand.resources.XObject["/X"] = by_hand.image()
     for name, value in page.items():
         by_hand.page.obj[f"/{name}"] = value

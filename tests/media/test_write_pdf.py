@@ -63,7 +63,7 @@ class TestPixels:
     def test_jpeg_data_passes_through_byte_for_byte(self, make_picture, out, mode, progressive):
         path = make_picture(mode=mode, progressive=progressive)
         [promise] = write_pdf([plan(part(path))], "t", out)
-        assert promise.how == "passes through"
+        assert promise.how == "passed through unchanged"
         with only_image(out) as image:
             assert image.read_raw_bytes() == path.read_bytes()
 
@@ -371,7 +371,7 @@ class TestVectorAndText:
         path.write_text(CREST)
         one = part(path, Box(50, 100, 160, 80), fit=Fit.STRETCH)
         [promise] = write_pdf([plan(one, bleed_pt=0)], "t", out)
-        assert (promise.how, promise.density) == ("stays vector", None)
+        assert (promise.how, promise.density) == ("vector, unchanged", None)
         assert painted_images(out)[1] == []
         with pypdfium2.PdfDocument(out) as pdf:
             shown = np.asarray(pdf[0].render(scale=1).to_pil())

@@ -100,7 +100,7 @@ class TestPlanning:
             first, _, third = planned(session, job, items, Batch(Action.REACH))
             assert first.before_figures.judged_ppi == 72
             assert first.after_figures.judged_ppi == 300
-            assert third.note == "at its reach already"
+            assert third.note == "already at reach"
             assert not session.dirty and placement_of(items[0]) == first.before
 
     def test_frames_that_would_not_be_filled_are_counted_and_left_out_on_wish(self, desk, laid):
@@ -112,7 +112,7 @@ class TestPlanning:
             assert [one.empties_frame for one in plan] == [True, True, False]
             careful = replace(reach, leaves_unfilled_out=True)
             notes = [one.note for one in planned(session, job, items, careful)]
-            assert notes[:2] == ["its frame would not be filled"] * 2
+            assert notes[:2] == ["its frame would no longer be filled"] * 2
             follows = planned(session, job, items, Batch(Action.REACH))
             assert not any(one.empties_frame for one in follows)
 
@@ -123,8 +123,8 @@ class TestPlanning:
                 action: [one.note for one in planned(session, job, items, Batch(action))]
                 for action in Action
             }
-            assert notes[Action.NATIVE] == ["at its native size already"] * 3
-            assert notes[Action.EVEN] == ["even already"] * 3
+            assert notes[Action.NATIVE] == ["already at native size"] * 3
+            assert notes[Action.EVEN] == ["already even"] * 3
             assert notes[Action.RELINK] == ["its file is not missing"] * 3
             assert notes[Action.DENSER][2].startswith("no denser picture")
             assert "fewer pixels" in notes[Action.COPY][0]

@@ -232,7 +232,7 @@ class TestOnAPage:
         assert one.figures.judged_ppi == pytest.approx(300 / change.get("unit", 1.0), abs=0.1)
         assert "picture-fonts-loose" in rules
         [row] = receipt["rows"]
-        assert row["is_kept"] and row["how"] == "stays vector"
+        assert row["is_kept"] and row["how"] == "vector, unchanged"
         # The font that the page did not bring along is a promise that cannot be kept.
         assert not receipt["is_kept"]
         text = subprocess.run(["pdftotext", out, "-"], capture_output=True, check=True)

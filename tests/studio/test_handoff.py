@@ -570,7 +570,7 @@ class TestExport:
         pack = by_hand({"pictures": [{"name": "slipway", "file": None}]})
         done = harnet("export", pack, "--pdf", tmp_path / "a.pdf")
         assert done.returncode == 1
-        assert "slipway, page 1: missing: a marked box stands in its place" in done.stderr
+        assert "slipway, page 1: missing: replaced by a marked box" in done.stderr
 
     @pytest.mark.parametrize(
         "options, words",

@@ -70,7 +70,7 @@ def test_it_is_one_edit_and_one_undo_takes_it_back(desk, many):
     with desk.session() as session:
         made = long_batch_with(session, many, number)
         assert (made.state, made.percent, made.trouble) == ("done", 100, None)
-        assert made.said == "60 pictures changed. One undo takes it back."
+        assert made.said == "60 pictures changed. One undo reverts it."
         assert latest_edit(session, job_with(session, many)).label == "Scale to reach: 60 pictures"
         back = long_undo(session, job_with(session, many)).id
     carry_out_batch(desk, back)

@@ -164,7 +164,9 @@ def test_cancelling_while_it_is_made_stops_it(desk, laid_out, monkeypatch):
 
 
 PLAN = PagePlan(1, 300, 400, 0, ())
-PROMISE = Promise(1, 7, "slipway.jpg", "passes through", 300, 200, EffectiveDensity(250, 250, 250))
+PROMISE = Promise(
+    1, 7, "slipway.jpg", "passed through unchanged", 300, 200, EffectiveDensity(250, 250, 250)
+)
 FOUND = FoundImage(1, 300, 200, EffectiveDensity(250, 250, 250))
 PAGE = FoundPage("1", boxes_of(PLAN, False), ())
 WHOLE = FoundPdf((PAGE,), (FOUND,), (), {}, "Quay", "en", "1.7")

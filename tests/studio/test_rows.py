@@ -1,4 +1,4 @@
-"""Rows to pages: a table and a pattern page give one page a record."""
+"""Rows to pages: a table and a pattern page give one page per record."""
 
 import pytest
 

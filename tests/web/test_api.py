@@ -317,7 +317,7 @@ class TestSettingsOfOutputs:
     @pytest.mark.parametrize(
         "body, says",
         [
-            ({"kind": "page image", "pdf": {}}, "pdf says nothing about an output of kind"),
+            ({"kind": "page image", "pdf": {}}, "pdf does not apply to an output of kind"),
             ({"kind": "pdf", "images": {"format": "png"}}, "images says nothing"),
             ({"kind": "pdf", "pdf": {"dpi": 300}}, "dpi"),
             ({"kind": "page image", "images": {"width_px": 9, "height_px": 9}}, "each decide"),

@@ -111,7 +111,8 @@ def test_a_width_leads_to_a_density(picture_of, field, px, width, density, heigh
     [
         # stated
         ((5184, 3456), 8, {"width": "72", "density": "300"},
-         ["21 600 × 14 400 px", "94 % of them would be invented", "from 51.3 MiB to 889.9 MiB"]),
+         ["21 600 × 14 400 px",
+          "94 % of them would be interpolated", "from 51.3 MiB to 889.9 MiB"]),
         ((3600, 2400), 8, {"width": "18", "density": "300"},
          ["5 400 × 3 600 px", "150 % of the edge", "from 24.7 MiB to 55.6 MiB"]),
         ((3600, 2400), 8, {"width": "18", "density": "225"}, ["112.5 % of the edge"]),

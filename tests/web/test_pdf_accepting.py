@@ -134,6 +134,6 @@ def test_whoever_has_a_review_link_reads_it_and_cannot_change_it(
         pdf = pdf_with(session, pdf_id)
         token = make_link(session, pdf, "Print house", 7, with_reasons).token
     page = client.get(f"/review/{token}").text
-    assert "take back" not in page and "Accept as it is" not in page
+    assert "take back" not in page and "Accept as is" not in page
     assert (WHY[0] in page) is (WHY[1] in page) is with_reasons
     assert ("Accepted on" in page) is not with_reasons

@@ -110,7 +110,7 @@ def test_a_stale_version_is_a_conflict(open_client, placed):
     assert open_client.post(address, data=form).status_code == 200
     again = open_client.post(address, data=form, headers={"HX-Request": "true"})
     assert again.status_code == 409 and "another window" in again.text
-    assert "Reload to see theirs" in again.text
+    assert "Reload to see their change" in again.text
 
 
 @pytest.mark.parametrize(

@@ -26,7 +26,7 @@ _COLOURS = {"coarse": "red", "thin": "yellow"}
 _SAID_BY_THE_TABLE = frozenset(
     {"density-below-floor", "density-below-tolerance", "bilevel-below-tolerance"}
 )
-_NEVER_OVER = "the original is never written over; name another file"
+_NEVER_OVER = "the original is never overwritten; name another file"
 _PATH = click.Path(path_type=Path)
 
 
@@ -60,31 +60,33 @@ def _fails(result: PdfCheck, fail_on: FailOn) -> bool:
     type=click.IntRange(1, 64),
     default=1,
     show_default=True,
-    help="How many files are read side by side.",
+    help="How many files are read in parallel.",
 )
 @click.option(
     "--notes",
     "notes_path",
     type=_PATH,
-    help="Write a copy with a note on each image that falls short; of one file.",
+    help="Write a copy of one file with a note on each image that falls short.",
 )
 @click.option(
     "--report",
     "report_path",
     type=_PATH,
-    help="Write a report of one file, as .html, .pdf, .csv or .json by its ending.",
+    help="Write a report on one file; its extension decides: .html, .pdf, .csv or .json.",
 )
 @click.option(
     "--fail-on",
     type=click.Choice([one.value for one in FailOn]),
     default=FailOn.THIN.value,
     show_default=True,
-    help="What exit code 1 is given for: images that are coarse; those that are thin as well;"
-    " findings that warn; or only those that block. What blocks always counts.",
+    help=(
+        "When to exit with code 1: for coarse images; for thin ones as well; for findings that"
+        " warn; or only for those that block. Blocking findings always count."
+    ),
 )
 @patience_option
-@click.option("-q", "--quiet", is_flag=True, help="Say nothing; the exit code tells.")
-@click.option("-v", "--verbose", is_flag=True, help="List images that cannot be seen as well.")
+@click.option("-q", "--quiet", is_flag=True, help="Print nothing; the exit code says it.")
+@click.option("-v", "--verbose", is_flag=True, help="Also list images that are not visible.")
 def check(
     files: tuple[str, ...],
     wanted: str,
@@ -107,7 +109,7 @@ def check(
     target = target_meant(wanted)
     paths = paths_meant(files)
     if len(paths) != 1 and (notes_path is not None or report_path is not None):
-        raise click.UsageError("--notes and --report go with one file")
+        raise click.UsageError("--notes and --report take one file")
     checks: list[PdfCheck] = []
     has_failed = False
     for done, answer in enumerate(_answers(paths, target, jobs, patience), 1):

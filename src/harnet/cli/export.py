@@ -48,7 +48,7 @@ _PATH = click.Path(path_type=Path)
     type=click.Choice([mode.value for mode in PictureMode]),
     default="keep",
     show_default=True,
-    help="PDF: what may happen to pixels.",
+    help="PDF: how pictures are treated.",
 )
 @click.option("--target", "wanted", default="", help="PDF, trim: a figure in ppi or a name.")
 @click.option(
@@ -56,26 +56,32 @@ _PATH = click.Path(path_type=Path)
     type=float,
     default=DEFAULT_THRESHOLD,
     show_default=True,
-    help="PDF, trim: only pictures above so many times the target are downsampled.",
+    help="PDF, trim: downsample only pictures above this multiple of the density.",
 )
-@click.option("--quality", type=int, default=None, help="JPEG quality of what is stored anew.")
-@click.option("--lossless", is_flag=True, help="PDF, trim: no JPEG for what is downsampled.")
-@click.option("--drop-cropped", is_flag=True, help="PDF: leave out what frames crop off.")
+@click.option("--quality", type=int, default=None, help="JPEG quality of recompressed pictures.")
+@click.option(
+    "--lossless", is_flag=True, help="PDF, trim: store downsampled pictures without loss."
+)
+@click.option(
+    "--drop-cropped", is_flag=True, help="PDF: drop the cropped-off parts of recompressed pictures."
+)
 @click.option(
     "--standard",
     type=click.Choice([standard.value for standard in PdfStandard]),
     default="pdf-1.7",
     show_default=True,
-    help="PDF: what it promises of its structure.",
+    help="PDF: the standard it conforms to.",
 )
-@click.option("--inks", is_flag=True, help="Colours become CMYK: of the output intent, in TIFF.")
-@click.option("--profile", type=_PATH, help="The CMYK profile; without, the generic one.")
-@click.option("--marks", is_flag=True, help="PDF: crop and registration marks.")
+@click.option(
+    "--inks", is_flag=True, help="Convert colours to CMYK: the output intent of a PDF, or TIFF."
+)
+@click.option("--profile", type=_PATH, help="The CMYK profile; the generic one if omitted.")
+@click.option("--marks", is_flag=True, help="PDF: add crop and registration marks.")
 @click.option("--language", default="en", show_default=True, help="PDF: a tag such as de-AT.")
 @click.option("--dpi", type=float, help="Images: the density; 300 without a width or height.")
 @click.option("--width-px", type=int, help="Images: pixels across.")
 @click.option("--height-px", type=int, help="Images: pixels down.")
-@click.option("--bleed", is_flag=True, help="Images: with the bleed around the trim.")
+@click.option("--bleed", is_flag=True, help="Images: include the bleed around the trim.")
 @click.option(
     "--limit-kb",
     type=click.FloatRange(1, 1_000_000),
@@ -93,7 +99,7 @@ _PATH = click.Path(path_type=Path)
     "--names",
     default=ImageSettings().names,
     show_default=True,
-    help="Images: how files are called; {title}, {page} and {ppi} are filled in.",
+    help="Images: file names; {title}, {page} and {ppi} are filled in.",
 )
 def export(pack: Path, pdf_path: Path | None, images_folder: Path | None, **options: Any) -> None:
     """A PDF or page images from PACK.zip, a handoff pack.

@@ -11,7 +11,10 @@ patience_option = click.option(
     type=click.FloatRange(0.1, 100),
     default=1.0,
     show_default=True,
-    help="How many times the usual time and memory a file may take: 10 s of processor and 1 GB.",
+    help=(
+        "How many times the usual limits a file may take: 10 s of processor time and 1 GB of"
+        " memory."
+    ),
 )
 
 

@@ -65,7 +65,11 @@ def init() -> None:
     migrate(settings.database_url)
     Desk(settings).engine.dispose()
     secret_of(settings)
-    words = {"current": "was up to date", "older": "is up to date now", "empty": "is made"}
+    words = {
+        "current": "was already up to date",
+        "older": "has been brought up to date",
+        "empty": "is made",
+    }
     click.echo(f"The studio in {settings.data_folder} {words[was]}.")
 
 
@@ -74,21 +78,21 @@ def init() -> None:
     "--host",
     default="127.0.0.1",
     show_default=True,
-    help="The address to listen on; loopback alone until people can sign in.",
+    help="The address to listen on; loopback only until people can sign in.",
 )
 @click.option(
     "--port",
     type=click.IntRange(1, 65535),
     default=8000,
     show_default=True,
-    help="The port on this machine alone.",
+    help="The port to listen on.",
 )
 @click.option(
     "--threads",
     type=click.IntRange(1, 64),
     default=8,
     show_default=True,
-    help="Requests answered at once.",
+    help="Requests answered at the same time.",
 )
 @click.option(
     "--reviews-only",
@@ -103,8 +107,9 @@ def serve(host: str, port: int, threads: int, reviews_only: bool) -> None:
     """
     if host not in ("127.0.0.1", "localhost") and not reviews_only:
         _stop(
-            f"Harnet does not listen on {host}: whoever reached it could change everything. Until"
-            " people can sign in it answers on 127.0.0.1 alone; --reviews-only shows review links"
+            f"Harnet does not listen on {host}: anyone who reached it could change everything."
+            " Until people can sign in it answers on 127.0.0.1 only; --reviews-only shows"
+            " review links"
             " elsewhere"
         )
     require_settings()
@@ -128,7 +133,7 @@ _SENTENCES = {
     "empty": "There is no studio in this database yet; make one with harnet init",
     "older": "This studio was made by an older Harnet; bring it up to date with harnet init",
     "newer": "This studio was made by a newer Harnet; use that one",
-    "away": "The database does not answer; start it, or put HARNET_DATABASE right",
+    "away": "The database does not answer; start it, or correct HARNET_DATABASE",
 }
 
 
@@ -186,7 +191,7 @@ def manual(context: click.Context) -> None:
             record = parameter.get_help_record(inner)
             if record is not None:
                 lines += [".TP", f".B {_escaped(record[0])}", _escaped(record[1])]
-    lines += [".SH EXIT STATUS", "0 when all is well, 1 when something falls short, 2 on trouble."]
+    lines += [".SH EXIT STATUS", "0 when all is well, 1 when something falls short, 2 on errors."]
     click.echo("\n".join(lines))
 
 

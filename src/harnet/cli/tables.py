@@ -17,7 +17,7 @@ format_option = click.option(
     type=click.Choice(["table", "json", "csv"]),
     default="table",
     show_default=True,
-    help="How the answer is written.",
+    help="The output format.",
 )
 
 

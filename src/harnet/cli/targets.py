@@ -15,8 +15,8 @@ from harnet.core.targets.target import Target
 _CANNOT_READ = 2
 _Command = TypeVar("_Command", bound=Callable[..., Any])
 HELP = (
-    "A name; a figure in ppi, for tone pictures of coated press; or a file of targets, with"
-    " #KEY behind it where it holds several."
+    "A name; a figure in ppi, for continuous-tone pictures on coated press; or a file of targets,"
+    " followed by #KEY where it holds several."
 )
 
 

@@ -29,9 +29,9 @@ _Stamp = tuple[int, int]
     type=click.FloatRange(0.1, 3600),
     default=2.0,
     show_default=True,
-    help="Seconds between two looks at the folder.",
+    help="Seconds between two checks of the folder.",
 )
-@click.option("--once", is_flag=True, help="Look once, and end.")
+@click.option("--once", is_flag=True, help="Check once, then exit.")
 def watch(folder: Path, wanted: str, every: float, once: bool) -> None:
     """A report beside each PDF in FOLDER, NAME.pdf.check.json, also for those that arrive later.
 
@@ -41,7 +41,7 @@ def watch(folder: Path, wanted: str, every: float, once: bool) -> None:
     """
     target = target_meant(wanted)
     if not folder.is_dir():
-        click.echo(f"{folder}: there is no such folder", err=True)
+        click.echo(f"{folder}: no such folder", err=True)
         sys.exit(_CANNOT_READ)
     seen: dict[Path, _Stamp] = {}
     try:
@@ -93,7 +93,7 @@ def _clear(folder: Path) -> None:
         path = report.with_name(report.name.removesuffix(_ENDING))
         if not path.exists() and _target_in(report) is not None:
             report.unlink()
-            click.echo(f"{path.name}: gone, and its report with it")
+            click.echo(f"{path.name}: removed, and its report with it")
 
 
 def _figures(target: Target) -> str:

@@ -149,7 +149,7 @@ def _target_of_a_print_house(session: Session) -> None:
         key="harbour-press",
         name="Harbour press, sheets",
         tolerance=0.05,
-        reason="Stated by the print house: inks only, no transparency, 285 ppi at least.",
+        reason="Stated by the print house: CMYK only, no transparency, at least 285 ppi.",
         expects=expects,
         severities=(("density-below-tolerance", Severity.BLOCKING),),
     )

@@ -16,7 +16,7 @@ TABLE = """\
 number,name,price,picture,words
 101,Postcard: harbour,1.20,harbour-morning.jpg,"The quay at seven in the morning, before the ferry."
 102,Postcard: dusk,1.20,cover-dusk.jpg,"The tower as it is lit; our most sent card."
-103,Postcard: 1931,1.20,tower-postcard.gif,"A card that the keepers sold themselves, printed anew."
+103,Postcard: 1931,1.20,tower-postcard.gif,"A card that the keepers sold themselves, printed again."
 104,Poster: storm watch,14.00,storm-watch.jpg,"On matt paper, 50 × 33 cm, in a tube."
 105,Poster: fog,14.00,fog-signal.jpg,"On matt paper, 50 × 33 cm, in a tube."
 106,Sea chart of 1888,22.00,chart-1888.tif,"The archive’s engraving at its full size."

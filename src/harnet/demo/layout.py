@@ -69,7 +69,7 @@ class DemoPage:
         write_placement(item, flipped(placement, across=True) if flip_h else placement)
 
     def frame(self, box: MmBox) -> None:
-        """A frame that waits for its picture."""
+        """A frame that has no picture yet."""
         write_box(self._new(FRAME), _frame(box))
 
     def line(self, box: MmBox, stroke: str, stroke_pt: float) -> None:

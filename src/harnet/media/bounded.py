@@ -81,10 +81,10 @@ def work_apart(
     if is_late or (answer is None and code == -signal.SIGXCPU):
         most = seconds if is_late else processor
         raise BeyondBounds(
-            name, f"reading it took longer than {most:g} seconds", "Save it anew, simpler"
+            name, f"reading it took longer than {most:g} seconds", "Save it again in a simpler form"
         )
     if answer is None:
-        raise BeyondBounds(name, "its content brought the decoder down", "Save it anew")
+        raise BeyondBounds(name, "its content made the decoder crash", "Save it again")
     if "fault" in answer:
         raise OwnFault(name)
     if "beyond" in answer:

@@ -45,8 +45,8 @@ class OwnFault(UnreadableFile):
     def __init__(self, name: str) -> None:
         super().__init__(
             name,
-            "Harnet failed on this file, and the fault is Harnet’s own",
-            "The log says more; please report it",
+            "Harnet failed on this file through a fault of its own",
+            "Please report it; the log has the details",
         )
 
     def __reduce__(self) -> tuple[type["OwnFault"], tuple[str]]:  # type: ignore[override]

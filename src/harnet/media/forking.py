@@ -300,7 +300,7 @@ def _answer(module: str, order: Any, memory_bytes: int, tell: Any) -> Any:
         return {
             "beyond": True,
             "trouble": f"reading it takes more than {memory_bytes // 1_000_000} MB of memory",
-            "advice": "Save it anew, simpler",
+            "advice": "Save it again in a simpler form",
         }
     except Exception:
         traceback.print_exc()

@@ -83,7 +83,7 @@ CATALOGUE: tuple[_Listed, ...] = tuple(
          "S. Harke", _coast(scenes.DUSK, 206, (0.34, 0.40)), Manner.REFUSES),
         ("ta-107", "Harbour stones", "stone wall moss texture", (2000, 2000), _ZERO,
          "H. Lind", _seeded(scenes.stonework, 207), Manner.PROMPT),
-        ("ta-108", "Sea wall, upright", "stone wall harbour texture", (1500, 2250), _BY,
+        ("ta-108", "Sea wall, portrait", "stone wall harbour texture", (1500, 2250), _BY,
          "H. Lind", _seeded(scenes.stonework, 208), Manner.BREAKS_OFF),
         ("ta-109", "Coiled ropes", "rope harbour store wood", (2400, 1745), _BY,
          "J. Tamm", _seeded(scenes.rope_store, 209), Manner.PROMPT),
@@ -166,8 +166,8 @@ class TarnholmAgency:
         listed = self._listed(key)
         if listed.manner is Manner.REFUSES:
             raise AgencyRefusal(
-                f"{self.name} does not give “{listed.offer.title}” away: it is promised to"
-                " somebody else until spring. Choose another picture."
+                f"{self.name} does not supply “{listed.offer.title}”: it is reserved for"
+                " another client until spring. Choose another picture."
             )
         path = self._folder / f"{key}.jpg"
         if not path.exists():
@@ -183,8 +183,8 @@ class TarnholmAgency:
             if breaks_now and start > len(data) // 2:
                 broke.touch()
                 raise DeliveryBroke(
-                    f"The delivery of “{listed.offer.title}” broke off halfway. Nothing of it was"
-                    " kept; fetch it again."
+                    f"The delivery of “{listed.offer.title}” broke off halfway. None of it was"
+                    " saved; fetch it again."
                 )
             if listed.manner is Manner.SLOW:
                 time.sleep(self._pause_seconds)

@@ -64,8 +64,8 @@ class Intake:
         """What it wants of a PDF, in sentences."""
         wants = self.wants
         said = [
-            f"Pictures have at least {wants.least_ppi:g} ppi at the size they are printed,"
-            f" 1-bit art {wants.least_bilevel_ppi:g}.",
+            f"Pictures have at least {wants.least_ppi:g} ppi at their printed size, 1-bit art"
+            f" {wants.least_bilevel_ppi:g}.",
             f"At least {wants.bleed_mm:g} mm bleed on every side."
             if wants.bleed_mm
             else "No bleed is needed.",

@@ -116,14 +116,14 @@ _KEYS = (
     ("t", "true size"),
     ("r", "scale to reach"),
     ("e", "scale to native"),
-    ("Space", "held: move the picture inside its frame"),
-    ("Enter Escape", "stay inside the frame, and leave it"),
-    ("← ↑ → ↓", "nudge; with shift ten times as far"),
-    ("Shift", "held: choose several; turn in steps of 15°"),
-    ("Alt", "held: move and size without coming to rest"),
+    ("Space", "hold: move the picture inside its frame"),
+    ("Enter Escape", "enter and leave the frame"),
+    ("← ↑ → ↓", "nudge; with Shift ten times as far"),
+    ("Shift", "hold: select several; rotate in steps of 15°"),
+    ("Alt", "hold: move and size without snapping"),
     ("Ctrl+Z Ctrl+Y", "undo and redo"),
     ("Ctrl+C Ctrl+V Ctrl+D", "copy, paste on any page, duplicate"),
-    ("Delete", "take off the page"),
+    ("Delete", "Remove from page"),
 )
 
 
@@ -184,8 +184,8 @@ def _add_errors(app: Flask, page: str = "common/error.html") -> None:
     def unexpected(error: Exception) -> Response:
         app.logger.exception("request %s failed", g.get("request_id"))
         return _told(
-            "Something went wrong inside Harnet; nothing of this change was kept. If it happens"
-            f" again, tell whoever runs Harnet the number {g.get('request_id')}.",
+            "Something went wrong inside Harnet; nothing was changed. If it happens again,"
+            " give whoever runs Harnet the number {g.get('request_id')}.",
             500,
         )
 
@@ -193,8 +193,8 @@ def _add_errors(app: Flask, page: str = "common/error.html") -> None:
 def _too_old(error: CSRFError) -> Response:
     """A page whose session is gone gets a new one; what was typed stays, and is sent once more."""
     response = _told(
-        "This page was open too long, so nothing was changed. What you typed is still here: do it"
-        " once more.",
+        "This page was open too long, so nothing was changed. What you typed is still here:"
+        " try again.",
         400,
     )
     response.headers["X-CSRFToken"] = generate_csrf()
@@ -202,16 +202,15 @@ def _too_old(error: CSRFError) -> Response:
 
 
 _HTTP = {
-    400: "This cannot be understood; nothing was changed.",
+    400: "The request could not be understood; nothing was changed.",
     404: "There is nothing at this address.",
     405: "This method is not allowed here.",
-    413: "The file is larger than the limit; nothing of it was kept.",
+    413: "The file is larger than the limit; none of it was saved.",
 }
 
 
 _STRANGE = (
-    "Harnet does not answer to this name. Whoever runs it puts the name into HARNET_HOSTS, or you"
-    " open it as 127.0.0.1.\n"
+    "Harnet does not answer to this host name. Add it to HARNET_HOSTS, or open 127.0.0.1 instead.\n"
 )
 
 

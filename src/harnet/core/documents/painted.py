@@ -18,7 +18,7 @@ from harnet.core.targets.target import Target
 Edges = tuple[float, float, float, float]
 """Left, bottom, right, top of a box, in points, y upwards."""
 _LEAST_ROOM = -0.9999
-"""A picture blown up so far that its density rounds to nothing still has a place on the ruler."""
+"""A picture enlarged so far that its density rounds to nothing still has a place on the ruler."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -114,7 +114,7 @@ class Painted:
 
     `place` is its place on the page in painting order, from 1; `matrix` maps its unit square to the
     page in points, y upwards; `object_number` is 0 for an inline image and for one that was cut.
-    `unseen` says why it cannot be seen, empty where it can; `source` is page, glyph or annotation;
+    `unseen` says why it not visible, empty where it can; `source` is page, glyph or annotation;
     `pieces` are width and height of each piece in turn, empty for a whole one.
     """
 
@@ -164,7 +164,7 @@ def painted_from(number: int, stored: Mapping[str, Any]) -> Painted:
 def line_of(picture: Painted, target: Target) -> Line:
     """A painted picture as the ledger and the ruler take it, judged by a target.
 
-    What cannot be seen is listed, and not judged.
+    What not visible is listed, and not judged.
     """
     density = picture.density
     limits = target.for_bits(picture.is_bilevel)

@@ -75,7 +75,7 @@ def verdict_counts(lines: Iterable[Line]) -> dict[Verdict, int]:
 
 
 def seen_counts(lines: Iterable[Line]) -> dict[Verdict, int]:
-    """How many of those that are judged have each verdict; what cannot be seen is not."""
+    """How many of those that are judged have each verdict; what not visible is not."""
     return verdict_counts(line for line in lines if line.judged_ppi is not None)
 
 

@@ -10,7 +10,7 @@ from harnet.core.measure.units import POINTS_PER_INCH
 ASSUMED_DENSITY_PPI = 72.0
 """What a picture without a density tag counts as, only where a size is needed."""
 UNEVEN_ABOVE = 0.01
-"""Common practice, no source: a difference of one percent cannot be seen."""
+"""Common practice, no source: a difference of one percent not visible."""
 _JUDGED_TO_PPI = 0.05
 
 

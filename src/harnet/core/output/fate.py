@@ -24,8 +24,8 @@ _MARGIN_PX = 2
 class Action(Enum):
     """What happens to a picture on its way into a file."""
 
-    VECTOR = "stays vector"
-    PASSES = "passes through"
+    VECTOR = "vector, unchanged"
+    PASSES = "passed through unchanged"
     LOSSLESS = "lossless"
     COMPRESSED = "compressed as JPEG"
     DOWNSAMPLED = "downsampled"

@@ -77,11 +77,11 @@ class ImageSettings:
     quality: int = 90
     """Of JPEG, 1 to 100."""
     packing: TiffPacking = TiffPacking.DEFLATE
-    """How a TIFF is packed."""
+    """The compression of a TIFF."""
     pages: str = "all"
-    """all, a page, or a range as 2-5."""
+    """all, a page, or ranges such as 2-5."""
     names: str = "{title} page {page}"
-    """How files are called, with {title} and {page}."""
+    """File names; {title} and {page} are filled in."""
     colour: ImageColour = ImageColour.RGB
     """The colour of the image."""
     profile: str | None = None
@@ -120,23 +120,25 @@ def checked_image_settings(settings: ImageSettings) -> ImageSettings:
     if settings.size_by in (SizeBy.DENSITY, SizeBy.BYTES):
         if not LOWEST_PPI <= settings.density_ppi <= HIGHEST_PPI:
             raise ValueOutOfRange(
-                f"a page image leaves at {LOWEST_PPI:g} to {HIGHEST_PPI:g} ppi,"
+                f"a page image is written at {LOWEST_PPI:g} to {HIGHEST_PPI:g} ppi,"
                 f" not at {settings.density_ppi:g}"
             )
     elif not 1 <= settings.edge_px <= _LARGEST_EDGE_PX:
         raise ValueOutOfRange(f"an edge has 1 to {_LARGEST_EDGE_PX} pixels, not {settings.edge_px}")
     if settings.size_by is SizeBy.BYTES:
         if settings.format is not ImageFormat.JPEG:
-            raise ValueOutOfRange("only JPEG can be kept under a limit of bytes")
+            raise ValueOutOfRange("only JPEG can be kept under a byte limit")
         if settings.limit_bytes < 1000:
-            raise ValueOutOfRange(f"a limit of {settings.limit_bytes} bytes holds no image")
+            raise ValueOutOfRange(
+                f"a limit of {settings.limit_bytes} bytes is too small for an image"
+            )
     if settings.colour is ImageColour.CMYK and settings.format is not ImageFormat.TIFF:
-        raise ValueOutOfRange(f"{settings.format.value.upper()} leaves in RGB; inks need TIFF")
+        raise ValueOutOfRange(f"{settings.format.value.upper()} is written in RGB; CMYK needs TIFF")
     if not 1 <= settings.quality <= 100:
-        raise ValueOutOfRange(f"JPEG quality lies between 1 and 100, not at {settings.quality}")
+        raise ValueOutOfRange(f"JPEG quality is between 1 and 100, not {settings.quality}")
     if "{page}" not in settings.names:
         raise ValueOutOfRange(
-            f"the names must hold {{page}}, so that pages do not share one; “{settings.names}”"
+            f"the names must contain {{page}}, so that each page has its own; “{settings.names}”"
             " does not"
         )
     return settings
@@ -158,7 +160,9 @@ def page_numbers(text: str, count: int) -> list[int]:
     for part in filter(None, re.split(r"[,;\s]+(?!-)(?<!-)", re.sub(r"\s*-\s*", "-", wanted))):
         match = re.fullmatch(r"(\d+)(?:-(\d+))?", part)
         if match is None:
-            raise ValueOutOfRange(f"“{part}” is no page; write numbers and ranges such as 1-3, 7")
+            raise ValueOutOfRange(
+                f"“{part}” is not a page; write numbers and ranges such as 1-3, 7"
+            )
         first, last = int(match[1]), int(match[2] or match[1])
         if not 1 <= first <= last <= count:
             raise ValueOutOfRange(f"there are pages 1 to {count}, not {part}")

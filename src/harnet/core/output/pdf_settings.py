@@ -33,7 +33,7 @@ class PdfColour(Enum):
     KEEP = "keep"
     """Samples and profiles stay as they are."""
     INTENT = "intent"
-    """All become the inks of the output intent."""
+    """All are converted to the output intent."""
 
 
 class PdfStandard(Enum):
@@ -54,29 +54,29 @@ class PdfSettings:
     """
 
     mode: PictureMode = PictureMode.KEEP
-    """What happens to pictures: keep every pixel, trim the excess, light."""
+    """How pictures are treated: keep every pixel, trim the excess, light."""
     to_ppi: float = 300.0
-    """What denser pictures are downsampled to, in pixels per inch."""
+    """The density that denser pictures are downsampled to, in pixels per inch."""
     threshold: float = DEFAULT_THRESHOLD
-    """From how many times that density on."""
+    """Only pictures above this multiple of that density are downsampled."""
     quality: int | None = TRIM_QUALITY
-    """Of JPEG, 1 to 100; none keeps what is downsampled lossless."""
+    """JPEG quality, 1 to 100; none stores downsampled pictures without loss."""
     drops_cropped: bool = False
-    """Whether what frames crop off is left out of pictures that are stored anew anyway."""
+    """Whether cropped-off parts of recompressed pictures are dropped."""
     colour: PdfColour = PdfColour.KEEP
-    """Whether colours stay, or become the inks of the output intent."""
+    """Whether colours are kept or converted to the output intent."""
     standard: PdfStandard = PdfStandard.PLAIN
-    """The standard that the PDF keeps to."""
+    """The standard that the PDF conforms to."""
     profile: str | None = None
     """The CMYK profile by the SHA-256 of its bytes; none is the generic one."""
     crop_marks: bool = False
-    """Whether crop marks stand around the trim."""
+    """Whether crop marks are added around the trim."""
     registration_marks: bool = False
-    """Whether registration marks stand around the trim."""
+    """Whether registration marks are added around the trim."""
     pages: str = "all"
-    """all, a page, or a range as 2-5."""
+    """all, a page, or ranges such as 2-5."""
     language: str = "en"
-    """The language that the PDF names, as BCP 47 has it."""
+    """The language of the PDF as a BCP 47 tag."""
 
     @property
     def has_intent(self) -> bool:
@@ -118,10 +118,10 @@ def checked_settings(settings: PdfSettings) -> PdfSettings:
         )
     if not 1 <= settings.threshold <= 10:
         raise ValueOutOfRange(
-            f"the threshold lies between 1 and 10 times the density, not at {settings.threshold:g}"
+            f"the threshold is between 1 and 10 times the density, not {settings.threshold:g}"
         )
     if settings.quality is not None and not 1 <= settings.quality <= 100:
-        raise ValueOutOfRange(f"JPEG quality lies between 1 and 100, not at {settings.quality}")
+        raise ValueOutOfRange(f"JPEG quality is between 1 and 100, not {settings.quality}")
     if settings.language and not _LANGUAGE.fullmatch(settings.language):
         raise ValueOutOfRange(
             f"a language is written as a tag such as en or de-AT, not as “{settings.language}”"

@@ -73,9 +73,7 @@ def copy_size(crop: PixelBox, leads: Leads, figure: float, density_ppi: float) -
         px_w = px_for(figure, density_ppi)
         px_h = px_for(figure * ratio, density_ppi)
     if max(px_w, px_h) > _MOST_PX:
-        raise ValueOutOfRange(
-            f"that would be {px_w:.0f} × {px_h:.0f} pixels; no copy is that large"
-        )
+        raise ValueOutOfRange(f"that would be {px_w:.0f} × {px_h:.0f} pixels, too many for a copy")
     if px_w != round(px_w) or px_h != round(px_h):
         raise ValueOutOfRange(f"a copy has whole pixels, not {figure:g}")
     return CopySize(round(px_w), round(px_h), density_ppi)

@@ -52,7 +52,7 @@ def visible_part(placement: Placement) -> VisiblePart:
     """The part of the frame that the picture covers.
 
     Raises:
-        ValueOutOfRange: the frame shows nothing of its picture.
+        ValueOutOfRange: the frame shows no part of its picture.
     """
     content, frame = placement.content, placement.frame
     width, height = placement.drawn_size_pt
@@ -63,7 +63,7 @@ def visible_part(placement: Placement) -> VisiblePart:
         min(frame.height, content.offset_y + height),
     )
     if part.width_pt <= 0 or part.height_pt <= 0:
-        raise ValueOutOfRange("the frame shows nothing of its picture")
+        raise ValueOutOfRange("the frame shows no part of its picture")
     return part
 
 
@@ -86,7 +86,7 @@ def frame_on_picture(placement: Placement) -> Placement:
     """The frame cut down to what its picture covers; the picture stays where it is on the page.
 
     Raises:
-        ValueOutOfRange: the frame shows nothing of its picture, or too little to hold.
+        ValueOutOfRange: the frame shows no part of its picture, or too little to hold.
     """
     part, frame, content = visible_part(placement), placement.frame, placement.content
     anchor = (

@@ -112,11 +112,11 @@ class Recipe:
     """
 
     crop: PixelBox
-    """The part of the original, in its pixels."""
+    """The crop, in pixels of the original."""
     px_w: int
-    """The width that the part is resampled to, in pixels."""
+    """The width that the crop is resampled to, in pixels."""
     px_h: int
-    """The height that the part is resampled to, in pixels."""
+    """The height that the crop is resampled to, in pixels."""
     density_x: float
     """The density tag across, in pixels per inch."""
     density_y: float
@@ -136,13 +136,13 @@ class Recipe:
     format: CopyFormat = CopyFormat.TIFF
     """The file format."""
     packing: Packing = Packing.DEFLATE
-    """How a TIFF is packed."""
+    """The compression of a TIFF."""
     is_big_endian: bool = False
     """Whether a TIFF starts with the highest byte."""
     quality: int = 92
     """Of JPEG, 1 to 100."""
     may_invent: bool = False
-    """Whether it may have more pixels than the part has."""
+    """Whether it may have more pixels than the crop has."""
 
     @property
     def change(self) -> Resampling:
@@ -222,31 +222,32 @@ def checked(recipe: Recipe, facts: Facts) -> Recipe:
     box = whole_picture(facts)
     crop = recipe.crop
     if crop.width < 1 or crop.height < 1:
-        raise ValueOutOfRange(f"a crop keeps at least 1 × 1 pixels, not {_size(crop)}")
+        raise ValueOutOfRange(f"a crop has at least 1 × 1 pixels, not {_size(crop)}")
     is_inside = crop.left >= 0 and crop.top >= 0
     is_inside = is_inside and crop.left + crop.width <= box.width
     if not is_inside or crop.top + crop.height > box.height:
         raise ValueOutOfRange(
-            f"the crop {_size(crop)} from {crop.left}, {crop.top} leaves the picture,"
+            f"the crop {_size(crop)} from {crop.left}, {crop.top} extends beyond the picture,"
             f" which has {box.width} × {box.height} pixels"
         )
     _check_size(recipe)
     for ppi in (recipe.density_x, recipe.density_y):
         if not _LOWEST_TAG_PPI <= ppi <= _HIGHEST_TAG_PPI:
             raise ValueOutOfRange(
-                f"a density tag lies between {_LOWEST_TAG_PPI:g} and {_HIGHEST_TAG_PPI:g} ppi,"
+                f"a density tag is between {_LOWEST_TAG_PPI:g} and {_HIGHEST_TAG_PPI:g} ppi,"
                 f" not {ppi:g}"
             )
     if not 1 <= recipe.quality <= 100:
-        raise ValueOutOfRange(f"the JPEG quality lies between 1 and 100, not {recipe.quality}")
+        raise ValueOutOfRange(f"the JPEG quality is between 1 and 100, not {recipe.quality}")
     if recipe.bits not in (None, 8, 16):
         raise ValueOutOfRange(f"a copy has 8 or 16 bits per channel, not {recipe.bits}")
     _check_format(recipe, facts)
     if recipe.change.is_enlarging and not recipe.may_invent:
         percent = round(recipe.change.invented_share * 100)
         raise ValueOutOfRange(
-            f"{recipe.px_w} × {recipe.px_h} pixels from {crop.width} × {crop.height} invents"
-            f" {percent} % of them; tick that they may be invented, or make the copy smaller"
+            f"{recipe.px_w} × {recipe.px_h} pixels from {crop.width} × {crop.height}"
+            f" interpolates {percent} % of them; allow interpolated pixels, or make the copy"
+            " smaller"
         )
     return recipe
 
@@ -259,7 +260,7 @@ def _check_size(recipe: Recipe) -> None:
             f"a copy has at least 1 × 1 pixels, not {recipe.px_w} × {recipe.px_h}"
         )
     if min(pad.left, pad.top, pad.right, pad.bottom) < 0:
-        raise ValueOutOfRange("padding adds pixels; to take some away, crop")
+        raise ValueOutOfRange("padding adds pixels; to remove some, crop")
     if pad.edges is PadEdges.MIRROR and (
         max(pad.left, pad.right) > recipe.px_w or max(pad.top, pad.bottom) > recipe.px_h
     ):
@@ -276,20 +277,22 @@ def _check_format(recipe: Recipe, facts: Facts) -> None:
     is_cmyk = is_cmyk or (recipe.colour is CopyColour.KEEP and facts.colour is Colour.CMYK)
     is_lab = recipe.colour is CopyColour.KEEP and facts.colour is Colour.LAB
     if recipe.format is CopyFormat.PNG and (is_cmyk or is_lab):
-        raise ValueOutOfRange("PNG holds no CMYK and no Lab; choose TIFF, or convert the colour")
+        raise ValueOutOfRange("PNG cannot hold CMYK or Lab; choose TIFF, or convert the colour")
     if is_cmyk and facts.alpha and recipe.flatten is None:
-        raise ValueOutOfRange("a CMYK copy holds no alpha; flatten it onto a colour")
+        raise ValueOutOfRange("a CMYK copy cannot hold alpha; flatten it onto a colour")
     if recipe.format is CopyFormat.JPEG:
         if is_lab:
-            raise ValueOutOfRange("JPEG holds no Lab; choose TIFF, or convert the colour")
+            raise ValueOutOfRange("JPEG cannot hold Lab; choose TIFF, or convert the colour")
         if facts.colour is Colour.BILEVEL and recipe.bits is None:
             raise ValueOutOfRange(
-                "JPEG holds no 1-bit art; choose TIFF or PNG, or ask for 8 bits of grey"
+                "JPEG cannot hold 1-bit art; choose TIFF or PNG, or convert to 8-bit grey"
             )
         if bits_of_copy(recipe, facts) != 8:
             raise ValueOutOfRange("JPEG holds 8 bits per channel; choose 8 bits, TIFF or PNG")
         if facts.alpha and recipe.flatten is None:
-            raise ValueOutOfRange("JPEG holds no alpha; flatten it onto a colour, or choose TIFF")
+            raise ValueOutOfRange(
+                "JPEG cannot hold alpha; flatten it onto a colour, or choose TIFF"
+            )
         if max(recipe.file_px) > _LARGEST_JPEG_EDGE_PX:
             raise ValueOutOfRange(
                 f"a JPEG's edge has at most {_LARGEST_JPEG_EDGE_PX} pixels; choose TIFF"

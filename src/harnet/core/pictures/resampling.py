@@ -59,7 +59,7 @@ def px_for(length_pt: float, density_ppi: float) -> int:
     """
     px = half_up(length_pt / POINTS_PER_INCH * density_ppi)
     if px < 1:
-        raise ValueOutOfRange(f"{length_pt:g} pt at {density_ppi:g} ppi leaves less than one pixel")
+        raise ValueOutOfRange(f"{length_pt:g} pt at {density_ppi:g} ppi is less than one pixel")
     return px
 
 

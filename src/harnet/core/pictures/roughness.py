@@ -35,33 +35,31 @@ def roughness_of(
     """
     is_preview = screen_px > shown_px * _SHOWS_ABOVE and shown_px < file_px
     is_picture = density_ppi < wanted_ppi
-    on_screen = f"It covers {grouped(screen_px)} pixels of the screen across"
+    on_screen = f"It is {grouped(screen_px)} screen pixels wide"
     shown = f"and is shown by {grouped(shown_px)} of the file’s {grouped(file_px)}"
     density = f"{ppi_text(density_ppi)} ppi"
     if is_preview and is_picture:
         return Roughness(
             Cause.BOTH,
-            f"{on_screen} {shown}, so the preview is coarse; and at {density} the picture itself"
-            " falls short on paper too.",
+            f"{on_screen} {shown}, so the preview is coarse; at {density} the picture itself"
+            " falls short in print too.",
         )
     if is_preview:
         return Roughness(
             Cause.PREVIEW,
-            f"{on_screen} {shown}: what looks rough is the preview. The picture prints at"
-            f" {density}; exact shows its real pixels.",
+            f"{on_screen} {shown}: the roughness comes from the preview. The picture prints at"
+            f" {density}; the exact preview shows its real pixels.",
         )
     if is_picture:
         return Roughness(
             Cause.PICTURE,
-            f"{on_screen} {shown}: the preview hides nothing. At {density} the picture itself is"
-            " too small for its size here.",
+            f"{on_screen} {shown}: the preview hides nothing. At {density} the picture itself"
+            " has too few pixels for its size here.",
         )
     if screen_px > file_px * _SHOWS_ABOVE:
         return Roughness(
             Cause.NEITHER,
-            f"{on_screen} {shown}, so single pixels show at this zoom. On paper its {density} are"
-            " enough.",
+            f"{on_screen} {shown}, so single pixels show at this zoom. In print its {density}"
+            " are enough.",
         )
-    return Roughness(
-        Cause.NEITHER, f"{on_screen} {shown}. Neither is rough: it prints at {density}."
-    )
+    return Roughness(Cause.NEITHER, f"{on_screen} {shown}. Both are fine: it prints at {density}.")

@@ -7,7 +7,7 @@ from harnet.core.preflight.severity import Severity
 from harnet.core.preflight.subject import Checked
 
 COLOUR = "Colour"
-MADE_OF = "What pictures are made of"
+MADE_OF = "Colour and format"
 COLOUR_WORDS = {
     Colour.GREY: "grey",
     Colour.RGB: "RGB",
@@ -22,18 +22,22 @@ COLOUR_WORDS = {
 
 
 @picture_rule(
-    "colour-unfit", COLOUR, Severity.WARNING, "pictures in a colour model the target does not take"
+    "colour-unfit",
+    COLOUR,
+    Severity.WARNING,
+    "pictures in a colour model that the target does not allow",
 )
 def colour_unfit(checked: Checked) -> Found | None:
-    """The picture's colour model is not one of the target's."""
+    f"The {checked.noun}'s colour model is not one of the target's."
     colour, wanted = checked.facts.colour, checked.target.expects.colours
     if checked.facts.is_vector or not wanted or colour in wanted:
         return None
     words = ", ".join(COLOUR_WORDS[one] for one in wanted)
     return Found(
-        f"{COLOUR_WORDS[colour]}, where {checked.target.spoken} takes {words}",
-        f"The picture is in {COLOUR_WORDS[colour]}; {checked.target.spoken} takes {words}."
-        " Make a print copy in one of these, or swap the picture.",
+        f"{COLOUR_WORDS[colour]}; {checked.target.spoken} allows {words}",
+        f"The {checked.noun} is {COLOUR_WORDS[colour]}; {checked.target.spoken} allows"
+        f" {words}. Make"
+        f" a print copy in one of these, or swap the {checked.noun}.",
         (Fix.CONVERT,),
     )
 
@@ -42,20 +46,21 @@ def colour_unfit(checked: Checked) -> Found | None:
     "profile-missing", COLOUR, Severity.WARNING, "pictures without the ICC profile they need"
 )
 def profile_missing(checked: Checked) -> Found | None:
-    """Nobody can tell what the picture's figures mean as colours."""
+    f"Nobody can tell what the {checked.noun}'s figures mean as colours."
     facts = checked.facts
     if facts.icc is not None or facts.colour not in checked.target.expects.profiled:
         return None
     return Found(
         f"{COLOUR_WORDS[facts.colour]} without an ICC profile",
-        f"The picture is {COLOUR_WORDS[facts.colour]} and carries no ICC profile, so its figures"
+        f"The {checked.noun} is {COLOUR_WORDS[facts.colour]} and carries no ICC profile, so"
+        " its figures"
         " could mean different inks. Ask for it with its profile, or make a print copy with one.",
         (Fix.CONVERT,),
     )
 
 
 @picture_rule(
-    "palette-picture", MADE_OF, Severity.WARNING, "pictures made of a palette of few colours"
+    "palette-picture", MADE_OF, Severity.WARNING, "pictures that use a palette of few colours"
 )
 def palette_picture(checked: Checked) -> Found | None:
     """At most 256 colours: tones show as steps."""
@@ -63,22 +68,23 @@ def palette_picture(checked: Checked) -> Found | None:
         return None
     return Found(
         "a palette of at most 256 colours",
-        f"The picture picks every pixel from a palette of at most {2**checked.facts.bits} colours,"
-        " so that smooth tones show as steps. Swap it for its original, if there is one.",
+        f"Every pixel of the {checked.noun} comes from a palette of at most {2**checked.facts.bits}"
+        " colours,"
+        " so smooth tones show as steps. Swap it for its original, if there is one.",
         (Fix.DENSER,),
     )
 
 
-@picture_rule("lossy-quality", MADE_OF, Severity.WARNING, "lossy pictures of low quality")
+@picture_rule("lossy-quality", MADE_OF, Severity.WARNING, "pictures with strong lossy compression")
 def lossy_quality(checked: Checked) -> Found | None:
     """Compressed so hard that it shows."""
     quality, least = checked.facts.jpeg_quality, checked.target.expects.least_jpeg_quality
     if not checked.facts.lossy or quality is None or quality >= least:
         return None
     return Found(
-        f"JPEG quality of about {quality}, least {least}",
-        f"The picture was compressed at a JPEG quality of about {quality};"
-        f" {checked.target.spoken} expects {least} at least. Blocks may show around edges."
+        f"JPEG quality of about {quality}, minimum {least}",
+        f"The {checked.noun} was compressed at a JPEG quality of about {quality};"
+        f" {checked.target.spoken} asks for at least {least}. Blocks may show around edges."
         " Ask for it with less compression.",
         (Fix.DENSER,),
         least - quality,
@@ -86,7 +92,10 @@ def lossy_quality(checked: Checked) -> Found | None:
 
 
 @picture_rule(
-    "format-unfit", MADE_OF, Severity.NOTE, "pictures in a file format the target does not take"
+    "format-unfit",
+    MADE_OF,
+    Severity.NOTE,
+    "pictures in a file format that the target does not allow",
 )
 def format_unfit(checked: Checked) -> Found | None:
     """The file format is none of the target's."""
@@ -95,8 +104,9 @@ def format_unfit(checked: Checked) -> Found | None:
         return None
     words = ", ".join(one.upper() for one in wanted)
     return Found(
-        f"{checked.facts.format.upper()}, where {words} are taken",
-        f"The picture is a {checked.facts.format.upper()} file; {checked.target.spoken} takes"
+        f"{checked.facts.format.upper()}; allowed: {words}",
+        f"The {checked.noun} is a {checked.facts.format.upper()} file; {checked.target.spoken}"
+        " allows"
         f" {words}. Make a print copy in one of these formats.",
         (Fix.CONVERT,),
     )
@@ -106,15 +116,15 @@ def format_unfit(checked: Checked) -> Found | None:
     "transparency-forbidden",
     MADE_OF,
     Severity.BLOCKING,
-    "transparent pictures where the target takes none",
+    "transparent pictures where the target allows none",
 )
 def transparency_forbidden(checked: Checked) -> Found | None:
-    """The picture has an alpha channel and the output takes none."""
+    f"The {checked.noun} has an alpha channel and the output takes none."
     if not checked.facts.alpha or checked.target.expects.allows_transparency:
         return None
     return Found(
-        f"transparent, and {checked.target.spoken} takes no transparency",
-        f"The picture has an alpha channel; {checked.target.spoken} takes no transparency."
+        f"transparent, and {checked.target.spoken} allows no transparency",
+        f"The {checked.noun} has an alpha channel; {checked.target.spoken} allows no transparency."
         " Make a print copy on a background colour, or choose another target.",
         (Fix.CONVERT,),
     )
@@ -122,17 +132,17 @@ def transparency_forbidden(checked: Checked) -> Found | None:
 
 @picture_rule(
     "drawn-in-pixels",
-    "Line art",
+    "Drawings",
     Severity.NOTE,
-    "line art made of pixels, where a vector drawing would be sharp at any size",
+    "drawings made of pixels, where a vector file would be sharp at any size",
 )
 def drawn_in_pixels(checked: Checked) -> Found | None:
     """Line art made of pixels, where a vector drawing would be sharp at any size."""
     if not checked.looks_drawn or checked.placement.source.is_vector:
         return None
     return Found(
-        "line art made of pixels",
-        f"{checked.name} is nearly all ink and paper. If it exists as a drawing, in SVG, swap it"
-        " for that: it is sharp at any size and needs no density.",
+        "a drawing made of pixels",
+        f"{checked.name} is almost entirely black and white, like a drawing. If it exists as"
+        " vector, for example in SVG, swap it for that: vector is sharp at any size.",
         (Fix.DENSER,),
     )

@@ -18,6 +18,8 @@ from harnet.core.preflight.subject import Checked
 
 TOO_FEW_PIXELS = "Too few pixels"
 _DENSITY_FIXES = (Fix.DENSER, Fix.REACH)
+_HIGH_CONFIDENCE, _MEDIUM_CONFIDENCE = 0.75, 0.4
+"""Common practice, no source: the shares from which an estimate is called high or medium."""
 
 
 def _shortfall(checked: Checked) -> Found | None:
@@ -31,12 +33,13 @@ def _shortfall(checked: Checked) -> Found | None:
     short_ppi = ppi_text(target.density_ppi - figures.judged_ppi)
     if source.is_vector:
         return _inner_shortfall(checked, now, short_ppi)
-    kind = "1-bit art" if source.is_bilevel else "The picture"
+    kind = "1-bit art" if source.is_bilevel else f"The {checked.noun}"
     return Found(
         f"{now} ppi, {short_ppi} short of {ppi_text(target.density_ppi)}",
         f"{now} ppi at {size_text(frame.width, frame.height, checked.unit)}. The target wants"
-        f" {ppi_text(target.density_ppi)} ppi, passes from {limit_text(target.passes_from_ppi)} and"
-        f" its floor is {limit_text(target.floor_ppi)}. {kind[0].upper()}{kind[1:]} has"
+        f" {ppi_text(target.density_ppi)} ppi, accepts {limit_text(target.passes_from_ppi)} or"
+        f" more and has its floor at {limit_text(target.floor_ppi)}."
+        f" {kind[0].upper()}{kind[1:]} has"
         f" {px_text(int(source.px_w), int(source.px_h))} pixels, enough for"
         f" {size_text(figures.reach_w_pt, figures.reach_h_pt, checked.unit)}"
         f"{_crop_clause(checked)}.",
@@ -57,14 +60,23 @@ def _inner_shortfall(checked: Checked, now: str, short_ppi: str) -> Found:
     reach = size_text(figures.reach_w_pt, figures.reach_h_pt, checked.unit)
     return Found(
         f"image inside at {now} ppi, {short_ppi} short of {ppi_text(target.density_ppi)}",
-        f"The drawing holds {counted(checked.facts.image_count, 'image')}; the one of {pixels}"
-        f" pixels has {now} ppi at {size_text(frame.width, frame.height, checked.unit)}. The target"
-        f" wants {ppi_text(target.density_ppi)} ppi, passes from"
-        f" {limit_text(target.passes_from_ppi)} and its floor is {limit_text(target.floor_ppi)}."
-        f" The whole drawing may be {reach}. Ask for the drawing with a denser image in it.",
+        f"The drawing holds {counted(checked.facts.image_count, 'image')}; the least dense, of"
+        f" {pixels} pixels, has {now} ppi at"
+        f" {size_text(frame.width, frame.height, checked.unit)}. The target"
+        f" wants {ppi_text(target.density_ppi)} ppi, accepts"
+        f" {limit_text(target.passes_from_ppi)} or more and has its floor at"
+        f" {limit_text(target.floor_ppi)}."
+        f" The whole drawing can be {reach}. Ask for the drawing with a denser image in it.",
         _DENSITY_FIXES,
         -(figures.headroom or 0.0),
     )
+
+
+def _confidence_text(confidence: float) -> str:
+    """A confidence of 0 to 1 in words."""
+    if confidence >= _HIGH_CONFIDENCE:
+        return "high confidence"
+    return "medium confidence" if confidence >= _MEDIUM_CONFIDENCE else "low confidence"
 
 
 def _crop_clause(checked: Checked) -> str:
@@ -84,10 +96,10 @@ def _crop_clause(checked: Checked) -> str:
     "density-below-floor",
     TOO_FEW_PIXELS,
     Severity.BLOCKING,
-    "pictures below the floor, whose pixels will show",
+    "pictures below the floor, whose pixels will be visible",
 )
 def below_floor(checked: Checked) -> Found | None:
-    """The picture is unusable at this size."""
+    f"The {checked.noun} is unusable at this size."
     return _shortfall(checked) if checked.figures.verdict is Verdict.COARSE else None
 
 
@@ -98,7 +110,7 @@ def below_floor(checked: Checked) -> Found | None:
     "pictures that miss the target by more than the tolerance",
 )
 def below_tolerance(checked: Checked) -> Found | None:
-    """The picture is softer than the target asks; 1-bit art has a rule of its own."""
+    f"The {checked.noun} is softer than the target asks; 1-bit art has a rule of its own."
     is_thin = checked.figures.verdict is Verdict.THIN
     return _shortfall(checked) if is_thin and not checked.placement.source.is_bilevel else None
 
@@ -117,9 +129,9 @@ def bilevel_below_tolerance(checked: Checked) -> Found | None:
 
 @picture_rule(
     "density-above-ceiling",
-    "More pixels than are used",
+    "More pixels than needed",
     Severity.NOTE,
-    "pictures above the ceiling, whose pixels only make the file heavy",
+    "pictures above the ceiling, whose extra pixels only add file size",
 )
 def above_ceiling(checked: Checked) -> Found | None:
     """More pixels than the output can show."""
@@ -131,15 +143,16 @@ def above_ceiling(checked: Checked) -> Found | None:
         return Found(
             f"image inside at {now} ppi, above the ceiling of {limit_text(target.ceiling_ppi)}",
             f"Every image inside the drawing has {now} ppi or more where"
-            f" {ppi_text(target.density_ppi)} are wanted; they only make the file heavy.",
+            f" {ppi_text(target.density_ppi)} ppi are needed; the extra pixels only add file"
+            " size.",
             (),
             figures.judged_ppi / target.ceiling_ppi,
         )
     return Found(
         f"{now} ppi, above the ceiling of {limit_text(target.ceiling_ppi)}",
-        f"{now} ppi where {ppi_text(target.density_ppi)} are wanted. The frame needs"
-        f" {px_text(figures.needed_px_w, figures.needed_px_h)} pixels at the target; a print copy"
-        " of that size prints the same and weighs less.",
+        f"{now} ppi where {ppi_text(target.density_ppi)} ppi are needed. The frame needs"
+        f" {px_text(figures.needed_px_w, figures.needed_px_h)} pixels at the target; a print"
+        " copy of that size prints the same and is smaller.",
         (Fix.COPY,),
         figures.judged_ppi / target.ceiling_ppi,
     )
@@ -147,7 +160,7 @@ def above_ceiling(checked: Checked) -> Found | None:
 
 @picture_rule("uneven-scale", "Stretched", Severity.WARNING, "pictures stretched in one direction")
 def uneven_scale(checked: Checked) -> Found | None:
-    """The picture is stretched in one direction."""
+    f"The {checked.noun} is stretched in one direction."
     figures, content = checked.figures, checked.placement.content
     if not figures.is_uneven:
         return None
@@ -161,8 +174,10 @@ def uneven_scale(checked: Checked) -> Found | None:
     direction = "taller" if is_taller else "wider"
     return Found(
         f"{headline}: {stretch} {direction} than it should be",
-        f"The picture is scaled unevenly, {stretch} {direction} than its own proportion; more than"
-        f" {share_text(UNEVEN_ABOVE)} is seen. Even it out by its width, its height or the mean.",
+        f"The {checked.noun} is scaled unevenly, {stretch} {direction} than its own"
+        " proportion; more"
+        f" than {share_text(UNEVEN_ABOVE)} is visible. Even it out by its width, its height or"
+        " the mean.",
         (Fix.EVEN,),
         figures.evenness,
     )
@@ -172,10 +187,10 @@ def uneven_scale(checked: Checked) -> Found | None:
     "detail-below-pixels",
     "Less detail than pixels",
     Severity.WARNING,
-    "pictures that were enlarged before they arrived, or are out of focus",
+    "pictures that seem to have been enlarged, or are out of focus",
 )
 def detail_below_pixels(checked: Checked) -> Found | None:
-    """The pixel count promises more than the picture holds."""
+    f"The pixel count promises more than the {checked.noun} holds."
     detail, source = checked.detail, checked.placement.source
     if detail is None or source.is_vector or not detail.is_much_lower:
         return None
@@ -183,11 +198,11 @@ def detail_below_pixels(checked: Checked) -> Found | None:
     judged = checked.figures.judged_ppi or 0.0
     return Found(
         f"{grouped(across)} px wide, detail of about {grouped(detail.pixels(across))}",
-        f"The picture has {grouped(across)} pixels across, but detail for about"
+        f"The {checked.noun} has {grouped(across)} pixels across, but detail for about"
         f" {grouped(detail.pixels(across))}: it seems to have been enlarged, or is out of focus."
         f" At {ppi_text(judged)} ppi it prints like one of about"
-        f" {ppi_text(round(judged * detail.share))}. This is an estimate, sure to"
-        f" {share_text(detail.confidence)}; look at it at full size.",
+        f" {ppi_text(round(judged * detail.share))}. This is an estimate,"
+        f" {_confidence_text(detail.confidence)}; check it at full size.",
         (Fix.DENSER,),
         1 - detail.share,
     )

@@ -19,37 +19,36 @@ def file_missing(checked: Checked) -> Found | None:
         return None
     return Found(
         "missing from its shelf",
-        f"The file {checked.name} is no longer where it was linked. Without it the output has an"
-        " empty marked box in its place. Put the file back on its shelf, or relink to a copy.",
+        f"The file {checked.name} is no longer where it was linked. Without it the output has"
+        " a marked empty box in its place. Put the file back on its shelf, or relink to a"
+        " copy.",
         (Fix.RELINK, Fix.DENSER),
     )
 
 
-@picture_rule(
-    "file-changed", FILES, Severity.BLOCKING, "pictures whose file was changed after placing"
-)
+@picture_rule("file-changed", FILES, Severity.BLOCKING, "pictures whose file changed after placing")
 def file_changed(checked: Checked) -> Found | None:
     """The picture's file was edited after it was placed."""
     if checked.file_state is not FileState.CHANGED:
         return None
     return Found(
         "changed on its shelf",
-        f"The file {checked.name} is no longer the one that was placed and judged, so the output"
-        " has an empty marked box in its place. Update it to judge and print what is on the shelf"
-        " now, or relink to the picture that is meant.",
+        f"The file {checked.name} is no longer the one that was placed and checked, so the"
+        " output has a marked empty box in its place. Update it to check and print what is on"
+        " the shelf now, or relink to the right picture.",
         (Fix.UPDATE, Fix.RELINK),
     )
 
 
-@picture_rule("file-loose", FILES, Severity.NOTE, "pasted pictures, whose source is not known")
+@picture_rule("file-loose", FILES, Severity.NOTE, "pasted pictures, whose source file is not known")
 def file_loose(checked: Checked) -> Found | None:
     """The picture was pasted, and no file stands behind it."""
     if checked.file_state is not FileState.LOOSE:
         return None
     return Found(
-        "pasted, its source is not known",
-        f"{checked.name} was pasted, so nobody can tell whether a denser original exists. Put it"
-        " out to a shelf, or swap it for the file that it came from.",
+        "pasted, source file not known",
+        f"{checked.name} was pasted, so it is not known whether a denser original exists. Save"
+        " it to a shelf, or swap it for its source file.",
         (Fix.DENSER, Fix.PUT_OUT),
     )
 
@@ -61,8 +60,8 @@ def rights_unknown(checked: Checked) -> Found | None:
         return None
     return Found(
         "no licence stated",
-        f"Nothing says under which licence {checked.name} may be printed. Ask whoever sent it, and"
-        " state licence and credit on its picture page.",
+        f"No licence is stated for {checked.name}. Ask whoever sent it, and enter licence and"
+        " credit on its picture page.",
         (Fix.RIGHTS,),
     )
 
@@ -81,8 +80,8 @@ def picture_fonts_loose(checked: Checked) -> Found | None:
     named = first_of(fonts, _MOST_FONTS)
     return Found(
         f"not embedded: {named}",
-        f"{checked.name} uses {counted(len(fonts), 'font')} without holding them: {named}. Whoever"
-        " prints it may get other letters. Ask for the PDF with its fonts embedded.",
+        f"{checked.name} uses {counted(len(fonts), 'font')} without embedding them: {named}."
+        " It may print with different letters. Ask for the PDF with its fonts embedded.",
         (Fix.DENSER,),
         len(fonts),
     )

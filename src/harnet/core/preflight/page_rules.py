@@ -28,11 +28,11 @@ def text_overflow(checked: CheckedText) -> Found | None:
         return None
     lost = counted(checked.lines_lost, "line")
     return Found(
-        f"{lost} of {checked.lines} do not fit"
+        f"{lost} of {checked.lines} lines do not fit"
         if checked.lines_lost > 1
         else f"1 line of {checked.lines} does not fit",
         f"The frame of {size_text(checked.frame.width, checked.frame.height, checked.unit)} is too"
-        f" small for its text: {lost} of {checked.lines} would lie outside it. Make the frame"
+        f" small for its text: {lost} of {checked.lines} would fall outside it. Make the frame"
         " taller, the type smaller, or the text shorter.",
         (Fix.FIT_TEXT,),
         checked.lines_lost,
@@ -43,7 +43,7 @@ def text_overflow(checked: CheckedText) -> Found | None:
     "glyph-missing",
     "Text",
     Severity.BLOCKING,
-    "text with characters that its font cannot print",
+    "text with characters that its font does not have",
     CheckedText,
 )
 def glyph_missing(checked: CheckedText) -> Found | None:
@@ -53,14 +53,14 @@ def glyph_missing(checked: CheckedText) -> Found | None:
         return None
     named = first_of([f"“{sign}”" for sign in missing], _MOST_NAMED)
     advice = (
-        f"Set the text in {checked.other_font}, which has them all."
+        f"Use {checked.other_font}, which has them all."
         if checked.other_font
-        else "No font of Harnet has all of them; write the text with other characters."
+        else "No font in Harnet has all of them; write the text with other characters."
     )
     return Found(
         f"{checked.font} has no glyph for {named}",
-        f"The text holds {counted(len(missing), 'character')} that {checked.font} cannot print:"
-        f" {named}. They would be empty boxes on paper. {advice}",
+        f"The text holds {counted(len(missing), 'character')} that {checked.font} does not"
+        f" have: {named}. They would print as empty boxes. {advice}",
         (Fix.FONT,) if checked.other_font else (),
         len(missing),
     )
@@ -70,7 +70,7 @@ def glyph_missing(checked: CheckedText) -> Found | None:
     "bleed-not-reached",
     ON_PAGE,
     Severity.WARNING,
-    "pictures that meet the page's edge without reaching the bleed",
+    "pictures at the page's edge that do not reach the bleed",
 )
 def bleed_not_reached(checked: Checked) -> Found | None:
     """Cut a little off, and white paper shows at the edge."""
@@ -87,24 +87,24 @@ def bleed_not_reached(checked: Checked) -> Found | None:
     bleed = f"{length_text(around.bleed_pt, checked.unit)} {checked.unit.value}"
     return Found(
         f"{missing} short of the bleed, {sides}",
-        f"The picture meets the page's edge ({sides}) but ends {missing} before the bleed of"
-        f" {bleed}. When the sheet is cut a little off, white paper shows. Pull it out to the"
+        f"The picture meets the page's edge ({sides}) but ends {missing} short of the {bleed}"
+        " bleed. If the cut is slightly off, white paper will show. Extend the picture to the"
         " bleed.",
         (Fix.BLEED,),
         worst_pt,
     )
 
 
-@picture_rule("off-page", ON_PAGE, Severity.WARNING, "pictures that lie wholly beside their page")
+@picture_rule("off-page", ON_PAGE, Severity.WARNING, "pictures that are entirely off their page")
 def off_page(checked: Checked) -> Found | None:
     """Nothing of the picture will be printed."""
     around = checked.around
     if not is_off_page(checked.placement.corners, around.page_w_pt, around.page_h_pt):
         return None
     return Found(
-        "lies beside the page",
-        "No part of the picture lies on the page, so nothing of it is printed; it still makes the"
-        " file heavy. Move it onto the page, or take it off.",
+        "is off the page",
+        "No part of the picture is on the page, so it will not be printed but still adds file"
+        " size. Move it onto the page, or remove it.",
         (Fix.REMOVE,),
     )
 
@@ -118,8 +118,8 @@ def hidden_picture(checked: Checked) -> Found | None:
         return None
     return Found(
         f"hidden behind {checked.around.hidden_by}",
-        f"All of the picture lies behind {checked.around.hidden_by}, so nothing of it is seen."
-        " Bring it to the front, or take it off.",
+        f"The whole picture is behind {checked.around.hidden_by}, so none of it is visible."
+        " Move it to the front, or remove it.",
         (Fix.REMOVE,),
     )
 
@@ -128,16 +128,16 @@ def hidden_picture(checked: Checked) -> Found | None:
     "frame-shows-nothing",
     ON_PAGE,
     Severity.WARNING,
-    "frames out of which their picture was moved",
+    "frames whose picture was moved out of them",
 )
 def frame_shows_nothing(checked: Checked) -> Found | None:
     """The picture lies wholly outside its own frame."""
     if seen_corners(checked.placement):
         return None
     return Found(
-        "the frame shows nothing of it",
-        "The picture was moved out of its own frame, so the frame is empty in print. Lay it into"
-        " the frame anew, or take it off.",
+        "the frame shows no part of it",
+        "The picture was moved out of its frame, so the frame prints empty. Fit it to the"
+        " frame again, or remove it.",
         (Fix.REMOVE,),
     )
 
@@ -158,8 +158,8 @@ def frame_not_filled(checked: Checked) -> Found | None:
     return Found(
         f"leaves {share_text(max(empty, 0.01))} of its frame empty",
         f"The picture covers {covered} of its frame of"
-        f" {size_text(frame.width, frame.height, checked.unit)}; the rest prints as paper. Enlarge"
-        " the picture until it covers the frame, or cut the frame down to the picture.",
+        f" {size_text(frame.width, frame.height, checked.unit)}; the rest prints as blank"
+        " paper. Enlarge the picture to cover the frame, or shrink the frame to the picture.",
         (Fix.COVER, Fix.SHRINK),
         empty,
     )
@@ -169,7 +169,7 @@ def frame_not_filled(checked: Checked) -> Found | None:
     "empty-frame",
     ON_PAGE,
     Severity.WARNING,
-    "frames that still wait for their picture",
+    "empty frames",
     CheckedFrame,
 )
 def empty_frame(checked: CheckedFrame) -> Found | None:
@@ -177,9 +177,10 @@ def empty_frame(checked: CheckedFrame) -> Found | None:
     if checked.asked_for:
         return None
     return Found(
-        "waits for its picture",
-        f"The frame of {size_text(checked.frame.width, checked.frame.height, checked.unit)} has no"
-        f" picture and is not printed. A picture for it needs {px_text(*checked.needed_px)}"
+        "has no picture yet",
+        f"The frame of {size_text(checked.frame.width, checked.frame.height, checked.unit)}"
+        " has no picture and will not be printed. It needs a picture of at least"
+        f" {px_text(*checked.needed_px)}"
         " pixels.",
         (Fix.FILL, Fix.REMOVE),
     )
@@ -189,7 +190,7 @@ def empty_frame(checked: CheckedFrame) -> Found | None:
     "picture-not-found",
     ON_PAGE,
     Severity.BLOCKING,
-    "frames whose picture was asked for and not found",
+    "frames whose picture was not found",
     CheckedFrame,
 )
 def picture_not_found(checked: CheckedFrame) -> Found | None:
@@ -198,8 +199,8 @@ def picture_not_found(checked: CheckedFrame) -> Found | None:
         return None
     return Found(
         "not found on any shelf",
-        f"“{checked.asked_for}” was asked for here, and no shelf has a usable picture of that name."
-        " The frame is not printed. Put the picture on a shelf and into the frame, or another one:"
-        f" it needs {px_text(*checked.needed_px)} pixels.",
+        f"“{checked.asked_for}” belongs here, but no shelf has a usable picture of that name."
+        " The frame will not be printed. Add the picture to a shelf and place it here, or"
+        f" place another one: it needs {px_text(*checked.needed_px)} pixels.",
         (Fix.FILL, Fix.REMOVE),
     )

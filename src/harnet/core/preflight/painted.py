@@ -62,6 +62,7 @@ def subject_of(picture: Painted, read: ReadPdf, target: Target) -> Checked:
         facts,
         Around(space.width_pt, space.height_pt, page.bleed_pt),
         target,
+        noun="image",
     )
 
 

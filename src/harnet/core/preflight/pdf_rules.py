@@ -54,9 +54,9 @@ def font_not_embedded(checked: CheckedDocument) -> Found | None:
         return None
     return Found(
         f"{counted(len(fonts), 'font is', 'fonts are')} not embedded",
-        f"{first_of(fonts, _MOST_NAMED)}: used by name alone. Where it is printed, another font may"
-        " stand in for it, with other letters and other line ends. Make the PDF again with its"
-        " fonts embedded.",
+        f"{first_of(fonts, _MOST_NAMED)}: named but not embedded. Another font may be"
+        " substituted in print, with different letters and line breaks. Export the PDF again"
+        " with its fonts embedded.",
         badness=len(fonts),
     )
 
@@ -65,7 +65,7 @@ def font_not_embedded(checked: CheckedDocument) -> Found | None:
     "trim-box-missing",
     BOXES,
     Severity.NOTE,
-    "in PDFs: pages that do not say where they are cut",
+    "in PDFs: pages without a trim box",
     CheckedDocument,
 )
 def trim_box_missing(checked: CheckedDocument) -> Found | None:
@@ -74,10 +74,15 @@ def trim_box_missing(checked: CheckedDocument) -> Found | None:
     if not pages:
         return None
     is_everywhere = len(pages) == checked.pages
+    said = pages_text(pages)
+    instead = (
+        "has no trim box; its crop box is used instead"
+        if len(pages) == 1
+        else "have no trim box; their crop boxes are used instead"
+    )
     return Found(
-        "no trim box" if is_everywhere else f"no trim box on {pages_text(pages)}",
-        f"Nothing on {pages_text(pages)} states where the sheet is cut. The visible page is taken"
-        " for the cut one.",
+        "no trim box" if is_everywhere else f"no trim box on {said}",
+        f"{said[0].upper()}{said[1:]} {instead}.",
         badness=len(pages),
     )
 
@@ -86,7 +91,7 @@ def trim_box_missing(checked: CheckedDocument) -> Found | None:
     "bleed-missing",
     BOXES,
     Severity.WARNING,
-    "in PDFs: pages whose pictures meet the edge, with nothing beyond it",
+    "in PDFs: pages whose images meet the edge without bleed",
     CheckedDocument,
 )
 def bleed_missing(checked: CheckedDocument) -> Found | None:
@@ -96,8 +101,8 @@ def bleed_missing(checked: CheckedDocument) -> Found | None:
         return None
     return Found(
         f"no bleed on {pages_text(pages)}",
-        f"On {pages_text(pages)} pictures meet the edge of the page, and nothing lies beyond it."
-        " When the sheet is cut a little off, white paper shows. Make the PDF again with bleed.",
+        f"On {pages_text(pages)} images meet the edge of the page without bleed. If the cut is"
+        " slightly off, white paper will show. Export the PDF again with bleed.",
         badness=len(pages),
     )
 
@@ -106,28 +111,28 @@ def bleed_missing(checked: CheckedDocument) -> Found | None:
     "page-transparent",
     MADE_OF,
     Severity.BLOCKING,
-    "in PDFs: transparent pages where the target takes none",
+    "in PDFs: transparent pages where the target allows none",
     CheckedDocument,
 )
 def page_transparent(checked: CheckedDocument) -> Found | None:
-    """Colours are mixed, and the output takes no transparency."""
+    """Colours are mixed, and the output allows no transparency."""
     pages = checked.transparent_pages
     if not pages or checked.target.expects.allows_transparency:
         return None
     return Found(
         f"transparency on {pages_text(pages)}",
-        f"On {pages_text(pages)} something is see-through or blends with what lies below it;"
-        f" {checked.target.spoken} takes no transparency. Make the PDF again flattened, or"
-        " choose another target.",
+        f"On {pages_text(pages)} something is transparent or blends with what is below it;"
+        f" {checked.target.spoken} allows no transparency. Export the PDF again without"
+        " transparency, or choose another target.",
         badness=len(pages),
     )
 
 
 @rule(
     "content-not-followed",
-    "What was not read",
+    "Not read",
     Severity.WARNING,
-    "in PDFs: content that is too deep or too much to be followed",
+    "in PDFs: content nested too deeply or too large to be read",
     CheckedDocument,
 )
 def content_not_followed(checked: CheckedDocument) -> Found | None:
@@ -137,17 +142,17 @@ def content_not_followed(checked: CheckedDocument) -> Found | None:
     page, what = checked.left_out[0]
     return Found(
         f"not everything on {pages_text([number for number, _ in checked.left_out])} was read",
-        f"Left out on page {page}: {what}. Pictures in it are not judged. Print the PDF into a new"
-        " one, which lays its content out flat, and check that.",
+        f"Not read on page {page}: {what}. Images in it are not judged. Print the PDF to a new"
+        " PDF, which flattens its content, and check that.",
         badness=len(checked.left_out),
     )
 
 
 @rule(
     "pdf-damaged",
-    "What was not read",
+    "Not read",
     Severity.WARNING,
-    "in PDFs: damage that readers mend as they open them",
+    "in PDFs: damage that readers repair on opening",
     CheckedDocument,
 )
 def pdf_damaged(checked: CheckedDocument) -> Found | None:
@@ -156,6 +161,6 @@ def pdf_damaged(checked: CheckedDocument) -> Found | None:
         return None
     return Found(
         "the PDF is damaged",
-        "Its structure had to be put together again to read it. Every reader does that in its own"
-        " way, and some do not. Make the PDF again, or fetch it again.",
+        "Its structure had to be rebuilt to read it. Every reader does that differently, and"
+        " some refuse. Export the PDF again, or download it again.",
     )

@@ -58,8 +58,10 @@ class Checked:
     target: Target
     rights: Rights = field(default_factory=Rights)
     looks_drawn: bool = False
-    """A picture of pixels that is nearly all ink and paper."""
+    """A raster picture that is nearly all black and white, like a drawing."""
     detail: Detail | None = None
+    noun: str = "picture"
+    """What findings call it: a picture that Harnet knows, or an image in a document."""
 
 
 @dataclass(frozen=True, slots=True)

@@ -65,7 +65,7 @@ SHIPPED: tuple[Target, ...] = (
         "Coated press",
         300,
         1200,
-        "Common practice for sheets printed at up to 200 lines per inch, 1.5 pixels a line.",
+        "Common practice for sheets printed at up to 200 lines per inch, 1.5 pixels per line.",
         _PRESS,
     ),
     _target(
@@ -73,7 +73,7 @@ SHIPPED: tuple[Target, ...] = (
         "Uncoated press",
         density_from_screen(150, 1.5),
         1200,
-        "150 lines per inch, 1.5 pixels a line: uncoated paper spreads finer dots.",
+        "150 lines per inch, 1.5 pixels per line: uncoated paper spreads finer dots.",
         _PRESS,
     ),
     _target(
@@ -81,7 +81,7 @@ SHIPPED: tuple[Target, ...] = (
         "Newsprint",
         density_from_screen(100, 1.5),
         600,
-        "100 lines per inch, 1.5 pixels a line; newspaper presses take no transparency.",
+        "100 lines per inch, 1.5 pixels per line; newspaper presses allow no transparency.",
         _NEWSPRINT,
     ),
     _target(
@@ -106,7 +106,7 @@ SHIPPED: tuple[Target, ...] = (
     _target(
         "slides", "Slides", 96, 96, "Common practice: a projector’s pixels at 96 an inch.", _LIGHT
     ),
-    _target("screen", "Web screen", 72, 72, "Common practice: one pixel for a point.", _LIGHT),
+    _target("screen", "Web screen", 72, 72, "Common practice: one pixel per point.", _LIGHT),
 )
 
 

@@ -11,7 +11,7 @@ DEFAULT_TOLERANCE = 0.10
 LOWEST_PPI, HIGHEST_PPI = 1.0, 10_000.0
 FLOOR_SHARE, CEILING_SHARE = 1 / 3, 3.0
 """Common practice, no source: at a third pixels show as steps, above three times nobody gains."""
-OWN, OWN_NAME = "own", "Own figure"
+OWN, OWN_NAME = "own", "Custom figure"
 """Key and name of a target that is another with a figure of one's own."""
 
 
@@ -86,26 +86,25 @@ def checked_target(target: Target) -> Target:
     for what, figure in (("density", target.density_ppi), ("1-bit density", target.bilevel_ppi)):
         if not LOWEST_PPI <= figure <= HIGHEST_PPI:
             raise ValueOutOfRange(
-                f"the {what} lies between {LOWEST_PPI:g} and {HIGHEST_PPI:g} ppi, not {figure:g}"
+                f"the {what} is between {LOWEST_PPI:g} and {HIGHEST_PPI:g} ppi, not {figure:g}"
             )
     if not 0 <= target.tolerance < 1:
         raise ValueOutOfRange(
-            f"the tolerance lies between 0 and 99 %, not {100 * target.tolerance:g} %"
+            f"the tolerance is between 0 and 99 %, not {100 * target.tolerance:g} %"
         )
     if not 0 < target.floor_ppi <= target.passes_from_ppi + 1e-6:
         raise ValueOutOfRange(
-            f"the floor lies above 0 and at most where a picture passes,"
-            f" {target.passes_from_ppi:g} ppi, not at {target.floor_ppi:g}"
+            "the floor is above 0 and at most the lowest density that passes,"
+            f" {target.passes_from_ppi:g} ppi, not {target.floor_ppi:g}"
         )
     if not target.density_ppi <= target.ceiling_ppi <= 100 * HIGHEST_PPI:
         raise ValueOutOfRange(
-            f"the ceiling lies at the density, {target.density_ppi:g} ppi, or above it, not at"
+            f"the ceiling is at or above the density, {target.density_ppi:g} ppi, not"
             f" {target.ceiling_ppi:g}"
         )
     if not 0 <= target.expects.least_jpeg_quality <= 100:
         raise ValueOutOfRange(
-            "the least JPEG quality lies between 0 and 100,"
-            f" not {target.expects.least_jpeg_quality}"
+            "the minimum JPEG quality is between 0 and 100, not {target.expects.least_jpeg_quality}"
         )
     if not target.name.strip():
         raise ValueOutOfRange("a target needs a name")
@@ -123,12 +122,12 @@ def own_target(density_ppi: float, base: Target) -> Target:
     """
     if not LOWEST_PPI <= density_ppi <= HIGHEST_PPI:
         raise ValueOutOfRange(
-            f"a target lies between {LOWEST_PPI:g} and {HIGHEST_PPI:g} ppi, not {density_ppi:g}"
+            f"a target is between {LOWEST_PPI:g} and {HIGHEST_PPI:g} ppi, not {density_ppi:g}"
         )
     factor = density_ppi / base.density_ppi
     reason = base.reason
     if base.key != OWN:
-        reason = f"An own figure; 1-bit art and all else as for {base.name}."
+        reason = f"A custom figure; 1-bit art and everything else as for {base.name}."
     return replace(
         base,
         key=OWN,

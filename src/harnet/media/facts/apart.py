@@ -98,7 +98,7 @@ class _Reader:
 
 
 def _too_much(name: str, what: str) -> UnreadableFile:
-    return UnreadableFile(name, f"reading it takes {what}", "Save it anew, simpler")
+    return UnreadableFile(name, f"reading it takes {what}", "Save it again in a simpler form")
 
 
 def work(order: Order, tell: Tell) -> Order:
@@ -115,11 +115,16 @@ def work(order: Order, tell: Tell) -> Order:
         except UnreadableFile as error:
             tell(["trouble", [error.trouble, error.advice]])
         except MemoryError:
-            tell(["trouble", ["reading it takes more memory than it may", "Save it anew, simpler"]])
+            tell(
+                [
+                    "trouble",
+                    ["reading it takes more memory than it may", "Save it again in a simpler form"],
+                ]
+            )
         except Exception as error:
             # Whatever a reader raises on a stranger's file is the file's, not the others'.
-            what = f"its header makes no sense ({type(error).__name__})"
-            tell(["trouble", [what, "Fetch or export it again"]])
+            what = f"its header is invalid ({type(error).__name__})"
+            tell(["trouble", [what, "Download or export it again"]])
     return {}
 
 

@@ -35,9 +35,9 @@ def read_gif(source: HeaderSource) -> Header:
             frames += 1
             offset = _after_blocks(source, offset + 11 + _table_bytes(flags))
         else:
-            raise source.trouble("its GIF blocks make no sense")
+            raise source.trouble("its GIF blocks are invalid")
     if frames == 0 or width < 1 or height < 1:
-        raise source.trouble("it is a GIF without a picture")
+        raise source.trouble("it is a GIF without an image")
     return Header(
         "gif", width, height, Colour.PALETTE, 8, 1, alpha=alpha, compression="LZW", frames=frames
     )
@@ -59,12 +59,12 @@ def read_bmp(source: HeaderSource) -> Header:
     if header_size < 16:
         width, height, _, bits = source.unpack("<HHHH", 18)
         if width < 1 or height < 1 or bits not in _BMP_BITS:
-            raise source.trouble("its BMP header makes no sense")
+            raise source.trouble("its BMP header is invalid")
         return Header("bmp", width, height, _bmp_colour(bits), 8, 3, compression="none")
     width, height, _, bits, packing, _, x, y = source.unpack("<iiHHIIii", 18)
     height = abs(height)
     if width < 1 or height < 1 or bits not in _BMP_BITS:
-        raise source.trouble("its BMP header makes no sense")
+        raise source.trouble("its BMP header is invalid")
     if packing == 0 and data_at + (width * bits + 31) // 32 * 4 * height > source.size_bytes:
         raise source.broken_off()
     colour = _bmp_colour(bits)
@@ -129,7 +129,7 @@ def read_webp(source: HeaderSource) -> Header:
             exif = exif_directory(source.at(body, length).removeprefix(b"Exif\0\0"), source.name)
         offset = body + length + length % 2
     if width < 1 or height < 1:
-        raise source.trouble("it is a WebP without a picture")
+        raise source.trouble("it is a WebP without an image")
     x, y = exif.density_ppi if exif else (None, None)
     return Header(
         "webp",

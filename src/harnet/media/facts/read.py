@@ -46,7 +46,7 @@ def facts_of(path: Path, name: str | None = None) -> Facts:
     if _looks_like_xml(start):
         return read_svg(path, shown)
     raise UnreadableFile(
-        shown, "its content is not a picture that Harnet knows", f"It reads {_KNOWN}"
+        shown, "its content is not a picture format that Harnet reads", f"It reads {_KNOWN}"
     )
 
 
@@ -62,7 +62,7 @@ def raster_header(path: Path, name: str) -> Header | None:
 def _start_and_header(path: Path, shown: str) -> tuple[bytes, Header | None]:
     with HeaderSource(path, shown) as source:
         if source.size_bytes == 0:
-            raise UnreadableFile(shown, "the file is empty, 0 bytes", "Fetch or export it again")
+            raise UnreadableFile(shown, "the file is empty, 0 bytes", "Download or export it again")
         start = source.start(_SNIFFED_BYTES)
         return start, _raster_header(source, start, path)
 
@@ -107,10 +107,10 @@ def _looks_like_xml(start: bytes) -> bool:
 
 def _facts_from(header: Header, size_bytes: int, name: str) -> Facts:
     if header.stored_w < 1 or header.stored_h < 1:
-        raise UnreadableFile(name, "its header gives no size", "Fetch or export it again")
+        raise UnreadableFile(name, "its header gives no size", "Download or export it again")
     if not 1 <= header.bits <= _MOST_BITS:
         raise UnreadableFile(
-            name, f"its header gives {header.bits} bits per channel", "Fetch or export it again"
+            name, f"its header gives {header.bits} bits per channel", "Download or export it again"
         )
     pixels = header.stored_w * header.stored_h
     if pixels > MAX_PIXELS:
@@ -118,7 +118,7 @@ def _facts_from(header: Header, size_bytes: int, name: str) -> Facts:
             name,
             f"it declares {grouped(header.stored_w)} × {grouped(header.stored_h)} pixels,"
             f" {pixels / 1e6:.0f} megapixels; the limit is {MAX_PIXELS / 1e6:.0f}",
-            "Divide it or shrink it first",
+            "Split it or make it smaller first",
         )
     px_w, px_h = turned_upright(header.stored_w, header.stored_h, header.orientation)
     lies_on_side = (px_w, px_h) != (header.stored_w, header.stored_h) or header.orientation > 4

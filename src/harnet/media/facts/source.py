@@ -6,8 +6,8 @@ from types import TracebackType
 
 from harnet.media.errors import UnreadableFile
 
-BREAKS_OFF = "the file breaks off before its end"
-FETCH_AGAIN = "Fetch or export it again"
+BREAKS_OFF = "the file is incomplete"
+FETCH_AGAIN = "Download or export it again"
 MOST_READS, MOST_BYTES = 200_000, 100_000_000
 """What reading one header may take; the largest real ones, with their profiles, take a tenth."""
 
@@ -53,7 +53,7 @@ class HeaderSource:
         self.reads += 1
         self.taken += max(0, length)
         if self.reads > MOST_READS or self.taken > MOST_BYTES:
-            raise self.trouble("its header asks for more than any picture's", FETCH_AGAIN)
+            raise self.trouble("its header is larger than any picture's", FETCH_AGAIN)
         if offset < 0 or length < 0 or offset + length > self.size_bytes:
             raise self.broken_off()
         self._file.seek(offset)

@@ -116,11 +116,11 @@ def _check_element(element: Element, name: str) -> bool:
     """
     space, tag = _space(element.tag), _local(element.tag)
     if space == _XHTML:
-        raise UnreadableFile(name, f"the SVG holds a <{tag}> of a web page", _ADVICE)
+        raise UnreadableFile(name, f"the SVG contains a <{tag}> of a web page", _ADVICE)
     if space not in ("", _SVG):
         return False
     if tag not in ELEMENTS:
-        raise UnreadableFile(name, f"the SVG holds a <{tag[:40]}> element", _ADVICE)
+        raise UnreadableFile(name, f"the SVG contains a <{tag[:40]}> element", _ADVICE)
     for key, value in element.attrib.items():
         _check_attribute(tag, _space(key), _local(key), value, name)
     return tag in _PAINTS_PIXELS
@@ -136,11 +136,11 @@ def _check_attribute(tag: str, space: str, key: str, value: str, name: str) -> N
         return
     if space not in ("", _SVG):
         if space not in (_XLINK, _XML) and key.lower().startswith("on"):
-            raise UnreadableFile(name, f"the SVG holds a script in “{key[:40]}”", _ADVICE)
+            raise UnreadableFile(name, f"the SVG contains a script in “{key[:40]}”", _ADVICE)
         return
     if key not in ATTRIBUTES and not key.startswith(_INERT_PREFIXES):
         what = "a script" if key.lower().startswith("on") else "something that Harnet does not know"
-        raise UnreadableFile(name, f"the SVG holds {what} in “{key[:40]}”", _ADVICE)
+        raise UnreadableFile(name, f"the SVG contains {what} in “{key[:40]}”", _ADVICE)
     if key == "style" or "(" in value or "\\" in value:
         _check_styles(value, name, is_sheet=False)
 

@@ -117,7 +117,7 @@ def read_directory(source: HeaderSource, order: str, offset: int, is_big: bool) 
     count_layout, entry_layout, entry_size = ("Q", "HHQ", 20) if is_big else ("H", "HHI", 12)
     (count,) = source.unpack(order + count_layout, offset)
     if count > 65_535:
-        raise source.trouble("its TIFF directory makes no sense")
+        raise source.trouble("its TIFF directory is invalid")
     base = offset + struct.calcsize(order + count_layout)
     found: dict[int, Values] = {}
     icc = None
@@ -164,7 +164,7 @@ def _start(source: HeaderSource) -> tuple[str, bool, int]:
     """Byte order, whether it is a BigTIFF, and the offset of the first directory."""
     order = {b"II": "<", b"MM": ">"}.get(source.at(0, 2))
     if order is None:
-        raise source.trouble("its TIFF header makes no sense")
+        raise source.trouble("its TIFF header is invalid")
     (magic,) = source.unpack(order + "H", 2)
     if magic == 43:
         return order, True, source.unpack(order + "Q", 8)[0]

@@ -43,7 +43,7 @@ class TextStyle:
     colour: str = "#1c2833"
     align: str = "left"
     link: str = ""
-    """Where the frame leads to when it is pressed in a PDF."""
+    """Its link in a PDF."""
 
 
 @dataclass(frozen=True, slots=True)

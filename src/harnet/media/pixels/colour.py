@@ -66,7 +66,7 @@ def read_profile(data: bytes, file_name: str) -> ProfileFacts:
         named = _CLASSES.get(kind, "of an unknown class")
         raise UnreadableFile(
             file_name,
-            f"it is a profile {named}, not one of an output",
+            f"it is a profile {named}, not of an output device",
             "Ask the print house for the profile of its press",
         )
     version = data[8]
@@ -74,7 +74,7 @@ def read_profile(data: bytes, file_name: str) -> ProfileFacts:
         raise UnreadableFile(
             file_name,
             f"it is an ICC profile of version {version}; PDFs take versions 2 and 4",
-            "Ask the print house for one of these",
+            "Ask the print house for one of those versions",
         )
     return ProfileFacts(name, space, kind, f"{version}.{data[9] >> 4}")
 

@@ -212,11 +212,11 @@ def _told(error: pyvips.Error, name: str) -> UnreadableFile:
     text = str(error)
     if any(sign in text for sign in ("No space left", "File too large", "write error")):
         return UnreadableFile(
-            name, "there is no room left on the disk for its copy", "Make room and try again"
+            name, "the disk is too full for its copy", "Free some space and try again"
         )
     if "premature" in text.lower() or "truncated" in text.lower():
-        return UnreadableFile(name, "the file breaks off before its end", "Fetch it again")
-    return UnreadableFile(name, "its copy cannot be made from this file", "Save it anew")
+        return UnreadableFile(name, "the file is incomplete", "Download it again")
+    return UnreadableFile(name, "its copy cannot be made from this file", "Save it again")
 
 
 def _write_spots(

@@ -9,7 +9,7 @@ from harnet.store.base import Base, now_utc
 
 
 class ReviewLink(Base):
-    """A link to the findings of a job, or of a checked PDF, for somebody who may only read."""
+    """A link to the findings of a job, or of a checked PDF, read-only, for whoever has the link."""
 
     __tablename__ = "review_link"
 

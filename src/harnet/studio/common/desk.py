@@ -110,7 +110,8 @@ class Desk:
                 settle(session)
         except (StaleDataError, IntegrityError):
             raise Conflict(
-                "Somebody changed this meanwhile. Your change was not made; reload to see theirs."
+                "Someone else changed this in the meantime. Your change was not made; reload"
+                " to see theirs."
             ) from None
 
     def patiently(self, work: Callable[[Session], _Found]) -> _Found:

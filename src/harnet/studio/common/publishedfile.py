@@ -17,13 +17,13 @@ def file_in(form: type[_File], text: str, what: str) -> _File:
         Refused: the text is too long, or does not keep to the form.
     """
     if len(text) > _LONGEST_FILE:
-        raise Refused(f"This file is too long to be a list of {what}.")
+        raise Refused(f"This file is too large to be a list of {what}.")
     try:
         return form.model_validate_json(text)
     except ValidationError as error:
         raise Refused(
-            f"Nothing was taken in: {place_and_fault(error)}."
-            f" A file of {what} is what “Export” writes."
+            f"Nothing was imported: {place_and_fault(error)}. Choose a file of {what} written"
+            " by “Export”."
         ) from None
 
 

@@ -11,9 +11,9 @@ def reason_given(reason: str, name: str) -> tuple[str, str]:
     """
     reason, name = trimmed(reason, name)
     if not reason:
-        raise Refused("Say why this may pass; whoever prints it will read it.")
+        raise Refused("Give a reason; whoever prints this will read it.")
     if not name:
-        raise Refused("Say who lets it pass.")
+        raise Refused("Give your name.")
     return reason, name
 
 

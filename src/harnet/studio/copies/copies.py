@@ -33,7 +33,7 @@ from harnet.studio.tasks.states import Cancelled
 from harnet.studio.tasks.task import Task
 from harnet.studio.tasks.work import Work, cancel_work, carry_out, wait_again
 
-_OWN_FAULT = "Making this failed for a reason of Harnet's own. Nothing was kept."
+_OWN_FAULT = "Harnet failed to make this through a fault of its own. Nothing was saved."
 _SAME_TAG_PPI = 0.03
 """PNG counts a density in whole pixels per metre: 300 ppi becomes 299.9994."""
 
@@ -45,7 +45,7 @@ def ask_for_copy(session: Session, picture: Picture, recipe: Recipe) -> PrintCop
         Refused: no such copy can be made of this picture; the sentence says why.
     """
     if picture.shelf is None:
-        raise Refused(f"{picture.file_name} was pasted; put it out to a shelf first.")
+        raise Refused(f"{picture.file_name} was pasted; save it to a shelf first.")
     try:
         checked(recipe, facts_of_picture(picture))
     except ValueOutOfRange as error:
@@ -133,9 +133,9 @@ def make_copy(desk: Desk, row_id: int) -> None:
 
 def _sentence_for(error: Exception) -> str | None:
     if isinstance(error, UnreadableFile):
-        return f"{error} Nothing was kept of the copy."
+        return f"{error} No copy was saved."
     if isinstance(error, Refused | OSError):
-        return f"The copy was not kept: {error}"
+        return f"The copy was not saved: {error}"
     return None
 
 
@@ -173,14 +173,14 @@ def _make(work: Work[PrintCopy], folder: Path) -> None:
     try:
         after = path.stat()
     except OSError:
-        raise UnreadableFile(picture.file_name, "it vanished while its copy was made") from None
+        raise UnreadableFile(picture.file_name, "it disappeared while its copy was made") from None
     if (before.st_size, before.st_mtime_ns) != (after.st_size, after.st_mtime_ns):
         raise UnreadableFile(picture.file_name, "it changed while its copy was made", "Try again")
     _read_back(target, recipe)
     with desk.session() as session:
         copy = copy_with(session, copy_id)
         shelf = copy.picture.shelf
-        assert shelf is not None, "a copy is only made of a picture on a shelf"
+        assert shelf is not None, "only a picture on a shelf can be copied"
         latest = session.scalar(select(func.max(Picture.id))) or 0
         with target.open("rb") as file:
             made = take_in(desk, session, shelf, file_name, file, rights_of(copy.picture))
@@ -214,7 +214,7 @@ def require_original(picture: Picture) -> None:
         )
     if state is FileState.CHANGED:
         raise UnreadableFile(
-            picture.file_name, "the file was changed since it was read", "Take it in again first"
+            picture.file_name, "the file was changed since it was read", "Import it again first"
         )
 
 

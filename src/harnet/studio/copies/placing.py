@@ -21,7 +21,7 @@ def copy_with(session: Session, copy_id: int) -> PrintCopy:
     """
     copy = session.get(PrintCopy, copy_id)
     if copy is None:
-        raise NotThere("This print copy does not exist any more.")
+        raise NotThere("This print copy no longer exists.")
     return copy
 
 
@@ -48,10 +48,10 @@ def _frame_of(session: Session, copy: PrintCopy) -> Item | None:
         # What somebody else did to it while the lock was waited for.
         item = session.get(Item, copy.item_id, populate_existing=True)
     if item is None:
-        copy.note = "The frame was taken off its page meanwhile; the copy is on the shelf."
+        copy.note = "The frame was removed in the meantime; the copy is on the shelf."
         return None
     if item.version != copy.item_version:
-        copy.note = "The frame was changed meanwhile, so the copy is on the shelf only."
+        copy.note = "The frame changed in the meantime, so the copy is on the shelf only."
         return None
     copy.note = f"Placed on page {item.page.position + 1} of {item.page.job.title}."
     return item

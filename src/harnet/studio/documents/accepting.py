@@ -37,7 +37,7 @@ def accept_on(
         NotThere: it is not found, or not any more.
     """
     if pdf.state != DONE:
-        raise Refused("Findings can be accepted once the whole PDF is read.")
+        raise Refused("Findings can be accepted once the whole PDF has been read.")
     reason, name = reason_given(reason, name)
     finding = _finding_on(session, pdf, picture_id, rule_id)
     _forget(session, pdf, picture_id, rule_id)
@@ -61,7 +61,7 @@ def take_back_on(session: Session, pdf: CheckedPdf, picture_id: int, rule_id: st
         NotThere: there is none.
     """
     if not _forget(session, pdf, picture_id, rule_id):
-        raise NotThere("Nobody accepted this, or it was taken back already.")
+        raise NotThere("This is not accepted, or its acceptance has already been withdrawn.")
 
 
 def _finding_on(session: Session, pdf: CheckedPdf, picture_id: int, rule_id: str) -> Finding:
@@ -73,7 +73,7 @@ def _finding_on(session: Session, pdf: CheckedPdf, picture_id: int, rule_id: str
     for finding in found:
         if finding.rule_id == rule_id:
             return finding
-    raise NotThere("This is not found any more by the target that the PDF has now.")
+    raise NotThere("The PDF’s current target no longer finds this.")
 
 
 def _forget(session: Session, pdf: CheckedPdf, picture_id: int, rule_id: str) -> bool:

@@ -67,7 +67,7 @@ def pdf_with(session: Session, pdf_id: int) -> CheckedPdf:
     """
     pdf = session.get(CheckedPdf, pdf_id)
     if pdf is None:
-        raise NotThere("This PDF is not here any more. Hand it in again to check it.")
+        raise NotThere("This PDF is no longer here. Upload it again to check it.")
     return pdf
 
 
@@ -107,7 +107,7 @@ def delete_pdf(session: Session, pdf: CheckedPdf) -> None:
     session.flush()
 
 
-_OWN_FAULT = "Reading this failed for a reason of Harnet's own."
+_OWN_FAULT = "Harnet failed to read this through a fault of its own."
 
 
 def read_pdf(desk: Desk, row_id: int) -> None:
@@ -208,7 +208,7 @@ def picture_in(session: Session, pdf: CheckedPdf, picture_id: int) -> Painted:
     )
     row = session.connection().execute(wanted).first()
     if row is None:
-        raise NotThere("This picture is not in the PDF.")
+        raise NotThere("This image is not in the PDF.")
     return _painted(row)
 
 

@@ -36,7 +36,7 @@ def noted_copy(desk: Desk, session: Session, pdf: CheckedPdf) -> bytes:
         UnreadableFile: it cannot be read any more.
     """
     if pdf.state != DONE:
-        raise Refused("Notes can be written once the whole PDF is read.")
+        raise Refused("Notes can be added once the whole PDF has been read.")
     notes = notes_on(pictures_in(session, pdf), target_of_pdf(pdf))
     folder = Path(tempfile.mkdtemp(dir=desk.settings.scratch_folder))
     try:

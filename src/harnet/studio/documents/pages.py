@@ -61,7 +61,7 @@ def drawn_once(
         try:
             desk.blobs.copy_to(sha256, source)
         except FileNotFoundError:
-            raise NotThere("The bytes of this file are gone.") from None
+            raise NotThere("This file is no longer stored.") from None
         work_apart(
             by,
             order | {"path": str(page_file(source)), "look": str(look)},

@@ -71,7 +71,7 @@ def read_apart(
         file.unlink()
         count += len(found["pictures"])
         if count > _MOST_PICTURES:
-            raise UnreadableFile(name, f"it paints more than {_MOST_PICTURES} pictures")
+            raise UnreadableFile(name, f"it shows more than {_MOST_PICTURES} images")
         about = Stretch(**{**found, "pages": [page_from(page) for page in found["pages"]]})
         seen += len(about.pages)
         take(about)

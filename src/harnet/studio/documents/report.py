@@ -63,7 +63,7 @@ class PdfReport:
 
     @property
     def unseen(self) -> int:
-        """How many pictures cannot be seen."""
+        """How many pictures not visible."""
         return sum(line.judged_ppi is None for line in self.lines)
 
 

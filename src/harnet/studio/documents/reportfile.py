@@ -32,6 +32,4 @@ def write_report_file(report: PdfReport, source: Path, target: Path) -> None:
     elif ending == ".pdf":
         target.write_bytes(pdf_report_as_pdf(report, drawing))
     else:
-        raise ValueOutOfRange(
-            f"a report is written as {', '.join(ENDINGS)}, not as “{target.suffix}”"
-        )
+        raise ValueOutOfRange(f"a report is written as {', '.join(ENDINGS)}, not “{target.suffix}”")

@@ -13,7 +13,7 @@ def pdf_report_as_pdf(report: PdfReport, page_drawing: PageDrawing) -> bytes:
     verdicts = ", ".join(
         f"{count} {verdict.value}" for verdict, count in report.counts.items() if count
     )
-    hidden = f"; {counted(report.unseen, 'picture')} cannot be seen" if report.unseen else ""
+    hidden = f"; {counted(report.unseen, 'picture')} not visible" if report.unseen else ""
     parts: list[Part] = [
         Heading(
             report.read.name,
@@ -23,32 +23,32 @@ def pdf_report_as_pdf(report: PdfReport, page_drawing: PageDrawing) -> bytes:
         Said(
             f"{counted(len(report.findings), 'finding')} on"
             f" {counted(len(report.pictures), 'picture')}",
-            f"Pictures: {verdicts or 'none'}{hidden}.",
+            f"Images: {verdicts or 'none'}{hidden}.",
         ),
     ]
     spots = Spots(report.pictures, report.read.pages, page_drawing)
     parts += _found(report, spots)
     parts += _passed(report, spots)
     if report.pictures:
-        parts.append(Heading("Every picture", "in the order in which they are painted"))
+        parts.append(Heading("All images", "in drawing order"))
         parts.append(_table(report))
         if len(report.pictures) > MOST_ROWS:
-            more = counted(len(report.pictures) - MOST_ROWS, "picture")
-            parts.append(Said(f"and {more} more", "The report as CSV lists them all."))
+            more = counted(len(report.pictures) - MOST_ROWS, "image")
+            parts.append(Said(f"and {more} more", "The CSV report lists them all."))
     return write_report(f"{report.read.name}: report", parts)
 
 
 def _found(report: PdfReport, spots: Spots) -> list[Part]:
     if not report.findings and report.accepted:
-        return [Said("Nothing is open", "All that was found was accepted.")]
+        return [Said("No open findings", "Every finding was accepted.")]
     if not report.findings:
-        return [Said("Nothing was found", "Every rule that looks at PDFs was asked.")]
+        return [Said("No findings", "Every rule for PDFs was checked.")]
     parts: list[Part] = [Heading("Found")]
     for finding in report.findings[:MOST_FINDINGS]:
         parts.append(Said(finding_text(finding), finding.sentence, spots.on(finding)))
     if len(report.findings) > MOST_FINDINGS:
         more = counted(len(report.findings) - MOST_FINDINGS, "finding")
-        parts.append(Said(f"and {more} more", "The report as CSV lists them all."))
+        parts.append(Said(f"and {more} more", "The CSV report lists them all."))
     return parts
 
 

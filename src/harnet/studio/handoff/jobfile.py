@@ -44,9 +44,9 @@ class FileEntry(_Entry):
     format: Annotated[str, Field(pattern="^[a-z0-9]{1,12}$")]
     """The file's format, as jpeg, tiff, svg."""
     px_w: Annotated[int, Field(ge=1, le=2_147_483_647)] | None = None
-    """Its width in pixels, upright; none for a vector picture."""
+    """Its width in pixels, in display orientation; none for a vector picture."""
     px_h: Annotated[int, Field(ge=1, le=2_147_483_647)] | None = None
-    """Its height in pixels, upright; none for a vector picture."""
+    """Its height in pixels, in display orientation; none for a vector picture."""
     width_pt: Annotated[float, Field(gt=0, le=1_000_000)] | None = None
     """A vector picture's own width, in points."""
     height_pt: Annotated[float, Field(gt=0, le=1_000_000)] | None = None
@@ -114,51 +114,51 @@ class PictureEntry(_Entry):
     """A picture, whether it stands on a page or is the original of a print copy that does."""
 
     name: Annotated[str, Field(min_length=1, max_length=255)]
-    """Its name on the shelf, by which placements refer to it; no two are alike."""
+    """Its name on the shelf, by which placements refer to it; each is unique."""
     file: Annotated[str, Field(pattern=r"^pictures/[^/\\]{1,255}$")] | None
-    """Its file within the pack; null where the file was missing, or is not handed on."""
+    """Its file within the pack; null where the file was missing or is not included."""
     sha256: Annotated[str, Field(pattern="^[0-9a-f]{64}$")] | None = None
-    """Of the file's bytes, as hexadecimal; a file that differs is refused."""
+    """SHA-256 of the file, in hexadecimal; a file that differs is refused."""
     rights: Rights = Rights()
     """Its licence (an SPDX identifier where there is one), its credit line, its origin."""
     without_file: FileEntry | None = None
-    """Where there is no file: what that said of itself."""
+    """Where there is no file: the facts known about it."""
     copy_of: str | None = None
     """Of a print copy: the name of the picture that it was made from."""
     recipe: Recipe | None = None
-    """Of a print copy: how it was made from that picture. Crops are pixels of the original."""
+    """Of a print copy: the recipe by which it was made. Crops are in pixels of the original."""
 
 
 class AcceptedEntry(_Entry):
-    """A finding of preflight that somebody let pass."""
+    """A preflight finding that was accepted."""
 
     rule: Annotated[str, Field(pattern="^[a-z0-9-]{1,40}$")]
     """The rule that found it, by its id."""
     badness: Annotated[float, Field(ge=-1e12, le=1e12, allow_inf_nan=False)]
-    """How bad it was then, in the rule's own unit; once it is worse, it is open again."""
+    """How bad it was then, in the rule's own unit; once worse, the finding reopens."""
     headline: Annotated[str, Field(max_length=1000)]
-    """What was found, in a few words."""
+    """The finding in a few words."""
     reason: Annotated[str, Field(min_length=1, max_length=2000)]
-    """Why it may pass."""
+    """Why it is accepted."""
     name: Annotated[str, Field(min_length=1, max_length=120)]
-    """Who let it pass."""
+    """Who accepted it."""
     accepted_at: datetime
     """When, in UTC."""
 
 
 class _Framed(_Entry):
     x_pt: Length
-    """The frame's left edge, before it is turned; points from the trim's left edge."""
+    """The frame's left edge before rotation; points from the trim's left edge."""
     y_pt: Length
-    """The frame's top edge, before it is turned; points from the trim's top edge, downwards."""
+    """The frame's top edge before rotation; points from the trim's top edge, downwards."""
     width_pt: Extent
     """The frame's width, in points."""
     height_pt: Extent
     """The frame's height, in points."""
     rotation_deg: Annotated[float, Field(ge=-360, le=360)] = 0.0
-    """How far it is turned: degrees clockwise, about the frame's middle."""
+    """Its rotation: degrees clockwise, about the frame's centre."""
     accepted: Annotated[list[AcceptedEntry], Field(max_length=100)] = []
-    """Findings on it that somebody let pass, one a rule at most."""
+    """Accepted findings on it, at most one per rule."""
 
     @model_validator(mode="after")
     def _accepted_once(self) -> "_Framed":
@@ -204,17 +204,17 @@ class PlacedEntry(_Framed):
     picture: str
     """The name of an entry of `pictures`."""
     content: ContentEntry | None = None
-    """How it lies in its frame; left out, `fit` decides."""
+    """How it lies in its frame; if omitted, `fit` decides."""
     fit: Fit = Fit.COVER
-    """In the words of CSS Images (object-fit): contain, cover, none or fill."""
+    """In the terms of CSS Images (object-fit): contain, cover, none or fill."""
     shape: Shape = Shape.RECTANGLE
     """The frame's shape."""
     radius_pt: Extent = 0.0
     """The radius of rounded corners, in points."""
     target: TargetEntry | None = None
-    """What this placement is judged by, where that is not the page's or the job's target."""
+    """What this placement is checked against, if not the page's or the job's target."""
     column: Annotated[str, Field(max_length=200)] = ""
-    """The column of rows that this frame of a pattern page takes its picture from."""
+    """The table column that this frame of a pattern page takes its picture from."""
 
 
 class FrameEntry(_Framed):
@@ -227,9 +227,9 @@ class FrameEntry(_Framed):
     radius_pt: Extent = 0.0
     """The radius of rounded corners, in points."""
     column: Annotated[str, Field(max_length=200)] = ""
-    """The column of rows that this frame of a pattern page takes its picture from."""
+    """The table column that this frame of a pattern page takes its picture from."""
     wanted: Annotated[str, Field(max_length=255)] = ""
-    """The file name of a picture that was asked for and not found."""
+    """The file name of a picture that belongs here and was not found."""
 
 
 class TypeEntry(_Entry):
@@ -244,9 +244,9 @@ class TypeEntry(_Entry):
     colour: Colour = "#1c2833"
     """The colour of the type."""
     align: Literal["left", "center", "right"] = "left"
-    """Where lines stand in the frame's width."""
+    """How lines are aligned in the frame."""
     link: Annotated[str, Field(max_length=2000)] = ""
-    """Where the frame leads to when it is pressed in a PDF."""
+    """Its link in a PDF."""
 
 
 class TextEntry(_Framed):
@@ -255,9 +255,9 @@ class TextEntry(_Framed):
     kind: Literal["text"]
     """What it is."""
     text: Annotated[str, Field(max_length=100_000)]
-    """Its words; a line feed ends a paragraph."""
+    """Its text; a line feed ends a paragraph."""
     style: TypeEntry = TypeEntry()
-    """How they are set."""
+    """Its type style."""
 
 
 class RectangleEntry(_Framed):
@@ -298,13 +298,13 @@ class PageEntry(_Entry):
     height_pt: PageLength | None = None
     """The trim's height in points; the job's where it is left out."""
     target: TargetEntry | None = None
-    """What its pictures are judged by, where that is not the job's target."""
+    """What its pictures are checked against, if not the job's target."""
     items: Annotated[list[ItemEntry], Field(max_length=20_000)] = []
-    """What is on it, the lowest first."""
+    """The items on it, from back to front."""
 
 
 class OutputEntry(_Entry):
-    """How the job's outputs are made unless somebody asks for something else."""
+    """The job's default output settings."""
 
     pdf: PdfSettings | None = None
     """Of PDFs."""
@@ -326,7 +326,7 @@ class JobFile(_Entry):
     format: Literal["harnet job"]
     """What this file is."""
     version: Literal[1]
-    """The version of this form; files of an older form are still read."""
+    """The version of this format; older versions are still read."""
     title: Annotated[str, Field(min_length=1, max_length=200)]
     """The job's name."""
     width_pt: PageLength
@@ -342,15 +342,15 @@ class JobFile(_Entry):
     px_per_inch: Annotated[float, Field(ge=1, le=2400)] | None = None
     """Where `unit` is px: how many pixels make an inch."""
     is_facing: bool = False
-    """Whether pages face each other like a book's, the first alone on the right."""
+    """Whether it has facing pages, the first alone on the right."""
     target: TargetEntry | None = None
-    """What its pictures are judged by; coated press, 300 ppi, where it says none."""
+    """What its pictures are checked against; coated press, 300 ppi, if omitted."""
     edited_at: datetime | None = None
-    """When it was changed last, in UTC."""
+    """When it was last changed, in UTC."""
     outputs: OutputEntry = OutputEntry()
-    """How its outputs are made."""
+    """Its output settings."""
     pictures: Annotated[list[PictureEntry], Field(max_length=20_000)] = []
-    """Every picture that its pages place, and the originals of print copies among them."""
+    """Every picture that its pages place, and the originals of its print copies."""
     pages: Annotated[list[PageEntry], Field(min_length=1, max_length=2000)]
     """Its pages, from the first to the last."""
 

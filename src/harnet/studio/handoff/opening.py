@@ -78,12 +78,12 @@ def opening_with(session: Session, opening_id: int) -> PackOpening:
     """
     opening = session.get(PackOpening, opening_id)
     if opening is None:
-        raise NotThere("Nothing is being opened under this number.")
+        raise NotThere("No pack is being opened under this number.")
     return opening
 
 
 _MOST_HANDS = 4
-_OWN_FAULT = "Opening this failed for a reason of Harnet's own."
+_OWN_FAULT = "Harnet failed to open this through a fault of its own."
 
 
 def open_pack(desk: Desk, row_id: int) -> None:
@@ -200,7 +200,7 @@ def _without_file(session: Session, shelf: Shelf, entry: PictureEntry, said: Fil
         size_bytes=0,
         modified_ns=0,
         facts=facts_as_row(said.facts),
-        trouble="Its file did not come with the pack.",
+        trouble="The pack did not include its file.",
         file_state=FileState.MISSING.value,
     )
     set_rights(picture, entry.rights)
@@ -225,7 +225,7 @@ def _copies(session: Session, pack: Pack, pictures: dict[str, Picture]) -> None:
         try:
             recipe = checked(entry.recipe, facts_of_picture(original))
         except ValueOutOfRange as error:
-            raise Refused(f"The recipe of {entry.name} makes no sense: {error}.") from None
+            raise Refused(f"The recipe of {entry.name} is invalid: {error}.") from None
         session.add(
             PrintCopy(
                 picture_id=original.id,
@@ -236,7 +236,7 @@ def _copies(session: Session, pack: Pack, pictures: dict[str, Picture]) -> None:
                 all_steps=1,
                 made_id=made.id,
                 made_sha256=made.sha256,
-                note=f"Came with {pack.job.title}.",
+                note=f"Imported with {pack.job.title}.",
                 finished_at=now_utc(),
             )
         )
@@ -308,7 +308,7 @@ def _output_settings(entry: OutputEntry) -> dict[str, Any]:
         if entry.images is not None:
             kept["images"] = image_settings_as_values(checked_image_settings(entry.images))
     except ValueOutOfRange as error:
-        raise Refused(f"Its output settings make no sense: {sentence_of(error)}") from None
+        raise Refused(f"Its output settings are invalid: {sentence_of(error)}") from None
     return kept
 
 
@@ -320,7 +320,7 @@ def _target(entry: TargetEntry | None) -> dict[str, Any] | None:
     try:
         return target_as_values(checked_target(target))
     except ValueOutOfRange as error:
-        raise Refused(f"The target {entry.name} makes no sense: {error}.") from None
+        raise Refused(f"The target {entry.name} is invalid: {error}.") from None
 
 
 def _item(entry: ItemEntry, place: int, pictures: dict[str, Picture]) -> Item:

@@ -70,7 +70,9 @@ def opened_zip(path: Path, name: str) -> Iterator[ZipFile]:
             yield pack
     except (BadZipFile, NotImplementedError, EOFError) as error:
         raise UnreadableFile(
-            name, f"it is no whole ZIP ({str(error).lower().rstrip('.')})", "Fetch it again"
+            name,
+            f"the ZIP is incomplete or damaged ({str(error).lower().rstrip('.')})",
+            "Download it again",
         ) from None
     except OSError as error:
         reason = (error.strerror or str(error)).lower()
@@ -89,8 +91,8 @@ def job_in(pack: ZipFile, name: str) -> JobFile:
     except ValidationError as error:
         raise UnreadableFile(
             name,
-            f"its {JOB_FILE} is no job: {place_and_fault(error)}",
-            "docs/schemas/job.schema.json says what it must hold",
+            f"its {JOB_FILE} is not a valid job: {place_and_fault(error)}",
+            "docs/schemas/job.schema.json says what it must contain",
         ) from None
 
 
@@ -122,7 +124,7 @@ def _blocks(pack: ZipFile, member: str, most_bytes: int, name: str) -> Iterator[
     try:
         info = pack.getinfo(member)
     except KeyError:
-        raise UnreadableFile(name, f"there is no {member} in it", "Is it a handoff pack?") from None
+        raise UnreadableFile(name, f"it contains no {member}", "Is it a handoff pack?") from None
     if info.flag_bits & _ENCRYPTED:
         raise UnreadableFile(name, "it is encrypted", "Pack it without a password")
     left = most_bytes
@@ -137,7 +139,7 @@ def _blocks(pack: ZipFile, member: str, most_bytes: int, name: str) -> Iterator[
 def _require_same(file: Path, entry: PictureEntry, name: str) -> None:
     if entry.sha256 is not None and sha256_of(file) != entry.sha256:
         raise UnreadableFile(
-            name, f"{entry.file} is not the picture that was packed", "Have it packed again"
+            name, f"{entry.file} is not the picture that was packed", "Ask for the pack again"
         )
 
 

@@ -42,9 +42,9 @@ class PageFormat:
 
 FORMATS = (
     # ISO 216 for A4 and A5 (from memory); the pixel page is common practice, no source.
-    PageFormat("A4 upright", "210", "297", "mm"),
-    PageFormat("A5 upright", "148", "210", "mm"),
-    PageFormat("A3 lying", "420", "297", "mm"),
+    PageFormat("A4 portrait", "210", "297", "mm"),
+    PageFormat("A5 portrait", "148", "210", "mm"),
+    PageFormat("A3 landscape", "420", "297", "mm"),
     PageFormat("Banner 850 × 2000 mm", "850", "2000", "mm"),
     PageFormat("Screen 1920 × 1080 px", "1920", "1080", "px"),
 )
@@ -77,14 +77,14 @@ def make_job(session: Session, order: JobOrder) -> Job:
     """
     title = " ".join(order.title.split())[:200]
     if not title:
-        raise Refused("Give the job a title; it names the files that leave.")
+        raise Refused("Give the job a title; its output files are named after it.")
     try:
         unit = Unit.named(order.unit)
         px_per_inch = _figure(order.px_per_inch, "density") if unit is Unit.PX else None
         per_inch = px_per_inch or CSS_PX_PER_INCH
         if px_per_inch is not None and not 1 <= px_per_inch <= 2400:
             raise ValueOutOfRange(
-                f"a page's pixels stand at 1 to 2400 ppi, not {order.px_per_inch}"
+                f"the pixel density of a page is 1 to 2400 ppi, not {order.px_per_inch}"
             )
         width, height = (
             page_length(length_from_text(text, unit, per_inch), f"{text} {unit.value}")
@@ -92,7 +92,7 @@ def make_job(session: Session, order: JobOrder) -> Job:
         )
         bleed = length_from_text(order.bleed or "0", Unit.MM)
         if not 0 <= bleed <= 50 * _PT_PER_MM:
-            raise ValueOutOfRange(f"bleed lies between 0 and 50 mm, not {order.bleed}")
+            raise ValueOutOfRange(f"bleed is between 0 and 50 mm, not {order.bleed}")
         margin = length_from_text(order.margin or "0", Unit.MM)
         if not 0 <= margin < min(width, height) / 2:
             margin = 0.0

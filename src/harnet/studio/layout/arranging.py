@@ -58,11 +58,11 @@ def add_item(session: Session, job: Job, page: Page, kind: str, box: Box) -> Ite
         Refused: no such kind, or a box too small to hold.
     """
     if kind not in _STYLES:
-        raise Refused(f"“{kind}” is nothing that goes on a page.")
+        raise Refused(f"“{kind}” is not an item that a page can have.")
     if kind == LINE:
         box = replace(box, height=max(box.height, _SMALLEST_PT))
     if min(box.width, box.height) < _SMALLEST_PT:
-        raise Refused("That is too small; draw it larger.")
+        raise Refused("That is too small; drag a larger area.")
     with recorded(session, job, f"Add {_NAMES[kind]}"):
         item = Item(
             page_id=page.id, kind=kind, position=top_of(page) + 1, style=dict(_STYLES[kind])
@@ -112,7 +112,7 @@ def flip(session: Session, job: Job, items: Sequence[Item], across: bool) -> Non
     """Mirrors pictures inside their frames."""
     pictures = [item for item in items if item.kind == PICTURE]
     if not pictures:
-        raise Refused("Choose a picture to mirror.")
+        raise Refused("Select a picture to mirror.")
     with recorded(session, job, f"Mirror {_what(pictures)}"):
         for item in pictures:
             write_placement(item, flipped(placement_of(item), across))

@@ -77,9 +77,9 @@ def led_by(job: Job, items: Sequence[Item], gesture: Gesture) -> Led:
         Refused: a frame would get impossible, or there is no such gesture.
     """
     if not items:
-        raise Refused("Choose something first.")
+        raise Refused("Select something first.")
     if max(abs(gesture.dx_pt), abs(gesture.dy_pt)) > LARGEST_LENGTH_PT:
-        raise Refused("That is farther than any page is large.")
+        raise Refused("That is farther than any page is wide.")
     before = [(item, geometry_of(item)) for item in items]
     lines = _lines(job, items) if gesture.snap_pt > 0 else None
     guides: list[Guide] = []
@@ -120,14 +120,14 @@ def _after(before: Geometry, gesture: Gesture) -> Geometry:
             return resized(before, _handle(gesture), dx, dy)
         if gesture.kind == "width":
             return scaled_to_width(before, dx)
-    raise Refused(f"“{gesture.kind}” is nothing that can be done to it.")
+    raise Refused(f"“{gesture.kind}” is not something that can be done to it.")
 
 
 def _handle(gesture: Gesture) -> Handle:
     try:
         return Handle[gesture.handle.upper()]
     except KeyError:
-        raise Refused(f"There is no handle called “{gesture.handle}”.") from None
+        raise Refused(f"There is no handle named “{gesture.handle}”.") from None
 
 
 def _lines(job: Job, items: Sequence[Item]) -> Lines:

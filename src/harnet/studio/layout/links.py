@@ -54,7 +54,7 @@ def carry(desk: Desk, session: Session, job: Job, item: Item) -> None:
         raise Refused(f"{picture.file_name} is {item.holding} already.")
     state = state_of(picture)
     if state is not FileState.IN_PLACE:
-        raise Refused(f"{picture.file_name} is {state.value}, so its bytes cannot be kept.")
+        raise Refused(f"{picture.file_name} is {state.value}, so it cannot be carried.")
     with recorded(session, job, f"Carry {picture.file_name}"):
         hold(desk, item)
 
@@ -76,13 +76,16 @@ def put_out(desk: Desk, session: Session, job: Job, item: Item, shelf: Shelf) ->
     if item.holding == LINKED:
         raise Refused(f"{picture.file_name} is on a shelf already.")
     if shelf.is_watched:
-        raise Refused(f"{shelf.name} is somebody else's folder; choose a shelf of Harnet's own.")
+        raise Refused(
+            f"{shelf.name} is a watched folder, which Harnet never writes to; choose one of"
+            " Harnet's own shelves."
+        )
     path = file_of(desk, item)
     if path is None:
-        raise Refused(f"The bytes of {picture.file_name} are gone.")
+        raise Refused(f"{picture.file_name} is no longer stored.")
     with path.open("rb") as file:
         out = take_in(desk, session, shelf, picture.file_name, file)
-    with recorded(session, job, f"Put out {picture.file_name}"):
+    with recorded(session, job, f"Save {picture.file_name} to a shelf"):
         item.picture, item.picture_id, item.holding = out, out.id, LINKED
     return out
 
@@ -134,7 +137,7 @@ def update_changed(desk: Desk, session: Session, item: Item) -> int:
     """
     picture = _picture_of(item)
     if item.holding != LINKED or state_of(picture) is not FileState.CHANGED:
-        raise Refused(f"{picture.file_name} is not changed; there is nothing to update.")
+        raise Refused(f"{picture.file_name} has not changed; there is nothing to update.")
     path = path_of(picture)
     sha256 = sha256_of(path)
     examined = examined_with_previews(desk, path, picture.file_name, sha256)
@@ -170,7 +173,7 @@ def relink_all_in(desk: Desk, session: Session, job: Job, folder_text: str) -> t
     """
     missing = missing_items(session, job)
     if not missing:
-        raise Refused("No picture of this job is missing.")
+        raise Refused("No picture in this job is missing.")
     shelf = _shelf_on(desk, session, folder_text)
     take_in_folder(session, shelf)
     session.refresh(shelf)

@@ -42,7 +42,7 @@ from harnet.studio.layout.placed import (
 from harnet.studio.pictures.picture import source_of
 
 _SMALL_START_SHARE = 0.5
-_NOT_ON_PAGE = "This is not on the page any more."
+_NOT_ON_PAGE = "This is no longer on the page."
 
 
 def items_in(session: Session, job: Job, item_ids: Iterable[int]) -> list[Item]:
@@ -73,8 +73,8 @@ def item_in(job: Job, item_id: int, version: int | None = None) -> Item:
         raise NotThere(_NOT_ON_PAGE)
     if version is not None and item.version != version:
         raise Conflict(
-            "This was changed in another window. Your change was not made; reload to see how it"
-            " stands now."
+            "This was changed in another window. Your change was not made; reload to see its"
+            " current state."
         )
     return item
 
@@ -254,7 +254,7 @@ def _rescale(
 ) -> None:
     pictures = [item for item in items if item.kind == PICTURE]
     if not pictures:
-        raise Refused("Choose a picture first.")
+        raise Refused("Select a picture first.")
     what = name_of(pictures[0]) if len(pictures) == 1 else counted(len(pictures), "picture")
     try:
         changed = [(item, change(item, placement_of(item))) for item in pictures]

@@ -1,4 +1,4 @@
-"""Rows to pages: a pattern page and a table give one page a record, as one edit."""
+"""Rows to pages: a pattern page and a table give one page per record, as one edit."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
@@ -40,7 +40,7 @@ def read_rows(data: bytes) -> Table:
         Refused: it is no table; the sentence says which row is wrong.
     """
     if len(data) > _LONGEST_TEXT:
-        raise Refused("This file is too long for a table of pages.")
+        raise Refused("This file is too large for a table of records.")
     try:
         text = data.decode("utf-8-sig")
     except UnicodeDecodeError:
@@ -49,7 +49,7 @@ def read_rows(data: bytes) -> Table:
     try:
         return table_from(text)
     except ValueOutOfRange as error:
-        raise Refused(f"No pages were made. {sentence_of(error)}") from None
+        raise Refused(f"No pages were created. {sentence_of(error)}") from None
 
 
 def frames_of(page: Page) -> list[Item]:
@@ -139,7 +139,7 @@ def make_pages(
     pattern = page_of(job, number)
     count = len(table.records)
     if count == 0:
-        raise Refused("The table has columns but no records, so no pages were made.")
+        raise Refused("The table has columns but no records, so no pages were created.")
     unknown = sorted(set(binding.values()) - set(table.columns) - {""})
     if unknown:
         raise Refused(f"The table has no column “{unknown[0]}”.")

@@ -109,7 +109,7 @@ def planned(session: Session, job: Job, items: Sequence[Item], batch: Batch) -> 
     target = target_of(job)
     pictures = [item for item in items if item.picture is not None]
     if not pictures:
-        raise Refused("Choose at least one picture in the ledger first.")
+        raise Refused("Select at least one picture in the ledger first.")
     denser = denser_shots(session, job, pictures) if batch.action is Action.DENSER else {}
     found = []
     for item in pictures:
@@ -121,7 +121,7 @@ def planned(session: Session, job: Job, items: Sequence[Item], batch: Batch) -> 
         elif batch.action is Action.DENSER:
             one = denser.get(item.id)
             if one is None:
-                found.append(_left(start, "no denser picture of this shot is on a shelf"))
+                found.append(_left(start, "no shelf has a denser picture of this shot"))
             else:
                 match = one.match
                 found.append(_with(start, match.placement, match.figures, one.picture))
@@ -159,11 +159,11 @@ def _scaled(start: Planned, batch: Batch, target: Target) -> Planned:
     except ValueOutOfRange as error:
         raise Refused(f"Nothing was scaled. {name_of(start.item)}: {error}.") from None
     if _is_same(before, after):
-        words = {Action.EVEN: "even already", Action.NATIVE: "at its native size already"}
-        return _left(start, words.get(batch.action, "at its reach already"))
+        words = {Action.EVEN: "already even", Action.NATIVE: "already at native size"}
+        return _left(start, words.get(batch.action, "already at reach"))
     planned = _with(start, after, figures_of(after, target))
     if batch.leaves_unfilled_out and planned.empties_frame:
-        return _left(start, "its frame would not be filled")
+        return _left(start, "its frame would no longer be filled")
     return planned
 
 
@@ -281,5 +281,5 @@ def apply_batch(desk: Desk, session: Session, job: Job, items: Sequence[Item], b
 def _changing(session: Session, job: Job, items: Sequence[Item], batch: Batch) -> list[Planned]:
     plan = [one for one in planned(session, job, items, batch) if one.does_something]
     if not plan:
-        raise Refused("None of the chosen pictures would change; nothing was done.")
+        raise Refused("None of the selected pictures would change; nothing was done.")
     return plan

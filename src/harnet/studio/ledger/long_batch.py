@@ -34,8 +34,10 @@ from harnet.studio.tasks.work import Work, carry_out
 LONG = 1000
 """More placements than this are not changed while somebody waits for a page."""
 BATCH, UNDO, REDO, TRAVEL = "batch", "undo", "redo", "travel"
-_OWN_FAULT = "This failed for a reason of Harnet's own. Nothing was changed; the log says more."
-_MOVED_ON = "The job was changed meanwhile, so nothing was done. Look at its history and try again."
+_OWN_FAULT = (
+    "Harnet failed through a fault of its own. Nothing was changed; the log has the details."
+)
+_MOVED_ON = "The job changed in the meantime, so nothing was done. Check its history and try again."
 
 
 def long_batch_with(session: Session, job_id: int, batch_id: int) -> LongBatch:
@@ -46,7 +48,7 @@ def long_batch_with(session: Session, job_id: int, batch_id: int) -> LongBatch:
     """
     found = session.get(LongBatch, batch_id)
     if found is None or found.job_id != job_id:
-        raise NotThere("This batch does not exist any more.")
+        raise NotThere("This batch no longer exists.")
     return found
 
 
@@ -150,20 +152,20 @@ def _batched(desk: Desk, session: Session, job: Job, wanted: LongBatch) -> str:
     there = select(Item).join(Item.page).where(Page.job_id == job.id)
     there = there.where(Item.id.in_(wanted.item_ids)).order_by(Page.position, Item.position)
     count = apply_batch(desk, session, job, list(session.scalars(there)), batch)
-    return f"{counted(count, 'picture')} changed. One undo takes it back."
+    return f"{counted(count, 'picture')} changed. One undo reverts it."
 
 
 def _walked(session: Session, job: Job, wanted: LongBatch) -> str:
     edit_id = (wanted.batch or {})["edit_id"]
     if wanted.kind == TRAVEL:
         go_to(session, job, edit_id)
-        return "The job stands at that step."
+        return "The job is now at that step."
     is_undo = wanted.kind == UNDO
     now = latest_edit(session, job) if is_undo else latest_undone(session, job)
     if now is None or now.id != edit_id:
         raise Refused(_MOVED_ON)
     (undo if is_undo else redo)(session, job)
-    return "Undone." if is_undo else "Made again."
+    return "Undone." if is_undo else "Redone."
 
 
 CARRY_OUT_BATCH = Task(name="carry_out_batch", queue="copies", run=carry_out_batch, model=LongBatch)

@@ -158,7 +158,7 @@ def media_type_of(output: Output) -> str:
 def require_profile(session: Session, sha256: str | None) -> None:
     """Makes sure that a supplied profile is still there; none means the generic one."""
     if sha256 is not None and sha256 not in {one.sha256 for one in all_profiles(session)}:
-        raise Refused("This CMYK profile is not here any more. Choose another one.")
+        raise Refused("This CMYK profile is no longer stored. Choose another one.")
 
 
 def _file_title(job: Job) -> str:
@@ -184,7 +184,7 @@ def output_with(session: Session, output_id: int) -> Output:
     """
     output = session.get(Output, output_id)
     if output is None:
-        raise NotThere("This output does not exist any more.")
+        raise NotThere("This output no longer exists.")
     return output
 
 

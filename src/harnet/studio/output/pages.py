@@ -32,7 +32,7 @@ def page_look(desk: Desk, output: Output, number: int) -> bytes:
         UnreadableFile: the page cannot be drawn.
     """
     if output.kind == PACK or output.state != DONE or output.sha256 is None:
-        raise NotThere("This output has no pages to look at.")
+        raise NotThere("This output has no pages to show.")
     sha256, numbers = output.sha256, pages_in(output)
     if number not in numbers:
         raise NotThere(f"Page {number} is not in this output.")

@@ -48,7 +48,7 @@ class PresetFile(BaseModel):
     format: Literal["harnet presets"]
     """What this file is."""
     version: Literal[1]
-    """The version of this form."""
+    """The version of this format."""
     presets: Annotated[
         list[Preset],
         Field(min_length=1, max_length=MOST_PRESETS),

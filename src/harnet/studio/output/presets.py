@@ -43,7 +43,7 @@ def preset_with(session: Session, preset_id: int) -> OutputPreset:
     """
     preset = session.get(OutputPreset, preset_id)
     if preset is None:
-        raise NotThere("This preset does not exist any more.")
+        raise NotThere("This preset no longer exists.")
     return preset
 
 
@@ -79,7 +79,7 @@ def _checked_values(settings: PdfSettings | ImageSettings) -> tuple[str, dict[st
             return PDF, settings_as_values(checked_settings(settings))
         return PAGE_IMAGE, image_settings_as_values(checked_image_settings(settings))
     except ValueOutOfRange as error:
-        raise Refused(f"The preset was not kept: {sentence_of(error)}") from None
+        raise Refused(f"The preset was not saved: {sentence_of(error)}") from None
 
 
 def settings_in(preset: OutputPreset) -> PdfSettings | ImageSettings:

@@ -29,7 +29,7 @@ def house_with(desk: Desk, key: str) -> PrintHouse:
     for house in desk.print_houses:
         if house.key == key:
             return house
-    raise NotThere(f"There is no print house called “{key}”.")
+    raise NotThere(f"There is no print house named “{key}”.")
 
 
 def send(desk: Desk, session: Session, output: Output, key: str) -> None:
@@ -42,7 +42,7 @@ def send(desk: Desk, session: Session, output: Output, key: str) -> None:
     if output.kind != PDF or output.state != DONE:
         raise Refused("Print houses take finished PDFs.")
     if any(one["house"] == key and one["state"] == WAITS for one in output.answers):
-        raise Refused(f"It is on its way to {house.name} already.")
+        raise Refused(f"It is already on its way to {house.name}.")
     waiting = {"house": key, "name": house.name, "state": WAITS, "at": now_utc().isoformat()}
     output.answers = [*output.answers, waiting][-_MOST_ANSWERS:]
 
@@ -61,7 +61,7 @@ def ask_house(desk: Desk, output_id: int, key: str) -> None:
         desk.blobs.copy_to(sha256, path)
         said = _answer(house, path)
     except FileNotFoundError:
-        said = {"state": NOT_SENT, "reasons": ["The file is not kept any more."], "looked_at": []}
+        said = {"state": NOT_SENT, "reasons": ["The file is no longer stored."], "looked_at": []}
     finally:
         shutil.rmtree(folder, ignore_errors=True)
     with desk.session() as session:

@@ -40,7 +40,10 @@ from harnet.studio.pictures.take_in import safe_file_name
 from harnet.studio.tasks.task import Task
 from harnet.studio.tasks.work import Work, carry_out
 
-_OWN_FAULT = "Making this failed for a reason of Harnet's own. Nothing was made; the log says more."
+_OWN_FAULT = (
+    "Harnet failed to make this through a fault of its own. Nothing was made; the log has the"
+    " details."
+)
 
 
 def plan_of(desk: Desk, job: Job, page: Page) -> PagePlan:

@@ -45,7 +45,7 @@ def withdraw_token(session: Session, token_id: int) -> None:
     """
     row = session.get(ApiToken, token_id)
     if row is None:
-        raise NotThere("This token does not exist any more.")
+        raise NotThere("This token no longer exists.")
     row.withdrawn_at = row.withdrawn_at or now_utc()
 
 

@@ -17,7 +17,7 @@ from harnet.studio.pictures.take_in import take_in
 from harnet.studio.tasks.task import Task
 from harnet.studio.tasks.work import Work, carry_out
 
-_OWN_FAULT = "Fetching failed for a reason of Harnet's own. Nothing was kept."
+_OWN_FAULT = "Harnet failed to fetch this through a fault of its own. Nothing was saved."
 PATIENCE_SECONDS = 120.0
 """How long a delivery may take."""
 
@@ -34,7 +34,10 @@ def ask_to_fetch(desk: Desk, session: Session, offer_key: str, shelf_id: int) ->
         raise Refused(str(error)) from None
     shelf = shelf_with(session, shelf_id)
     if shelf.is_watched:
-        raise Refused(f"{shelf.name} is somebody else's folder; choose a shelf of Harnet's own.")
+        raise Refused(
+            f"{shelf.name} is a watched folder, which Harnet never writes to; choose one of"
+            " Harnet's own shelves."
+        )
     fetch = AgencyFetch(offer_key=offer.key, title=offer.title, shelf_id=shelf.id)
     session.add(fetch)
     session.flush()
@@ -49,7 +52,7 @@ def fetch_with(session: Session, fetch_id: int) -> AgencyFetch:
     """
     fetch = session.get(AgencyFetch, fetch_id)
     if fetch is None:
-        raise NotThere("This delivery is not known.")
+        raise NotThere("This delivery is unknown.")
     return fetch
 
 
@@ -105,13 +108,13 @@ def _receive(work: Work[AgencyFetch], delivery: Delivery, path: Path) -> None:
             if time.monotonic() - began > PATIENCE_SECONDS:
                 raise AgencySilent(
                     f"The agency took longer than {PATIENCE_SECONDS:.0f} seconds. Nothing was"
-                    " kept; try again later."
+                    " saved; try again later."
                 )
             work.tell(min(99, 100 * received // max(1, delivery.size_bytes)), 100)
     if received != delivery.size_bytes:
         raise DeliveryBroke(
             f"The agency promised {delivery.size_bytes} bytes and sent {received}. Nothing was"
-            " kept; fetch it again."
+            " saved; fetch it again."
         )
 
 

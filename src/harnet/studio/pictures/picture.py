@@ -31,7 +31,7 @@ def lock_shelf(session: Session, shelf: Shelf) -> None:
 def path_of(picture: Picture) -> Path:
     """Where the picture's file lies, or lay; a loose picture has none."""
     if picture.shelf is None:
-        raise NotThere(f"{picture.file_name} was pasted: it lies on no shelf.")
+        raise NotThere(f"{picture.file_name} was pasted: it is not on a shelf.")
     return Path(picture.shelf.folder) / picture.file_name
 
 
@@ -123,7 +123,7 @@ def picture_with(session: Session, picture_id: int) -> Picture:
     """
     picture = session.get(Picture, picture_id)
     if picture is None:
-        raise NotThere("This picture is not on a shelf any more.")
+        raise NotThere("This picture is no longer on a shelf.")
     return picture
 
 

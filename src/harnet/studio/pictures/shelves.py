@@ -69,7 +69,7 @@ def watch_folder(desk: Desk, session: Session, folder_text: str) -> Shelf:
         raise Refused("Give the folder's path, such as /srv/pictures.")
     folder = Path(text).expanduser()
     if not folder.is_absolute():
-        raise Refused(f"“{text}” is not a whole path; begin it with /.")
+        raise Refused(f"“{text}” is not a full path; begin it with /.")
     folder = folder.resolve()
     if not folder.is_dir():
         raise Refused(f"There is no folder {folder} on this machine.")
@@ -78,11 +78,11 @@ def watch_folder(desk: Desk, session: Session, folder_text: str) -> Shelf:
         raise Refused(f"{folder} holds Harnet's own data; watch another folder.")
     for shelf in all_shelves(session):
         if Path(shelf.folder).resolve() == folder:
-            raise Refused(f"{folder} is watched already, as {shelf.name}.")
+            raise Refused(f"{folder} is already watched, as {shelf.name}.")
     try:
         next(folder.iterdir(), None)
     except OSError:
-        raise Refused(f"{folder} may not be read; ask whoever runs this machine.") from None
+        raise Refused(f"{folder} cannot be read; ask whoever administers this machine.") from None
     shelf = Shelf(name=_free_name(session, folder.name), folder=str(folder), is_watched=True)
     session.add(shelf)
     session.flush()
@@ -106,7 +106,7 @@ def shelf_with(session: Session, shelf_id: int) -> Shelf:
     """
     shelf = session.get(Shelf, shelf_id)
     if shelf is None:
-        raise NotThere("This shelf is not watched any more.")
+        raise NotThere("This shelf is no longer watched.")
     return shelf
 
 
@@ -117,18 +117,18 @@ def stop_watching(session: Session, shelf: Shelf) -> None:
         Refused: one of Harnet's own shelves, or pictures of it are placed, or were.
     """
     if not shelf.is_watched:
-        raise Refused(f"{shelf.name} is Harnet's own shelf and stays.")
+        raise Refused(f"{shelf.name} is one of Harnet's own shelves and cannot be removed.")
     own = select(Picture.id).where(Picture.shelf_id == shelf.id)
     placed = session.scalar(select(func.count()).where(Item.picture_id.in_(own))) or 0
     if placed:
         raise Refused(
-            f"{shelf.name} stays watched: pictures of it are placed {placed} times."
-            " Take them off their pages first."
+            f"{shelf.name} is still watched: its pictures are placed {placed} times. Remove"
+            " them from their pages first."
         )
     if _is_remembered(session, [picture.id for picture in shelf.pictures]):
         raise Refused(
-            f"{shelf.name} stays watched: pictures of it are in the history of a job, where an undo"
-            " may want them."
+            f"{shelf.name} is still watched: its pictures are in the history of a job, where"
+            " an undo may need them."
         )
     copies = select(PrintCopy).where(PrintCopy.picture_id.in_(own) | PrintCopy.made_id.in_(own))
     for copy in session.scalars(copies):
@@ -187,7 +187,7 @@ def _add(session: Session, shelf: Shelf, path: Path) -> None:
         raise UnreadableFile(path.name, f"it could not be read ({reason})") from None
     if (before.st_size, before.st_mtime_ns) != (after.st_size, after.st_mtime_ns):
         raise UnreadableFile(
-            path.name, "it changed while it was read", "It is read again at the next look"
+            path.name, "it changed while it was read", "It is read again at the next check"
         )
     session.add(
         Picture(
@@ -232,8 +232,8 @@ def _look(desk: Desk, shelf_id: int) -> Look:
     except OSError:
         paths = []
         troubles.append(
-            f"{name}: the folder {folder} is not there any more. Its pictures stay known; bring"
-            " it back and look again."
+            f"{name}: the folder {folder} no longer exists. Its pictures stay known; restore"
+            " it and check again."
         )
     for start in range(0, len(paths), _AT_ONCE):
         with desk.session() as session:

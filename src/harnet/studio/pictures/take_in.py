@@ -102,7 +102,7 @@ def take_in(
     """
     shown = safe_file_name(name)
     if not Path(shelf.folder).is_dir():
-        raise Refused(f"{shown} was not kept: the folder of {shelf.name} is not there any more.")
+        raise Refused(f"{shown} was not saved: the folder of {shelf.name} no longer exists.")
     try:
         part = write_whole(stream, Path(shelf.folder), MAX_FILE_BYTES)
     except OverflowError:
@@ -110,7 +110,7 @@ def take_in(
         raise UnreadableFile(shown, f"the file is larger than {limit}, the limit") from None
     except OSError as error:
         reason = (error.strerror or str(error)).lower()
-        raise UnreadableFile(shown, f"the file could not be kept ({reason})") from None
+        raise UnreadableFile(shown, f"the file could not be saved ({reason})") from None
     try:
         sha256 = sha256_of(part)
         same = _same_on(session, shelf, sha256)

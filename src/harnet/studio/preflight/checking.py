@@ -162,7 +162,7 @@ def finding_on(session: Session, job: Job, item_id: int, rule_id: str) -> Listed
     )
     found = session.execute(wanted).first()
     if found is None:
-        raise NotThere("This is not found any more; it was put right meanwhile.")
+        raise NotThere("This finding no longer exists; it was fixed in the meantime.")
     return _listed(found)
 
 
@@ -192,8 +192,8 @@ def take_back(session: Session, job: Job, item_id: int, rule_id: str) -> None:
     """
     old = _acceptance(session, item_id, rule_id)
     if old is None or old.job_id != job.id:
-        raise NotThere("Nobody accepted this, or it was taken back already.")
-    with recorded(session, job, f"No longer accepted: {old.headline}"):
+        raise NotThere("This is not accepted, or its acceptance has already been withdrawn.")
+    with recorded(session, job, f"Withdraw acceptance: {old.headline}"):
         session.delete(old)
 
 

@@ -34,14 +34,14 @@ def fit_text_frame(session: Session, job: Job, item: Item) -> None:
         Refused: it is no text, or a word is wider than its frame.
     """
     if item.kind != TEXT:
-        raise Refused("This is no text frame.")
+        raise Refused("This is not a text frame.")
     style, frame = TextStyle(**item.style), frame_of(item)
     lines = lines_of(item.text or "", style, frame.width)
     if any(line.x_pt < -_HAIR_PT for line in lines):
         raise Refused("A word is wider than its frame; make the frame wider or the type smaller.")
     height = height_needed(lines, style) + _HAIR_PT
     if height <= frame.height:
-        raise Refused("All of the text fits already.")
+        raise Refused("All of the text already fits.")
     with recorded(session, job, "Fit a text frame to its text"):
         write_box(item, Box(frame.x, frame.y, frame.width, height))
 
@@ -53,10 +53,10 @@ def set_printing_font(session: Session, job: Job, item: Item) -> None:
         Refused: it is no text, nothing is missing, or no font has them all.
     """
     if item.kind != TEXT:
-        raise Refused("This is no text frame.")
+        raise Refused("This is not a text frame.")
     style, text = TextStyle(**item.style), item.text or ""
     if not missing_glyphs(text, style):
-        raise Refused("The font has all characters of this text.")
+        raise Refused("The font already has all characters of this text.")
     font = font_with(text, style)
     if font is None:
         raise Refused("No font has all characters of this text.")
@@ -68,7 +68,7 @@ def cover_frame(session: Session, job: Job, item: Item) -> None:
     """Enlarges a picture evenly until it covers its frame, as one edit.
 
     Raises:
-        Refused: there is no picture, or it covers its frame.
+        Refused: there is no picture, or it already already covers its frame.
     """
     placement = _unfilled(item)
     content = placement.content
@@ -88,7 +88,7 @@ def shrink_frame(session: Session, job: Job, item: Item) -> None:
         after = frame_on_picture(_unfilled(item))
     except ValueOutOfRange as error:
         raise Refused(sentence_of(error)) from None
-    with recorded(session, job, f"Cut the frame of {name_of(item)} down to its picture"):
+    with recorded(session, job, f"Shrink the frame of {name_of(item)} to its picture"):
         write_placement(item, after)
 
 
@@ -97,7 +97,7 @@ def _unfilled(item: Item) -> Placement:
         raise Refused("There is no picture in this frame.")
     placement = placement_of(item)
     if empty_share(placement) == 0:
-        raise Refused(f"{name_of(item)} covers its frame.")
+        raise Refused(f"{name_of(item)} already already covers its frame.")
     return placement
 
 
@@ -118,11 +118,11 @@ def pull_to_bleed(session: Session, job: Job, item: Item) -> None:
     if spine is not None:
         short.pop(spine, None)
     if not short:
-        raise Refused(f"{name_of(item)} meets no edge without reaching its bleed.")
+        raise Refused(f"{name_of(item)} already reaches the bleed wherever it meets an edge.")
     if placement.rotation_deg % 360:
-        raise Refused(f"{name_of(item)} is turned; pull it out by hand on its page.")
+        raise Refused(f"{name_of(item)} is rotated; extend it by hand on its page.")
     after = _pulled(placement, short, page.width_pt, page.height_pt, job.bleed_pt)
-    with recorded(session, job, f"Pull {name_of(item)} to the bleed"):
+    with recorded(session, job, f"Extend {name_of(item)} to the bleed"):
         write_placement(item, after)
 
 

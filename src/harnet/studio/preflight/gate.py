@@ -46,8 +46,8 @@ def gate_settings(session: Session, job: Job, reason: str = "", name: str = "") 
     if not reason or not name:
         found = counted(len(blocking), "finding blocks", "findings block")
         raise Refused(
-            f"The gate is held: {found} the PDF. Put them right in preflight, or give a reason and"
-            " a name to go ahead; both are kept with the output."
+            f"The gate is held: {found} the PDF. Fix them in preflight, or give a reason and a"
+            " name to export anyway; both are saved with the output."
         )
     listed = [
         f"page {one.page_number}, {one.row.name}: {one.row.headline}"

@@ -83,7 +83,7 @@ def report_of(session: Session, job: Job, part: int | None = None) -> Report:
     if part is not None:
         first, most = (part - 1) * A_PART, A_PART
         if part < 1 or (part > 1 and first >= max(counts.open_findings, counts.accepted)):
-            raise NotThere("The report has no such part any more.")
+            raise NotThere("The report no longer has that part.")
     findings = findings_in(session, job, first=first, most=most)
     accepted = findings_in(session, job, are_accepted=True, first=first, most=most)
     if part is not None:

@@ -44,7 +44,7 @@ def report_as_pdf(desk: Desk, report: Report) -> bytes:
         ),
     ]
     if report.passed:
-        parts.append(Heading("Left although something blocked"))
+        parts.append(Heading("Exported despite blocking findings"))
         parts += [
             Said(
                 one.file_name,

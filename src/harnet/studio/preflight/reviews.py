@@ -15,7 +15,7 @@ from harnet.studio.common.errors import NotThere, Refused
 _TOKEN_BYTES = 24
 """192 bits: nobody guesses one."""
 LONGEST_DAYS = 365
-_NO_LINK = "There is nothing at this address. Ask whoever sent it for a new link."
+_NO_LINK = "There is nothing at this address. Ask the sender for a new link."
 
 
 def make_link(
@@ -63,7 +63,7 @@ def withdraw(session: Session, of: Job | CheckedPdf, link_id: int) -> None:
     """
     link = next((one for one in links_to(session, of) if one.id == link_id), None)
     if link is None:
-        raise NotThere("This link does not exist any more.")
+        raise NotThere("This link no longer exists.")
     link.withdrawn_at = link.withdrawn_at or now_utc()
 
 

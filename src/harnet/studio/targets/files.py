@@ -22,7 +22,7 @@ class TargetEntry(BaseModel):
     model_config = ConfigDict(use_attribute_docstrings=True, extra="forbid")
 
     key: Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
-    """What it is called in commands and addresses; no two are alike."""
+    """Its key, for commands and addresses; each is unique."""
     name: Annotated[str, Field(min_length=1, max_length=100)]
     """Its name."""
     density_ppi: Ppi
@@ -32,19 +32,19 @@ class TargetEntry(BaseModel):
     tolerance: Annotated[float, Field(ge=0, lt=1)] = 0.1
     """How far below its density is close enough, as a share of it."""
     reason: Annotated[str, Field(max_length=1000)] = ""
-    """Why just these figures."""
+    """Why these figures."""
     colours: list[Colour] = []
-    """The colour models that are expected; none expects any."""
+    """The colour models that are allowed; empty allows any."""
     formats: list[Annotated[str, Field(pattern=r"^[a-z0-9]{1,12}$")]] = []
-    """The file formats that are expected; none expects any."""
+    """The file formats that are allowed; empty allows any."""
     profiled: list[Colour] = []
     """The colour models that must carry a profile."""
     allows_transparency: bool = True
-    """Whether transparency may be there."""
+    """Whether transparency is allowed."""
     least_jpeg_quality: Annotated[int, Field(ge=0, le=100)] = 0
-    """The lowest quality of JPEG that passes; 0 takes any."""
+    """The lowest JPEG quality that passes; 0 allows any."""
     severities: dict[str, Severity] = {}
-    """How bad findings are by the ids of their rules, where that differs."""
+    """Severities by rule id, where they differ from the defaults."""
 
 
 class TargetFile(BaseModel):
@@ -55,7 +55,7 @@ class TargetFile(BaseModel):
     format: Literal["harnet targets"]
     """What this file is."""
     version: Literal[1]
-    """The version of this form."""
+    """The version of this format."""
     targets: Annotated[list[TargetEntry], Field(min_length=1, max_length=500)]
     """The targets."""
 
@@ -86,15 +86,16 @@ def targets_in(text: str) -> list[Target]:
         unknown = set(entry.severities) - known_rules
         if unknown:
             raise Refused(
-                f"Nothing was taken in. {entry.name} speaks of a rule “{min(unknown)}”, which"
+                f"Nothing was imported. {entry.name} names a rule “{min(unknown)}”, which"
                 " Harnet does not have."
             )
         if entry.key == OWN:
             raise Refused(
-                f"Nothing was taken in. {entry.name} has the key of a bare figure, “own”."
+                f"Nothing was imported. {entry.name} has the key “own”, which is reserved for"
+                " custom figures."
             )
         try:
             found.append(checked_target(target_from_values(entry.model_dump(mode="json"))))
         except ValueOutOfRange as error:
-            raise Refused(f"Nothing was taken in. {entry.name}: {error}.") from None
+            raise Refused(f"Nothing was imported. {entry.name}: {error}.") from None
     return found

@@ -35,7 +35,7 @@ def target_with(session: Session, key: str) -> Target:
     for target in all_targets(session):
         if target.key == key:
             return target
-    raise NotThere(f"There is no target called “{key}”.")
+    raise NotThere(f"There is no target named “{key}”.")
 
 
 def target_asked(
@@ -76,12 +76,14 @@ def save_target(session: Session, target: Target, version: int | None = None) ->
     try:
         checked_target(target)
     except ValueOutOfRange as error:
-        raise Refused(f"The target was not kept: {sentence_of(error)}") from None
+        raise Refused(f"The target was not saved: {sentence_of(error)}") from None
     row = row_of(session, target.key)
     if row is None:
         session.add(TargetRow(key=target.key, values=target_as_values(target)))
     elif version is not None and row.version != version:
-        raise Conflict("Somebody edited this target meanwhile. Reload to see their figures.")
+        raise Conflict(
+            "Someone else edited this target in the meantime. Reload to see their figures."
+        )
     else:
         row.values = target_as_values(target)
     session.flush()
@@ -117,7 +119,7 @@ def drop_target(session: Session, key: str) -> bool:
     """
     row = row_of(session, key)
     if row is None:
-        raise Refused("This target stands as it ships with Harnet; there is nothing to take back.")
+        raise Refused("This target is as it ships with Harnet; there is nothing to restore.")
     session.delete(row)
     session.flush()
     return shipped(key) is not None
@@ -135,7 +137,7 @@ def take_over(session: Session, target: Target) -> int:
     for job in session.scalars(select(Job).where(Job.target["key"].astext == target.key)):
         values = target_as_values(target)
         if job.target != values:
-            with recorded(session, job, f"New figures of {target.name}"):
+            with recorded(session, job, f"New figures for {target.name}"):
                 job.target = values
             changed += 1
     return changed

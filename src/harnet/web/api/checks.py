@@ -35,7 +35,7 @@ class CheckIn(Asked):
     target: Key | None = None
     """The key of a target."""
     ppi: Ppi | None = None
-    """A density of one's own, in pixels per inch."""
+    """A custom density, in pixels per inch."""
 
 
 def check_out(session: Session, pdf: CheckedPdf) -> CheckOut:
@@ -72,7 +72,9 @@ def checks(query_data: Stretch) -> Checks:
 @blueprint.post("/checks")
 @blueprint.input(CheckIn, location="files")
 @blueprint.output(CheckOut, status_code=202)
-@blueprint.doc(responses=same_answer("This PDF is checked by this target already.", "CheckOut"))
+@blueprint.doc(
+    responses=same_answer("This PDF is already checked against this target.", "CheckOut")
+)
 def hand_in(files_data: CheckIn) -> Any:
     """Hands a PDF in to be checked; the worker reads it.
 

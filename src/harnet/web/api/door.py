@@ -30,12 +30,12 @@ CONFIG = {
     "SERVERS": [{"url": "/", "description": "The Harnet that serves this description."}],
 }
 _PROBLEMS = {
-    "400": "The request cannot be read.",
-    "401": "No token, or one that is not good.",
+    "400": "The request is malformed.",
+    "401": "The token is missing or not valid.",
     "404": "There is nothing at this address.",
-    "409": "Somebody changed the same thing meanwhile.",
+    "409": "Someone else changed the same thing in the meantime.",
     "413": "The body is larger than the limit.",
-    "422": "It was understood, and cannot be done; the detail says why.",
+    "422": "The request is valid but cannot be carried out; the detail says why.",
 }
 _IN_ADDRESSES = {
     "job_id": "The job's number.",
@@ -43,7 +43,7 @@ _IN_ADDRESSES = {
     "picture_id": "The picture's number.",
     "pdf_id": "The check's number.",
     "output_id": "The output's number.",
-    "opening_id": "The number under which a pack is opened.",
+    "opening_id": "The number of the opening.",
     "key": "The target's key: lower-case letters, figures and hyphens.",
     "rule_id": "The id of the rule that found it.",
 }

@@ -64,7 +64,7 @@ def pictures(query_data: PicturesWanted) -> Pictures:
 @blueprint.post("/pictures")
 @blueprint.input(PictureIn, location="files")
 @blueprint.output(PictureOut, status_code=201)
-@blueprint.doc(responses=same_answer("These bytes are on the shelf already.", "PictureOut"))
+@blueprint.doc(responses=same_answer("This file is already on the shelf.", "PictureOut"))
 def hand_in(files_data: PictureIn) -> Any:
     """Hands a picture in, onto Harnet's own shelf.
 
@@ -107,5 +107,5 @@ def file(picture_id: int) -> Response:
     with desk().session() as session:
         picture = picture_with(session, picture_id)
         if picture.shelf is None or not path_of(picture).is_file():
-            raise NotThere(f"The file of {picture.file_name} is not on its shelf any more.")
+            raise NotThere(f"The file of {picture.file_name} is no longer on its shelf.")
         return file_blocks(path_of(picture), picture.file_name)

@@ -49,16 +49,16 @@ class Stretch(Asked):
     """Which part of a list is wanted."""
 
     limit: Annotated[int, Field(ge=1, le=500)] = 100
-    """How many entries at most."""
+    """The most entries to return."""
     offset: Annotated[int, Field(ge=0, le=1_000_000_000)] = 0
-    """How many entries to leave out first."""
+    """How many entries to skip."""
 
 
 class PicturesWanted(Stretch):
     """Which pictures are wanted: those whose name holds `find`."""
 
     find: Word = ""
-    """A part of the file name, in upper or lower case."""
+    """Part of the file name; case does not matter."""
 
 
 class DensityWanted(Asked):
@@ -72,17 +72,17 @@ class FactsOut(_Given):
     """What a picture file says of itself; pixels are None for vector pictures."""
 
     kind: Literal["raster", "vector"]
-    """Whether it is made of pixels or drawn."""
+    """Whether it is raster or vector."""
     format: str
     """The file format, in lower case, by its content."""
     px_w: int | None
-    """Pixels across, upright."""
+    """Pixels across, in display orientation."""
     px_h: int | None
-    """Pixels down, upright."""
+    """Pixels down, in display orientation."""
     density_x: float | None
-    """The density that the file states across, in pixels per inch."""
+    """The density tag across, in pixels per inch."""
     density_y: float | None
-    """The density that the file states down, in pixels per inch."""
+    """The density tag down, in pixels per inch."""
     colour: str
     """The colour model: rgb, grey, bilevel, cmyk, palette, lab, vector."""
     bits: int
@@ -92,13 +92,13 @@ class FactsOut(_Given):
     alpha: bool
     """Whether it has transparency."""
     lossy: bool
-    """Whether it was compressed with loss."""
+    """Whether its compression is lossy."""
     icc: str | None
     """The name of its ICC profile."""
     frames: int
-    """Pictures in the file; the first one counts."""
+    """How many images the file holds; the first one is used."""
     jpeg_quality: int | None = None
-    """The quality that a JPEG was written with, by its tables."""
+    """The JPEG quality, estimated from its tables."""
 
 
 class PictureOut(_Given):
@@ -109,7 +109,7 @@ class PictureOut(_Given):
     name: str
     """Its file name."""
     shelf: str | None
-    """The shelf it is on; null where it is kept in a job alone."""
+    """The shelf it is on; null where only a job holds it."""
     sha256: str
     """The SHA-256 of its bytes."""
     size_bytes: int
@@ -117,22 +117,22 @@ class PictureOut(_Given):
     file_state: str
     """How its file stands: in place, changed, missing, loose."""
     facts: FactsOut
-    """What its file says."""
+    """The facts read from its file."""
     licence: str
     """Its licence, an SPDX identifier where it has one."""
     credit: str
-    """Whom to credit."""
+    """The credit line."""
     added_at: datetime
-    """When it came onto its shelf."""
+    """When it was added to its shelf."""
 
 
 class Pictures(_Given):
     """A part of the pictures, the latest first."""
 
     total: int
-    """How many there are in all."""
+    """How many there are in total."""
     items: list[PictureOut]
-    """The pictures of this part."""
+    """The pictures of this page of the list."""
 
 
 class ReachOut(_Given):
@@ -163,50 +163,50 @@ class TargetValues(_Taken):
     name: Annotated[Title, Field(max_length=100)]
     """Its name."""
     density_ppi: Ppi
-    """The density that pictures should have."""
+    """The density that pictures need."""
     bilevel_ppi: Ppi
-    """The density that 1-bit pictures should have."""
+    """The density that 1-bit pictures need."""
     floor_ppi: Ppi
     """Below this a picture is coarse."""
     ceiling_ppi: Ppi
     """Above this a picture is surplus."""
     tolerance: Annotated[float, Field(ge=0, lt=1)] = 0.1
-    """How far below the density is close enough, as a share of it."""
+    """How far below the density still passes, as a share of it."""
     reason: Annotated[str, Field(pattern=r"^[^\x00-\x1f]*$", max_length=1000)] = ""
-    """Why just these figures."""
+    """Why these figures."""
     colours: list[ColourWord] = []
-    """The colour models that are expected; none expects any."""
+    """The colour models that are allowed; empty allows any."""
     formats: list[Annotated[str, Field(pattern=r"^[a-z0-9]{1,12}$")]] = []
-    """The file formats that are expected; none expects any."""
+    """The file formats that are allowed; empty allows any."""
     profiled: list[ColourWord] = []
     """The colour models that must carry a profile."""
     allows_transparency: bool = True
-    """Whether transparency may be there."""
+    """Whether transparency is allowed."""
     least_jpeg_quality: Annotated[int, Field(ge=0, le=100)] = 0
-    """The lowest quality of JPEG that passes; 0 takes any."""
+    """The lowest JPEG quality that passes; 0 allows any."""
     severities: dict[str, Literal["blocking", "warning", "note", "off"]] = {}
-    """How bad findings are by the ids of their rules, where that differs."""
+    """Severities by rule id, where they differ from the defaults."""
 
 
 class TargetOut(_Given):
     """A target."""
 
     key: str
-    """What the target is called in commands and addresses."""
+    """The target's key, for commands and addresses."""
     name: str
     """Its name."""
     density_ppi: float
-    """The density that pictures should have."""
+    """The density that pictures need."""
     bilevel_ppi: float
-    """The density that 1-bit pictures should have."""
+    """The density that 1-bit pictures need."""
     floor_ppi: float
     """Below this a picture is coarse."""
     ceiling_ppi: float
     """Above this a picture is surplus."""
     tolerance: float
-    """How far below the density is close enough, as a share of it."""
+    """How far below the density still passes, as a share of it."""
     reason: str
-    """Why just these figures."""
+    """Why these figures."""
 
 
 class Targets(_Given):
@@ -227,7 +227,7 @@ class TargetIn(_Taken):
     key: Key | None = None
     """The key of a target."""
     ppi: Ppi | None = None
-    """A density of one's own, in pixels per inch."""
+    """A custom density, in pixels per inch."""
 
 
 class JobIn(_Taken):
@@ -252,15 +252,15 @@ class JobIn(_Taken):
     unit: Literal["mm", "cm", "in", "pt", "px"] = "mm"
     """The unit of width and height, and of the job."""
     px_per_inch: Annotated[float, Field(ge=1, le=2400)] | None = None
-    """For pages in pixels: the density at which these stand; 96 where it is left out."""
+    """For pages in pixels: pixels per inch; 96 if omitted."""
     bleed_mm: Annotated[float, Field(ge=0, le=50)] = 0
     """The bleed around each page, in millimetres."""
     pages: Annotated[int, Field(ge=1, le=2000)] = 1
-    """How many pages it begins with."""
+    """How many pages it starts with."""
     is_facing: bool = False
-    """Whether pages lie side by side, as in a book."""
+    """Whether it has facing pages, as in a book."""
     target: TargetIn = TargetIn()
-    """What its pictures are judged by; coated press where it is left out."""
+    """What its pictures are checked against; coated press if omitted."""
 
 
 class JobOut(_Given):
@@ -279,30 +279,30 @@ class JobOut(_Given):
     pages: int
     """How many pages it has."""
     is_facing: bool
-    """Whether pages lie side by side, as in a book."""
+    """Whether it has facing pages, as in a book."""
     target: TargetOut
-    """What its pictures are judged by."""
+    """What its pictures are checked against."""
     verdicts: dict[str, int]
     """How many placements have each verdict."""
     findings: int
     """How many findings are open."""
     blocking: int
-    """How many of these hold the gate."""
+    """How many of these are blocking."""
     gate: Literal["open", "held"]
     """Whether a PDF may be made without a reason."""
     created_at: datetime
-    """When it was made."""
+    """When it was created."""
     edited_at: datetime
-    """When it was edited last."""
+    """When it was last edited."""
 
 
 class Jobs(_Given):
     """A part of the open jobs, the one edited last first."""
 
     total: int
-    """How many open jobs there are in all."""
+    """How many open jobs there are in total."""
     items: list[JobOut]
-    """The jobs of this part."""
+    """The jobs of this page of the list."""
 
 
 class FrameValues(_Taken):
@@ -345,9 +345,9 @@ class PlacementIn(_Taken):
     page: Annotated[int, Field(ge=1, le=2000)] = 1
     """The page's number, from 1."""
     frame: FrameValues | None = None
-    """Where it goes; at native size in the page's middle where it is left out."""
+    """Its frame; if omitted, native size in the middle of the page."""
     fit: FitWord = "cover"
-    """How it lies in its frame, in the words of CSS Images."""
+    """How it fits its frame, in the terms of CSS Images (object-fit)."""
 
 
 class PlacementChange(_Taken):
@@ -359,15 +359,15 @@ class PlacementChange(_Taken):
     model_config = _example({"scale_to": "reach", "gives_way": "crop"})
 
     version: Number | None = None
-    """Only if the placement still has this version."""
+    """Make the change only if the placement still has this version."""
     frame: FrameValues | None = None
     """The new frame."""
     scale_to: Literal["native", "reach", "even"] | None = None
-    """Scale to native size, to its reach, or to one density for both axes."""
+    """Scale to native size, to reach, or even out."""
     scale_to_ppi: Ppi | None = None
     """Scale to this density, in pixels per inch."""
     gives_way: Literal["frame", "crop"] = "frame"
-    """What follows when it is scaled: the frame, or what the frame shows of it."""
+    """What changes when it is scaled: the frame, or the crop."""
 
 
 class PlacementOut(_Given):
@@ -376,7 +376,7 @@ class PlacementOut(_Given):
     id: int
     """The placement's number."""
     version: int
-    """Goes up with every change."""
+    """Increases with every change."""
     page: int
     """The page's number, from 1."""
     picture: int
@@ -390,15 +390,15 @@ class PlacementOut(_Given):
     ppi_y: float | None
     """Effective density down, in pixels per inch."""
     ppi_judged: float | None
-    """The density that is judged: the lower one."""
+    """The density that is checked: the lower of the two."""
     target_ppi: float
-    """The density it should have."""
+    """The density it needs."""
     verdict: str
     """coarse, thin, near, full or surplus."""
     headroom: float | None
-    """How far above the target it is, as a share; below it a negative one."""
+    """How far above the target it is, as a share; negative below it."""
     evenness: float
-    """The higher density over the lower one; 1 is even."""
+    """The higher density divided by the lower one; 1 is even."""
     file_state: str
     """How its file stands: in place, changed, missing, carried, loose."""
 
@@ -422,9 +422,9 @@ class TypeValues(_Taken):
     colour: Annotated[str, Field(pattern="^#[0-9a-f]{6}$")] = "#1c2833"
     """Its colour, as #rrggbb."""
     align: Literal["left", "center", "right"] = "left"
-    """Where lines stand in the frame's width."""
+    """How lines are aligned in the frame."""
     link: Annotated[str, Field(pattern=r"^((https?://|mailto:)[!-~]{1,1900})?$")] = ""
-    """Where the frame leads when it is pressed in a PDF: a web or a mail address."""
+    """Its link in a PDF: a web or mail address."""
 
 
 class TextIn(_Taken):
@@ -442,11 +442,11 @@ class TextIn(_Taken):
     page: Annotated[int, Field(ge=1, le=2000)] = 1
     """The page's number, from 1."""
     frame: FrameValues
-    """Where it stands."""
+    """Its frame on the page."""
     text: Prose
-    """Its words; a line feed ends a paragraph."""
+    """Its text; a line feed ends a paragraph."""
     type: TypeValues = TypeValues()
-    """How it is set."""
+    """Its type style."""
 
 
 class TextChange(_Taken):
@@ -455,13 +455,13 @@ class TextChange(_Taken):
     model_config = _example({"text": "Low water at six."})
 
     version: Number | None = None
-    """Only if the text still has this version."""
+    """Make the change only if the text still has this version."""
     frame: FrameValues | None = None
     """The new frame."""
     text: Prose | None = None
-    """The new words."""
+    """The new text."""
     type: TypeValues | None = None
-    """How it is set from now on."""
+    """Its new type style."""
 
 
 class TextOut(_Given):
@@ -470,7 +470,7 @@ class TextOut(_Given):
     id: int
     """The text's number."""
     version: int
-    """Goes up with every change."""
+    """Increases with every change."""
     page: int
     """The page's number, from 1."""
     text: str
@@ -478,13 +478,13 @@ class TextOut(_Given):
     frame: FrameValues
     """Its frame on the page."""
     type: TypeValues
-    """How it is set."""
+    """Its type style."""
     lines: int
-    """How many lines its words take."""
+    """How many lines its text takes."""
     lines_lost: int
-    """How many of them do not fit the frame."""
+    """How many of these lines do not fit the frame."""
     missing_glyphs: list[str]
-    """The letters that its font does not have."""
+    """The characters that its font does not have."""
 
 
 class Texts(_Given):
@@ -504,13 +504,13 @@ class FindingOut(_Given):
     page: int
     """The page's number, from 1."""
     item: int
-    """The number of what it was found on."""
+    """The number of the item it was found on."""
     name: str
-    """What it was found on, by name."""
+    """The name of what it was found on."""
     headline: str
-    """What was found, in few words."""
+    """The finding in a few words."""
     sentence: str
-    """What was found, and what can be done."""
+    """The finding, and what can be done about it."""
     accepted_by: str | None = None
     """Who accepted it."""
     reason: str | None = None
@@ -540,19 +540,19 @@ class CheckOut(_Given):
     size_bytes: int
     """Its size."""
     state: Literal["waiting", "working", "done", "failed"]
-    """How far it is."""
+    """Its state."""
     pages_read: int
-    """How many pages are read."""
+    """How many pages have been read."""
     pages: int
-    """How many pages it has; 0 until that is known."""
+    """How many pages it has; 0 until known."""
     trouble: str | None
     """Why it could not be read, as a sentence."""
     target: TargetOut
-    """What its pictures are judged by."""
+    """What its pictures are checked against."""
     verdicts: dict[str, int]
     """How many images have each verdict so far."""
     asked_at: datetime
-    """When it was handed in."""
+    """When it was uploaded."""
     finished_at: datetime | None
     """When it was read."""
 
@@ -561,9 +561,9 @@ class Checks(_Given):
     """A part of the checked PDFs, the latest first."""
 
     total: int
-    """How many there are in all."""
+    """How many there are in total."""
     items: list[CheckOut]
-    """The checks of this part."""
+    """The checks of this page of the list."""
 
 
 class ReportOut(_Given):
@@ -571,11 +571,11 @@ class ReportOut(_Given):
 
     model_config = ConfigDict(extra="allow")
     format: str
-    """What the report is of."""
+    """What the report is about."""
     version: int
-    """The version of its form."""
+    """The version of its format."""
     findings: list[dict[str, Any]]
-    """Everything that was found."""
+    """Every finding."""
     pictures: list[dict[str, Any]]
     """Every picture with its figures."""
 
@@ -590,31 +590,31 @@ class PdfSettingsIn(_Taken):
     model_config = _example({"mode": "trim", "to_ppi": 300, "crop_marks": True})
 
     mode: Literal["keep", "trim", "light"] | None = None
-    """What happens to pictures; a mode given alone brings its usual figures."""
+    """How pictures are treated; a mode on its own brings its usual figures."""
     to_ppi: Annotated[float, Field(ge=1, le=10_000)] | None = None
-    """What denser pictures are downsampled to, in pixels per inch."""
+    """The density that denser pictures are downsampled to, in pixels per inch."""
     threshold: Annotated[float, Field(ge=1, le=100)] | None = None
-    """From how many times that density on."""
+    """Only pictures above this multiple of that density are downsampled."""
     quality: Annotated[int, Field(ge=1, le=100)] | None = None
     """Of JPEG."""
     lossless: bool | None = None
-    """Whether what is downsampled stays without loss; goes before `quality`."""
+    """Whether downsampled pictures are stored without loss; overrides `quality`."""
     drops_cropped: bool | None = None
-    """Whether what frames crop off is left out of pictures that are stored anew anyway."""
+    """Whether cropped-off parts of recompressed pictures are dropped."""
     colour: Literal["keep", "intent"] | None = None
-    """Whether colours stay, or become the inks of the output intent."""
+    """Whether colours are kept or converted to the output intent."""
     standard: Literal["pdf-1.7", "pdf-x-4"] | None = None
-    """The standard that the PDF keeps to."""
+    """The standard that the PDF conforms to."""
     profile: Sha256 | None = None
     """The CMYK profile by the SHA-256 of its bytes."""
     crop_marks: bool | None = None
-    """Whether crop marks stand around the trim."""
+    """Whether crop marks are added around the trim."""
     registration_marks: bool | None = None
-    """Whether registration marks stand around the trim."""
+    """Whether registration marks are added around the trim."""
     pages: PageChoice | None = None
-    """all, a page, or a range as 2-5."""
+    """all, a page, or ranges such as 2-5."""
     language: Annotated[str, Field(pattern=r"^[A-Za-z]{2,8}(-[A-Za-z0-9]{1,8})*$")] | None = None
-    """The language that the PDF names, as BCP 47 has it."""
+    """The language of the PDF as a BCP 47 tag."""
 
 
 class ImageSettingsIn(_Taken):
@@ -633,22 +633,22 @@ class ImageSettingsIn(_Taken):
     height_px: Annotated[int, Field(ge=1, le=100_000)] | None = None
     """Pixels down."""
     limit_bytes: Annotated[int, Field(ge=1000, le=1_000_000_000)] | None = None
-    """The most bytes a JPEG may have."""
+    """The largest size of a JPEG, in bytes."""
     quality: Annotated[int, Field(ge=1, le=100)] | None = None
     """Of JPEG."""
     packing: Literal["none", "lzw", "deflate"] | None = None
-    """How a TIFF is packed."""
+    """The compression of a TIFF."""
     colour: Literal["rgb", "cmyk"] | None = None
-    """The colour of the image; inks need TIFF."""
+    """The colour model of the image; CMYK needs TIFF."""
     profile: Sha256 | None = None
     """The CMYK profile by the SHA-256 of its bytes."""
     pages: PageChoice | None = None
-    """all, a page, or a range as 2-5."""
+    """all, a page, or ranges such as 2-5."""
     names: (
         Annotated[str, Field(pattern=r"^[^\x00-\x1f]*\{page\}[^\x00-\x1f]*$", max_length=120)]
         | None
     ) = None
-    """How files are called, with {title}, {page} and {ppi}."""
+    """File names; {title}, {page} and {ppi} are filled in."""
     with_bleed: bool | None = None
     """Whether the bleed around the trim is part of the image."""
 
@@ -672,15 +672,15 @@ class OutputIn(_Taken):
     images: ImageSettingsIn | None = None
     """Of page images."""
     reason: Word = ""
-    """Asked for where findings hold the gate; kept with the output."""
+    """Required while the gate is held; saved with the output."""
     name: Word = ""
-    """Whose reason it is."""
+    """Who gives the reason."""
 
     @model_validator(mode="after")
     def _fits(self) -> "OutputIn":
         other = "pdf" if self.kind == "page image" else "images"
         if getattr(self, other) is not None:
-            raise ValueError(f"{other} says nothing about an output of kind {self.kind}")
+            raise ValueError(f"{other} does not apply to an output of kind {self.kind}")
         return self
 
 
@@ -688,11 +688,11 @@ class PredictionOut(_Given):
     """How large a PDF will be; pictures that wait are not weighed yet: ask again for those."""
 
     size_bytes: int
-    """The bytes of the whole file, of what is weighed."""
+    """The predicted size of the file, for the pictures measured so far."""
     weighed: int
-    """How many pictures were weighed."""
+    """How many pictures have been measured."""
     waiting: int
-    """How many were not yet."""
+    """How many are still to be measured."""
     unreadable: list[str]
     """Pictures whose files cannot be read, by name."""
 
@@ -715,19 +715,19 @@ class PackOut(_Given):
     title: str
     """The title of the job in it."""
     state: Literal["waiting", "working", "done", "failed", "cancelled"]
-    """How far it is."""
+    """Its state."""
     done_steps: int
-    """Steps done so far: a picture is one, a page two."""
+    """Steps done so far: one per picture, two per page."""
     all_steps: int
-    """Steps in all; 0 until that is known."""
+    """Steps in total; 0 until known."""
     trouble: str | None
     """Why it could not be opened, as a sentence."""
     job: int | None
     """The number of the job that it became."""
     asked_at: datetime
-    """When it was handed in."""
+    """When it was uploaded."""
     finished_at: datetime | None
-    """When it ended."""
+    """When it finished."""
 
 
 class SwapIn(_Taken):
@@ -738,7 +738,7 @@ class SwapIn(_Taken):
     picture: Number
     """The picture's number."""
     version: Number | None = None
-    """Only if nobody changed the placement since it had this version."""
+    """Make the swap only if the placement still has this version."""
 
 
 class AcceptIn(_Taken):
@@ -747,9 +747,9 @@ class AcceptIn(_Taken):
     model_config = _example({"reason": "The client sent nothing better.", "name": "Ines Marram"})
 
     reason: Title
-    """Why it may pass."""
+    """Why it is accepted."""
     name: Annotated[Title, Field(max_length=120)]
-    """Who lets it pass."""
+    """Who accepts it."""
 
 
 class OutputOut(_Given):
@@ -768,17 +768,17 @@ class OutputOut(_Given):
     done_steps: int
     """Pages done so far."""
     all_steps: int
-    """Pages in all; 0 until that is known."""
+    """Pages in total; 0 until known."""
     size_bytes: int | None
     """The size of the finished file."""
     trouble: str | None
     """Why it could not be made, as a sentence."""
     is_as_promised: bool | None
-    """Whether everything promised was found when it was read back."""
+    """Whether everything promised was found when the file was read back."""
     asked_at: datetime
-    """When it was asked for."""
+    """When it was requested."""
     finished_at: datetime | None
-    """When it ended."""
+    """When it finished."""
 
 
 class Outputs(_Given):

@@ -56,8 +56,8 @@ def idle_sentence(is_running: bool) -> str:
         if is_anybody_at_work(session):
             return ""
     return (
-        "No worker is running, so nothing is being made. Nothing is lost: it goes on as soon as"
-        " one is started with harnet worker."
+        "No worker is running, so this is waiting. Nothing is lost: it continues as soon as one is"
+        " started with harnet worker."
     )
 
 

@@ -240,7 +240,7 @@ def _lines(recipe: Recipe, facts: Facts, unit: Unit) -> tuple[str, ...]:
         with_what = "its mirrored edge" if pad.edges is PadEdges.MIRROR else f"colour {pad.colour}"
         lines.append(f"padded by {pad.left} px across and {pad.top} px down with {with_what}")
     if facts.colour is Colour.BILEVEL:
-        lines.append("1-bit art becomes grey: resampling needs greys")
+        lines.append("1-bit art becomes grey, since resampling needs grey levels")
     return tuple(lines)
 
 
@@ -258,7 +258,7 @@ def _kernel_text(recipe: Recipe) -> str:
 def _file_text(recipe: Recipe, facts: Facts) -> str:
     parts = [recipe.format.name]
     if recipe.format is CopyFormat.TIFF:
-        parts.append({Packing.NONE: "not packed"}.get(recipe.packing, recipe.packing.value))
+        parts.append({Packing.NONE: "uncompressed"}.get(recipe.packing, recipe.packing.value))
         parts.append("big-endian" if recipe.is_big_endian else "little-endian")
     elif recipe.format is CopyFormat.JPEG:
         parts.append(f"quality {recipe.quality}")
@@ -274,7 +274,7 @@ def _warning(recipe: Recipe) -> tuple[str, bool]:
     change = recipe.change
     if not change.is_enlarging:
         return "", False
-    return f"{share_text(change.invented_share)} of the pixels would be invented", True
+    return f"{share_text(change.invented_share)} of the pixels would be interpolated", True
 
 
 def shown_crop(recipe: Recipe, facts: Facts) -> tuple[float, float, float, float]:

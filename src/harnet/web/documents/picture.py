@@ -49,5 +49,5 @@ def _picture(session: Session, pdf_id: int, picture_id: int) -> tuple[CheckedPdf
     pdf = pdf_with(session, pdf_id)
     picture = picture_in(session, pdf, picture_id)
     if not picture.object_number:
-        raise NotThere("This picture was cut into pieces, or stands within the page's own content.")
+        raise NotThere("This image was split into pieces, or is stored inline in the page content.")
     return pdf, picture

@@ -79,7 +79,7 @@ def paste(job_id: int) -> str:
         found = session.scalars(select(Item).where(Item.id.in_(numbers)).order_by(Item.id))
         items = [item for item in found if item.page.job_id == job.id]
         if not items:
-            raise Refused("Nothing of this job was copied, or it is gone.")
+            raise Refused("Nothing has been copied from this job, or it no longer exists.")
         page = page_of(job, request.form.get("page", 1, int))
         return items_view(session, job, copies_on(session, job, items, page))
 
@@ -148,7 +148,7 @@ def _link(text: str) -> str:
     """
     text = text.strip()[:500]
     if text and not re.match(r"(https?://|mailto:)\S+$", text):
-        raise Refused(f"“{text}” is no address; begin with https:// or mailto:.")
+        raise Refused(f"“{text}” is not a link; begin with https:// or mailto:.")
     return text
 
 
@@ -229,7 +229,7 @@ def link(job_id: int, action: str) -> str:
             shelf = shelf_with(session, request.form.get("shelf", 0, int))
             put_out(desk(), session, job, item, shelf)
         else:
-            raise Refused(f"“{action}” is nothing that can be done to a link.")
+            raise Refused(f"“{action}” is not an action on a link.")
         session.expire_all()
         return items_view(session, job_with(session, job_id), [session.get_one(Item, item.id)])
 
@@ -265,7 +265,7 @@ def travel(job_id: int, edit_id: int) -> str | Response:
             go_to(session, job, edit_id)
         except EntryGone:
             raise Conflict(
-                "This step is not in the history any more. Reload to see how the job stands."
+                "This step is no longer in the history. Reload to see the job’s current state."
             ) from None
         session.expire_all()
         job = job_with(session, job_id)
@@ -282,7 +282,7 @@ def why(job_id: int, item_id: int) -> str:
         placed = placed_from(item, item.page.position + 1, target_of(job))
         density, source = placed.figures.density, placed.placement.source
         if density is None:
-            sentence = "A vector picture has no pixels: what you see is drawn anew at every zoom."
+            sentence = "A vector picture has no pixels: it is redrawn at every zoom."
             return render_template("layout/_why.html", sentence=sentence, cause="neither")
         shown = int(source.px_w)
         quality = item.quality or job.quality or own_quality()
@@ -300,11 +300,11 @@ def why(job_id: int, item_id: int) -> str:
 
 def _some(items: list[Item]) -> list[Item]:
     if not items:
-        raise Refused("Choose something first.")
+        raise Refused("Select something first.")
     return items
 
 
 def _one(items: list[Item]) -> Item:
     if len(items) != 1:
-        raise Refused("Choose one thing for this.")
+        raise Refused("Select one item for this.")
     return items[0]

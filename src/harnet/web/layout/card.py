@@ -129,7 +129,7 @@ def _verdict_text(verdict: Verdict, is_vector: bool) -> str:
         Verdict.THIN: "Thin for this target",
         Verdict.NEAR: "Near: within tolerance",
         Verdict.FULL: "Full: meets the target",
-        Verdict.SURPLUS: "Surplus: more than is used",
+        Verdict.SURPLUS: "Surplus: more than needed",
     }[verdict]
 
 

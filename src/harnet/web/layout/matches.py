@@ -44,7 +44,7 @@ def show(job_id: int, item_id: int) -> str:
         job = viewed_job(session, job_id)
         item = item_in(job, item_id)
         if item.picture is None:
-            raise Refused("There is no picture in this frame yet; choose one on its page.")
+            raise Refused("There is no picture in this frame yet; place one on its page.")
         placed = placed_from(item, item.page.position + 1, target_of(job))
         takes_any = request.args.get("any") == "yes"
         found = candidates_for(session, job, item, takes_any)

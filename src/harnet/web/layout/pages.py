@@ -147,7 +147,7 @@ def draw(job_id: int) -> str:
     """Adds a frame, a text, a rectangle or a line where the hand drew it."""
     values = [request.form.get(name, math.nan, float) for name in ("x", "y", "width", "height")]
     if not all(math.isfinite(value) for value in values):
-        raise Refused("Drawing needs a place and a size.")
+        raise Refused("Drawing needs a position and a size.")
     with desk().session() as session:
         job = job_with(session, job_id)
         page = page_of(job, _page_number())
@@ -193,7 +193,7 @@ def _gesture(values: MultiDict[str, str]) -> Gesture:
     dx, dy = values.get("dx", 0.0, float), values.get("dy", 0.0, float)
     px_pt = values.get("px_pt", 0.0, float)
     if not all(math.isfinite(value) for value in (dx, dy, px_pt)):
-        raise Refused("A way on the page needs two figures.")
+        raise Refused("A distance on the page needs two figures.")
     snaps = values.get("snap") == "yes"
     return Gesture(
         values.get("kind", "move"),
@@ -224,7 +224,7 @@ def figures(job_id: int) -> str:
 
 def _single(items: list[Item]) -> Item:
     if len(items) != 1:
-        raise Refused("Choose one thing for this.")
+        raise Refused("Select one item for this.")
     return items[0]
 
 
@@ -252,7 +252,7 @@ def take_off(job_id: int) -> str:
     with desk().session() as session:
         job, items = asked_items(session, job_id)
         if not items:
-            raise Refused("Choose something first.")
+            raise Refused("Select something first.")
         number = items[0].page.position + 1
         remove_items(session, job, items)
         return desk_view(session, job, number)

@@ -92,7 +92,7 @@ def do(job_id: int) -> str | Response:
         count, copies = carry_out(desk(), session, job, items, batch)
         ids = {item.id for item in items}
         copy_ids = [copy.id for copy in batch_of(session, copies)] if copies else []
-        said = "" if copies else f"{counted(count, 'picture')} changed. One undo takes it back."
+        said = "" if copies else f"{counted(count, 'picture')} changed. One undo reverts it."
         view = ledger_view(session, job, asked, ids, is_fragment=True, said=said)
     for copy_id in copy_ids:
         in_background(MAKE_COPY, row_id=copy_id)

@@ -84,7 +84,7 @@ def pdf_words(settings: PdfSettings) -> str:
     if settings.standard is PdfStandard.X4:
         words.append("PDF/X-4")
     if settings.colour is PdfColour.INTENT:
-        words.append("inks of the output intent")
+        words.append("converted to the output intent")
     marks = (settings.crop_marks, settings.registration_marks)
     if any(marks):
         words.append("crop and registration marks" if all(marks) else "marks")

@@ -39,21 +39,21 @@ MODES = (
     (
         PictureMode.TRIM,
         "Trim the excess",
-        "only pictures above the threshold are downsampled; the rest is kept as it is",
+        "only pictures above the threshold are downsampled; the rest are kept unchanged",
     ),
     (
         PictureMode.LIGHT,
         "Light to send",
-        f"for a look, not for print: {LIGHT_PPI:g} ppi at most, JPEG of quality {LIGHT_QUALITY}",
+        f"for viewing, not for print: at most {LIGHT_PPI:g} ppi, JPEG quality {LIGHT_QUALITY}",
     ),
 )
 STANDARDS = (
-    (PdfStandard.PLAIN, "PDF 1.7, for anybody"),
+    (PdfStandard.PLAIN, "PDF 1.7, for any reader"),
     (PdfStandard.X4, "PDF/X-4, for a print house"),
 )
 COLOURS = (
-    (PdfColour.KEEP, "stay as they are, with their profiles"),
-    (PdfColour.INTENT, "become inks of the output intent"),
+    (PdfColour.KEEP, "keep as supplied, profiles included"),
+    (PdfColour.INTENT, "become converted to the output intent"),
 )
 
 

@@ -84,7 +84,7 @@ def read(job_id: int) -> str:
     try:
         text = file.stream.read(_MOST_BYTES + 1).decode("utf-8")
     except UnicodeDecodeError:
-        raise Refused("Nothing was taken in: this is no JSON file in UTF-8.") from None
+        raise Refused("Nothing was imported: this is not a JSON file in UTF-8.") from None
     with desk().session() as session:
         job_with(session, job_id)
         names = read_presets(session, text, own_name())
@@ -95,7 +95,7 @@ def read(job_id: int) -> str:
             kind=kind,
             presets=presets_of(session, PDF if kind == "pdf" else PAGE_IMAGE),
             chosen_preset=0,
-            said=f"Taken in: {', '.join(names)}.",
+            said=f"Imported:  {', '.join(names)}.",
         )
 
 

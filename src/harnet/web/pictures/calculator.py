@@ -113,7 +113,7 @@ def _changed(facts: Facts, size: PrintSize, unit: Unit) -> Consequence:
     if change.invented_share > 0:
         return Consequence(
             needs,
-            f"{share_text(change.invented_share)} of them would be invented",
+            f"{share_text(change.invented_share)} of them would be interpolated",
             f"and {memory} It will not look sharper.",
             True,
         )
@@ -121,7 +121,7 @@ def _changed(facts: Facts, size: PrintSize, unit: Unit) -> Consequence:
         return Consequence(needs, "exactly the pixels it has", "now.", False)
     given_up = 1 - change.px_w * change.px_h / (facts.px_w * facts.px_h)
     return Consequence(
-        needs, f"{share_text(given_up)} of the pixels would be given up", f"and {memory}", False
+        needs, f"{share_text(given_up)} of the pixels would be discarded", f"and {memory}", False
     )
 
 

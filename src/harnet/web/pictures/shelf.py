@@ -204,7 +204,7 @@ def _tile_box(facts: Facts) -> tuple[float, float]:
 def copy_note(recipe: Recipe) -> tuple[str, bool]:
     """What marks a print copy, and whether that is a warning: invented pixels are never hidden."""
     if recipe.change.is_enlarging:
-        return f"copy, {share_text(recipe.change.invented_share)} invented", True
+        return f"copy, {share_text(recipe.change.invented_share)} interpolated", True
     return "print copy", False
 
 

@@ -48,17 +48,17 @@ _REMEDIES = {
     Fix.EVEN: "even out",
     Fix.UPDATE: "update",
     Fix.RELINK: "relink",
-    Fix.PUT_OUT: "put out",
+    Fix.PUT_OUT: "save to a shelf",
     Fix.COPY: "print copy",
     Fix.CONVERT: "convert",
-    Fix.RIGHTS: "state rights",
+    Fix.RIGHTS: "enter rights",
     Fix.FONT: "change the font",
     Fix.COVER: "cover the frame",
-    Fix.SHRINK: "cut the frame down",
+    Fix.SHRINK: "shrink the frame",
     Fix.FIT_TEXT: "fit the frame",
-    Fix.BLEED: "pull to the bleed",
+    Fix.BLEED: "extend to the bleed",
     Fix.FILL: "choose a picture",
-    Fix.REMOVE: "take off",
+    Fix.REMOVE: "remove",
     Fix.DENSER: "find a denser one",
 }
 
@@ -245,7 +245,7 @@ def _matches(
     same = [one for one in found if one.match.is_same_shot]
     best = (same or found)[:1]
     if not best:
-        return ["Look on the shelves", "no picture of this orientation is on a shelf"]
+        return ["Look on the shelves", "no shelf has a picture of this orientation"]
     facts = best[0].picture.facts
     pixels = f"{facts['px_w']} × {facts['px_h']} px" if facts["px_w"] else "vector"
     if same:
@@ -253,7 +253,7 @@ def _matches(
             f"Open {counted(len(same), 'match', 'matches')}",
             f"the same shot at {pixels} is on a shelf",
         ]
-    return ["Look on the shelves", "no other picture of this shot, but others would fit"]
+    return ["Look on the shelves", "no other picture of this shot, but others fit"]
 
 
 @dataclass(frozen=True, slots=True)

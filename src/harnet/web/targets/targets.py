@@ -78,7 +78,9 @@ def drop(key: str) -> str:
     """Deletes a target of the studio's own, or takes the changes of a shipped one back."""
     with desk().session() as session:
         stands_again = drop_target(session, key)
-    words = "stands as it ships again" if stands_again else "is deleted; jobs keep its figures"
+    words = (
+        "has its original figures again" if stands_again else "was deleted; jobs keep its figures"
+    )
     return _list(f"The target {words}.")
 
 
@@ -100,14 +102,14 @@ def take_in() -> str:
     """Reads a file of targets in; nothing of it is kept when one makes no sense."""
     file = request.files.get("file")
     if file is None or not file.filename:
-        raise Refused("Choose a file of targets first; it is what “Export” writes.")
+        raise Refused("Choose a file of targets first, one written by “Export”.")
     try:
         text = file.stream.read(2_000_000).decode("utf-8-sig")
     except UnicodeDecodeError:
-        raise Refused(f"{file.filename} is no text, so no file of targets.") from None
+        raise Refused(f"{file.filename} is not a text file, so not a file of targets.") from None
     with desk().session() as session:
         new, replaced = read_targets(session, text)
-    said = [f"{counted(len(new), 'target')} taken in: {', '.join(new)}."] if new else []
+    said = [f"{counted(len(new), 'target')} imported: {', '.join(new)}."] if new else []
     if replaced:
         said.append(f"{counted(len(replaced), 'target')} replaced: {', '.join(replaced)}.")
     return _list(" ".join(said))
@@ -210,7 +212,7 @@ def density_fields() -> str:
             density = density_from_screen(
                 _figure("lpi", "line screen"), _figure("factor", "quality factor")
             )
-            said = f"{form['lpi']} lines per inch, {form['factor']} pixels a line"
+            said = f"{form['lpi']} lines per inch, {form['factor']} pixels per line"
         else:
             distance = length_meant(form.get("distance", ""), Unit.CM)
             density = density_from_distance(distance / POINTS_PER_INCH)

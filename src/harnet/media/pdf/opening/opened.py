@@ -72,13 +72,14 @@ def _open(path: Path, shown: str) -> tuple[pikepdf.Pdf, bool]:
         if "ncrypt" in str(error):
             raise UnreadableFile(
                 shown,
-                "the PDF is encrypted in a way that Harnet cannot open, such as for certificates",
+                "the PDF is encrypted in a way that Harnet cannot open, for example with"
+                " certificates",
                 "Save it without encryption and try again",
             ) from None
     again = _mended(path) if has_end else None
     if again is not None:
         return again, True
-    trouble = "the PDF is damaged" if has_end else "the PDF breaks off before its end"
+    trouble = "the PDF is damaged" if has_end else "the PDF is incomplete"
     raise UnreadableFile(shown, trouble, FETCH_AGAIN)
 
 

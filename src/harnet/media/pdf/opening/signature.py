@@ -4,7 +4,7 @@ from pathlib import Path
 
 from harnet.media.errors import UnreadableFile
 
-FETCH_AGAIN = "Fetch or export it again"
+FETCH_AGAIN = "Download or export it again"
 _START_BYTES = 2048
 
 

@@ -13,7 +13,7 @@ from harnet.media.errors import UnreadableFile
 from harnet.media.limits import MAX_PIXELS
 from harnet.media.pdf.opening.opened import opened_pdf
 
-_GONE = "this picture cannot be taken out of the PDF"
+_GONE = "this image cannot be extracted from the PDF"
 _MOST_DRAWN_PX = 200_000_000
 """Four bytes each, within the bound on memory."""
 _WHITE, _BLACK = (255, 255, 255), (0, 0, 0)

@@ -77,7 +77,7 @@ class _Stretch:
         rows = pictures_of(images, MOST_PICTURES_A_PAGE + 1)
         page = replace(page, is_bare=is_bare(page, images[:MOST_PICTURES_A_PAGE]))
         if len(rows) > MOST_PICTURES_A_PAGE:
-            page = replace(page, left_out=f"pictures beyond the first {MOST_PICTURES_A_PAGE}")
+            page = replace(page, left_out=f"images beyond the first {MOST_PICTURES_A_PAGE}")
         self.pages.append(page_values(page))
         self.pictures += rows[:MOST_PICTURES_A_PAGE]
         if with_images:

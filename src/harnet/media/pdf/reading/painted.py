@@ -82,7 +82,7 @@ class PageReader:
         until = self.processor_seconds
         if until is not None and process_time() > until:
             seen, _ = seen_page(attributes_of(self.pages[number - 1]))
-            return replace(seen, left_out=f"all that takes longer than {until:g} seconds"), []
+            return replace(seen, left_out=f"everything after {until:g} seconds"), []
         self._pdf.get_warnings()
         found = self._read_page(number, looks_at_fonts)
         warnings = [str(one) for one in self._pdf.get_warnings()]
@@ -106,7 +106,7 @@ class PageReader:
             walk.page(page, resources, Matrix.scaling(unit, unit))
         except TooManyImages:
             raise UnreadableFile(
-                self.name, f"page {number} paints more than {MOST_PAINTED} images"
+                self.name, f"page {number} shows more than {MOST_PAINTED} images"
             ) from None
         mixes = self._transparency.on_page(page, resources)
         if looks_at_fonts and not walk.is_late():

@@ -21,7 +21,7 @@ NONSENSE = (
 """What pikepdf raises on objects that are not what they should be."""
 FAR = 1e9
 """Points, or units: what lies farther, or is larger, is no page's business; 350 km."""
-MISSING = "content that is missing from the file"
+MISSING = "content missing from the file"
 CANNOT_BE_READ = "content that cannot be read"
 FILL_OPERATORS = frozenset({"f", "F", "f*", "B", "B*", "b", "b*"})
 _MOST_KEPT = 200_000

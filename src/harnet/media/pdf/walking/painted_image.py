@@ -12,7 +12,7 @@ from harnet.media.pdf.walking.image_facts import ImageFacts
 class PaintedImage:
     """One image as one page paints it; `matrix` maps the unit square to points, y upwards.
 
-    `unseen` says why it cannot be seen, empty where it can; `source` is page, glyph or annotation.
+    `unseen` says why it not visible, empty where it can; `source` is page, glyph or annotation.
     """
 
     page_number: int

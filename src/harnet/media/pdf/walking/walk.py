@@ -167,7 +167,7 @@ class PageWalk:
         """Whether the time is up; what is left is noted then."""
         if self.until is None or process_time() <= self.until:
             return False
-        self._miss(f"all that takes longer than {self.until:g} seconds")
+        self._miss(f"everything after {self.until:g} seconds")
         self.is_over = True
         return True
 
@@ -362,7 +362,7 @@ class PageWalk:
         if kind == "/Image":
             facts = self.facts[key] = image_facts(xobject, scope.images)
             if facts is None:
-                self._miss("an image that gives no size")
+                self._miss("an image without a size")
             self._painted(facts, state, base, scope, marks)
         elif kind == "/Form":
             if _GROUP in xobject:
@@ -484,7 +484,7 @@ class PageWalk:
             return False
         self.entered += 1
         if len(self.open_streams) >= MAX_FORM_DEPTH:
-            self._miss(f"what is nested more than {MAX_FORM_DEPTH} deep")
+            self._miss(f"content nested more than {MAX_FORM_DEPTH} levels deep")
         elif self.entered > MAX_FORMS_A_PAGE:
             self._miss(f"forms beyond the first {MAX_FORMS_A_PAGE}")
         else:
@@ -570,7 +570,7 @@ class PageWalk:
         if shortest < _LEAST_PT:
             return
         if not longest <= FAR:
-            self._miss("a picture that is drawn larger than any page")
+            self._miss("an image drawn larger than any page")
             return
         if len(self.images) >= MOST_PAINTED:
             raise TooManyImages

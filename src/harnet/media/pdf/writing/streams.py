@@ -122,7 +122,7 @@ def how_of(fate: Fate, facts: Facts) -> str:
     if fate.action is Action.PASSES:
         return PASSES_THROUGH
     packing = "lossless" if fate.quality is None else f"JPEG of quality {fate.quality}"
-    words = {Action.VECTOR: "stays vector", Action.LOSSLESS: LOSSLESS}.get(fate.action, "")
+    words = {Action.VECTOR: "vector, unchanged", Action.LOSSLESS: LOSSLESS}.get(fate.action, "")
     start = f"from {px_text(facts.px_w, facts.px_h)} " if fate.part is None else ""
     if fate.action is Action.DOWNSAMPLED:
         words = f"downsampled {start}to {px_text(fate.px_w, fate.px_h)} px, {packing}"
@@ -130,7 +130,7 @@ def how_of(fate: Fate, facts: Facts) -> str:
         words = f"compressed as {packing}"
     if fate.part is not None:
         words = f"cropped to {px_text(fate.part.width, fate.part.height)} px, {words}"
-    return f"{words}, inks of the output intent" if fate.is_inked else words
+    return f"{words}, converted to the output intent" if fate.is_inked else words
 
 
 def require_same(part: AnyPicture) -> None:
@@ -187,7 +187,7 @@ def _opened(part: AnyPicture) -> pyvips.Image:
 
 
 def _undecodable(part: AnyPicture) -> UnreadableFile:
-    return UnreadableFile(part.name, "its pixels cannot be decoded any more")
+    return UnreadableFile(part.name, "its pixels can no longer be decoded")
 
 
 def _cropped(image: pyvips.Image, part: PixelBox, facts: Facts) -> pyvips.Image:

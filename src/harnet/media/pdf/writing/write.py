@@ -30,9 +30,9 @@ from harnet.media.pdf.writing.paint import Paint
 from harnet.media.pdf.writing.streams import image_stream, require_same
 from harnet.media.pdf.writing.vector import VectorForm, vector_form
 
-STAYS_VECTOR = "stays vector"
-MISSING = "missing: a marked box stands in its place"
-CHANGED = "changed since it was judged: a marked box stands in its place"
+STAYS_VECTOR = "vector, unchanged"
+MISSING = "missing: replaced by a marked box"
+CHANGED = "changed since it was checked: replaced by a marked box"
 _FROM_PDF_UNIT = Matrix(1, 0, 0, -1, 0, 1)
 """PDF draws images on a unit square whose y grows upwards."""
 

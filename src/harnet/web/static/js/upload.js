@@ -51,7 +51,7 @@ async function takeIn(files) {
   sum.className = "upload-sum";
   const parts = [`${counts.added} added`];
   if (counts.known) parts.push(`${counts.known} on the shelf already`);
-  if (counts.refused) parts.push(`${counts.refused} refused, nothing of them was kept`);
+  if (counts.refused) parts.push(`${counts.refused} refused, none saved`);
   sum.textContent = parts.join(" · ");
   list.prepend(sum);
 }
