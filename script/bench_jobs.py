@@ -13,11 +13,12 @@ from sqlalchemy.orm import Session
 from harnet.core.pictures.picture import facts_as_row
 from harnet.demo.many import lay_out_many
 from harnet.media.facts.read import facts_of
+from harnet.standins.studio import open_studio
 from harnet.store.database import migrate
 from harnet.store.tables.jobs import Item, Page
 from harnet.store.tables.pictures import Picture, Shelf
-from harnet.studio.common.desk import Desk, Settings
-from harnet.studio.jobs.jobs import JobOrder, make_job
+from harnet.studio.common.studio import Settings
+from harnet.studio.jobs.jobs import NewJob, make_job
 from harnet.web.app import create_app
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -41,11 +42,11 @@ def large_jobs(jpegs: list[Path]) -> None:
 
 
 def _measure(settings: Settings, jpegs: list[Path]) -> None:
-    desk = Desk(settings)
-    with desk.session() as session:
+    studio = open_studio(settings)
+    with studio.session() as session:
         pictures = _shelf(session, jpegs[:PICTURES])
         small, large = (_job(session, pages, pictures) for pages in (5, 500))
-    with desk.session() as session:
+    with studio.session() as session:
         items = {job: _first_item(session, job) for job in (small, large)}
     app = create_app(settings)
     app.config["WTF_CSRF_ENABLED"] = False
@@ -57,7 +58,7 @@ def _measure(settings: Settings, jpegs: list[Path]) -> None:
     print(f"{'the same against another target, while dragging':<52} {tried * 1000:7.0f} ms")
 
     def edit(job: int) -> None:
-        with desk.session() as session:
+        with studio.session() as session:
             version = session.scalar(select(Item.version).where(Item.id == items[job]))
         form = {"items": f"{items[job]}:{version}", "kind": "size", "handle": "se", "dx": 3}
         reply = client.post(f"/jobs/{job}/pages/gesture", data={**form, "dy": 3})
@@ -68,7 +69,7 @@ def _measure(settings: Settings, jpegs: list[Path]) -> None:
         f"{'one edit until findings are right, 5 000 placements':<52} {many * 1000:7.0f} ms  "
         f"with 50           {few * 1000:7.0f} ms  ratio {many / few:5.2f}"
     )
-    desk.engine.dispose()
+    studio.engine.dispose()
 
 
 def _shelf(session: Session, jpegs: list[Path]) -> list[Picture]:
@@ -88,8 +89,8 @@ def _shelf(session: Session, jpegs: list[Path]) -> list[Picture]:
 
 
 def _job(session: Session, page_count: int, pictures: list[Picture]) -> int:
-    order = JobOrder(f"{page_count} pages", "210", "297", "mm", pages=str(page_count))
-    job = make_job(session, order)
+    new = NewJob.measured(f"{page_count} pages", 210, 297, pages=page_count)
+    job = make_job(session, new)
     lay_out_many(session, job.id, pictures, PER_PAGE)
     return job.id
 

@@ -10,9 +10,9 @@ import time
 from pathlib import Path
 
 from harnet.media.pdf.opening.opened import opened_pdf
-from harnet.media.pdf.reading.painted import PageReader
+from harnet.media.pdf.reading.images import PageReader
 from harnet.media.pdf.reading.side_by_side import in_order, stretches_of
-from harnet.media.pdf.walking.painted_image import PaintedImage
+from harnet.media.pdf.walking.image_occurrence import ImageOccurrence
 from harnet.studio.documents.reading import FIRST_PAGES, PAGES_AT_ONCE
 
 
@@ -21,7 +21,7 @@ def placed(reader: PageReader, number: int, pages: range) -> list[tuple[object, 
     return [placed_row(image) for page in pages for image in reader.page(page)[1]]
 
 
-def placed_row(image: PaintedImage) -> tuple[object, ...]:
+def placed_row(image: ImageOccurrence) -> tuple[object, ...]:
     """One image's figures."""
     facts, density = image.facts, image.density
     size = (facts.px_w, facts.px_h)

@@ -14,4 +14,4 @@ def client_of(app: Flask, needs_token: bool = True) -> Iterator[FlaskClient]:
     yield app.test_client()
     if "queue" in app.extensions:
         app.extensions["queue"].close()
-    app.extensions["desk"].engine.dispose()
+    app.extensions["studio"].engine.dispose()

@@ -7,6 +7,7 @@ import pytest
 from PIL import Image
 from sqlalchemy import text
 
+from harnet.standins.studio import open_studio
 from harnet.store.base import Base
 from harnet.store.database import migrate
 from harnet.store.tables import (  # noqa: F401 (their tables are emptied, too)
@@ -14,11 +15,11 @@ from harnet.store.tables import (  # noqa: F401 (their tables are emptied, too)
     output,
     reviews,
 )
-from harnet.studio.common.desk import Desk, Settings
-from harnet.studio.jobs.jobs import JobOrder, make_job, target_of
+from harnet.studio.common.studio import Settings
+from harnet.studio.jobs.jobs import NewJob, make_job, target_of
 from harnet.studio.ledger.lines import lines_of_job, placed_for
+from harnet.studio.pictures.importing import import_picture
 from harnet.studio.pictures.shelves import shelf_named
-from harnet.studio.pictures.take_in import take_in
 from harnet.studio.preflight.checking import findings_in
 from harnet.studio.preflight.judging import catch_up
 from tests.databases import new_database
@@ -36,20 +37,20 @@ def database_url():
 def settings(database_url, tmp_path):
     """Settings of an empty studio."""
     settings = Settings(database_url, tmp_path / "data")
-    desk = Desk(settings)
+    studio = open_studio(settings)
     tables = ", ".join(Base.metadata.tables)
-    with desk.engine.begin() as connection:
+    with studio.engine.begin() as connection:
         connection.execute(text(f"truncate {tables}, procrastinate_jobs restart identity cascade"))
-    desk.engine.dispose()
+    studio.engine.dispose()
     return settings
 
 
 @pytest.fixture
-def desk(settings):
+def studio(settings):
     """The studio, open."""
-    desk = Desk(settings)
-    yield desk
-    desk.engine.dispose()
+    studio = open_studio(settings)
+    yield studio
+    studio.engine.dispose()
 
 
 def photo(width=300, height=200, channels=3, seed=1) -> np.ndarray:
@@ -90,24 +91,23 @@ def make_picture(tmp_path):
 
 
 @pytest.fixture
-def on_shelf(desk):
+def on_shelf(studio):
     """Takes a file onto a shelf and returns the picture's number."""
 
     def take(path: Path) -> int:
-        with desk.session() as session, path.open("rb") as file:
-            shelf = shelf_named(desk, session, "Tarnholm shelf")
-            return take_in(desk, session, shelf, path.name, file).id
+        with studio.session() as session, path.open("rb") as file:
+            shelf = shelf_named(studio, session, "Tarnholm shelf")
+            return import_picture(studio, session, shelf, path.name, file).id
 
     return take
 
 
 @pytest.fixture
-def new_job(desk):
+def new_job(studio):
     """Makes a job and returns its number."""
 
-    def make(**changes) -> int:
-        wanted = {"title": "Quay flyer", "width": "148", "height": "210", "unit": "mm", **changes}
-        with desk.session() as session:
-            return make_job(session, JobOrder(**wanted)).id
+    def make(title="Quay flyer", width=148, height=210, **more) -> int:
+        with studio.session() as session:
+            return make_job(session, NewJob.measured(title, width, height, **more)).id
 
     return make

@@ -158,7 +158,7 @@ class TestCheckMany:
         assert run.returncode == 1 and run.stderr.strip() == f"{out}: 1 note"
         assert path.read_bytes() == before and b"/Square" in out.read_bytes()
         refused = harnet("check", path, "--notes", path)
-        assert refused.returncode == 2 and "never written over" in refused.stderr
+        assert refused.returncode == 2 and "never overwritten" in refused.stderr
         assert path.read_bytes() == before
 
 

@@ -35,7 +35,7 @@ class TestWatch:
             "no.pdf.check.json",
         }
         assert reports["thin.pdf.check.json"]["summary"]["thin"] == 1
-        assert reports["no.pdf.check.json"]["trouble"].startswith("no.pdf: ")
+        assert reports["no.pdf.check.json"]["failure"].startswith("no.pdf: ")
         assert "thin.pdf: 1 picture, some fall short" in run.stdout
         # What did not change is not read again.
         assert harnet("watch", tmp_path, "--once", "--target", "300").stdout == ""

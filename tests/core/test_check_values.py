@@ -9,7 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.layout.placing import GivesWay, Source, placed_at_native_size, scaled_by
+from harnet.core.layout.placing import Adjusts, Source, placed_at_native_size, scaled_by
 from harnet.core.measure.density import (
     EffectiveDensity,
     density_from_distance,
@@ -124,7 +124,7 @@ class TestEffectiveDensity:
     def test_72_ppi_tag_placed_at_28_8_percent_is_250(self):
         # arithmetic, and stated in practice
         placed = placed_at_native_size(Source(1000, 800, 72, 72), 0, 0)
-        small = scaled_by(placed, 0.288, 0.288, GivesWay.FRAME)
+        small = scaled_by(placed, 0.288, 0.288, Adjusts.FRAME)
         assert small.density.x == pytest.approx(250)
 
     def test_skew_is_judged_in_its_worst_direction(self):
@@ -156,7 +156,7 @@ class TestResampling:
         width, height = native_length_pt(5184, 72), native_length_pt(3456, 72)
         change = resampled(5184, 3456, width, height, 300)
         assert (change.px_w, change.px_h) == (21600, 14400)
-        assert change.invented_share == pytest.approx(0.942, abs=0.0005)
+        assert change.interpolated_share == pytest.approx(0.942, abs=0.0005)
         assert unpacked_bytes(5184, 3456, 3, 8) / MIB == pytest.approx(51.3, abs=0.05)
         assert unpacked_bytes(21600, 14400, 3, 8) / MIB == pytest.approx(889.9, abs=0.05)
 
@@ -170,7 +170,7 @@ class TestResampling:
         assert resampled(3600, 2400, width, height, 225).edge_percent == pytest.approx(112.5)
 
     def test_shrinking_invents_nothing(self):
-        assert resampled(3600, 2400, 72, 48, 300).invented_share == 0
+        assert resampled(3600, 2400, 72, 48, 300).interpolated_share == 0
 
     def test_unpacked_sizes(self):
         # arithmetic, and stated in practice
@@ -340,7 +340,7 @@ class TestCalculator:
         # arithmetic, and stated in practice
         change = with_other_pixels(5184, 3456, PrintSize(5184, 3456, 300))
         assert (change.px_w, change.px_h) == (21600, 14400)
-        assert change.invented_share == pytest.approx(0.942, abs=0.0005)
+        assert change.interpolated_share == pytest.approx(0.942, abs=0.0005)
 
     @given(st.integers(1, 30_000), st.integers(1, 30_000), st.floats(1, 5000))
     def test_the_triple_stays_locked(self, px_w, px_h, density):

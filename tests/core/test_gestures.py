@@ -159,7 +159,7 @@ class TestSnapping:
 
     def test_guides_span_both(self):
         _, _, guides = snapped_move(Box(152, 300, 20, 20), self.lines, 5)
-        (upright,) = [guide for guide in guides if guide.is_upright]
+        (upright,) = [guide for guide in guides if guide.is_vertical]
         assert (upright.at, upright.start, upright.end) == (150, 100, 320)
 
 

@@ -18,9 +18,9 @@ COATED = target_named("coated")
 OPAQUE = replace(COATED, expects=Expectations(allows_transparency=False))
 SOUND = CheckedDocument("leaflet.pdf", COATED, 4)
 CASES = {
-    "font-not-embedded": (replace(SOUND, loose_fonts=("Helvetica",)), SOUND),
-    "trim-box-missing": (replace(SOUND, untrimmed_pages=(2,)), SOUND),
-    "bleed-missing": (replace(SOUND, bare_pages=(1, 3)), SOUND),
+    "font-not-embedded": (replace(SOUND, unembedded_fonts=("Helvetica",)), SOUND),
+    "trim-box-missing": (replace(SOUND, pages_without_trim=(2,)), SOUND),
+    "bleed-missing": (replace(SOUND, pages_without_bleed=(1, 3)), SOUND),
     "page-transparent": (
         replace(SOUND, target=OPAQUE, transparent_pages=(4,)),
         replace(SOUND, transparent_pages=(4,), target=replace(COATED, expects=Expectations())),
@@ -46,7 +46,7 @@ def test_each_finds_its_case_and_not_the_other(rule_id):
     ],
 )
 def test_a_missing_trim_box_is_said_of_its_pages(pages, total, headline, start):
-    [found] = findings_of(replace(SOUND, pages=total, untrimmed_pages=pages))
+    [found] = findings_of(replace(SOUND, pages=total, pages_without_trim=pages))
     assert found.headline == headline and found.sentence.startswith(start)
 
 
@@ -55,7 +55,7 @@ def test_every_rule_on_pdfs_stands_in_the_table_and_can_be_switched_off():
     assert on_pdfs == set(CASES)
     assert {rule.id for rule in all_rules()} >= RULES_ON_PAINTED
     quiet = replace(COATED, severities=(("font-not-embedded", Severity.OFF),))
-    assert findings_of(replace(SOUND, target=quiet, loose_fonts=("Helvetica",))) == []
+    assert findings_of(replace(SOUND, target=quiet, unembedded_fonts=("Helvetica",))) == []
 
 
 @pytest.mark.parametrize(

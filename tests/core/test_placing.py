@@ -11,10 +11,10 @@ from hypothesis import strategies as st
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.layout.gesture import Handle, TurnedBox, moved, panned, resized, resized_box
 from harnet.core.layout.placing import (
+    Adjusts,
     Content,
     EvenBy,
     Fit,
-    GivesWay,
     Placement,
     Source,
     evened_out,
@@ -48,7 +48,7 @@ placements = st.builds(
     st.builds(Content, scales, scales, ways, ways, st.booleans(), st.booleans()),
     st.floats(-360, 360),
 )
-give_way = st.sampled_from(GivesWay)
+give_way = st.sampled_from(Adjusts)
 
 
 def possible(change, *arguments):
@@ -123,7 +123,7 @@ class TestWhatAlwaysHolds:
 
     @given(placements, st.floats(10, 2400))
     def test_a_frame_that_stays_stays(self, placement, ppi):
-        scaled = scaled_to_density(placement, ppi, ppi, GivesWay.CROP)
+        scaled = scaled_to_density(placement, ppi, ppi, Adjusts.CROP)
         assert scaled.frame == placement.frame
 
     @given(placements, ways, ways)
@@ -176,7 +176,7 @@ class TestExamples:
 
     @pytest.mark.parametrize("by, ppi", [(EvenBy.X, 171), (EvenBy.Y, 148), (EvenBy.MEAN, 158.67)])
     def test_evened_out_by(self, by, ppi):
-        even = evened_out(self.uneven, by, GivesWay.FRAME)
+        even = evened_out(self.uneven, by, Adjusts.FRAME)
         assert even.density.x == pytest.approx(ppi, abs=0.01)
 
     def test_one_percent_is_even(self):
@@ -193,12 +193,12 @@ class TestExamples:
         placed = placed_at_native_size(Source(100, 100, is_vector=True), 0, 0)
         figures = figures_of(placed, target_named("300"))
         assert (figures.verdict, figures.density, figures.headroom) == (Verdict.FULL, None, None)
-        assert scaled_to_reach(placed, target_named("300"), GivesWay.FRAME) is placed
+        assert scaled_to_reach(placed, target_named("300"), Adjusts.FRAME) is placed
 
     def test_reach_of_the_crop_is_where_scaling_to_reach_leads(self):
         target = target_named("300")
         figures = figures_of(self.uneven, target)
-        reached = scaled_to_reach(self.uneven, target, GivesWay.FRAME)
+        reached = scaled_to_reach(self.uneven, target, Adjusts.FRAME)
         size = (reached.frame.width, reached.frame.height)
         assert size == pytest.approx((figures.crop_reach_w_pt, figures.crop_reach_h_pt))
 
@@ -217,7 +217,7 @@ class TestExamples:
 
     def test_one_bit_art_reaches_for_its_own_density(self):
         art = placed_at_native_size(Source(2400, 2400, 72, 72, is_bilevel=True), 0, 0)
-        reached = scaled_to_reach(art, target_named("coated"), GivesWay.FRAME)
+        reached = scaled_to_reach(art, target_named("coated"), Adjusts.FRAME)
         assert reached.density.x == pytest.approx(1200)
 
     @pytest.mark.parametrize("width", [0, -5, 1.9, math.inf, math.nan])

@@ -143,8 +143,8 @@ BOUNDARIES: dict[str, tuple[Case, Case]] = {
         Case(more={"file_state": FileState.CARRIED}),
     ),
     "picture-fonts-loose": (
-        Case(facts={**VECTOR, "loose_fonts": ("Helvetica",)}),
-        Case(facts={**VECTOR, "loose_fonts": ()}),
+        Case(facts={**VECTOR, "unembedded_fonts": ("Helvetica",)}),
+        Case(facts={**VECTOR, "unembedded_fonts": ()}),
     ),
     "rights-unknown": (
         Case(more={"rights": Rights("", "I. Varga")}),
@@ -225,7 +225,7 @@ def text(lines, lost):
 def test_text_that_does_not_fit_blocks():
     [finding] = check([text(6, 3)])
     assert (finding.rule_id, finding.severity) == ("text-overflow", Severity.BLOCKING)
-    assert finding.headline == "3 of 6 lines do not fit"
+    assert finding.headline == "3 lines of 6 do not fit"
     assert check([text(6, 1)])[0].headline == "1 line of 6 does not fit"
     assert check([text(6, 0)]) == []
 

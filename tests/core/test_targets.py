@@ -48,11 +48,11 @@ def test_severities_and_expectations_survive_as_values():
 @pytest.mark.parametrize(
     "changes, says",
     [
-        ({"density_ppi": 0}, "density lies between"),
+        ({"density_ppi": 0}, "density is between"),
         ({"bilevel_ppi": 20_000}, "1-bit density"),
         ({"tolerance": 1.0}, "tolerance"),
-        ({"floor_ppi": 271}, "floor lies"),
-        ({"ceiling_ppi": 299}, "ceiling lies"),
+        ({"floor_ppi": 271}, "floor is"),
+        ({"ceiling_ppi": 299}, "ceiling is"),
         ({"name": " "}, "needs a name"),
         ({"expects": Expectations(least_jpeg_quality=101)}, "JPEG quality"),
     ],
@@ -141,8 +141,10 @@ class TestSwapping:
         assert not other.is_same_shot and not line.is_same_shot
 
     def test_orientation(self):
-        lying, upright, square = Source(300, 200), Source(200, 300), Source(300, 290)
-        assert is_same_orientation(lying, 100, 50) and not is_same_orientation(upright, 100, 50)
+        landscape, portrait, square = Source(300, 200), Source(200, 300), Source(300, 290)
+        assert is_same_orientation(landscape, 100, 50) and not is_same_orientation(
+            portrait, 100, 50
+        )
         assert is_same_orientation(square, 100, 50) and is_same_orientation(square, 50, 100)
 
     def test_hashes_without_a_counterpart_say_nothing(self):

@@ -17,7 +17,7 @@ from playwright.sync_api import Page, expect
 
 from harnet.demo.__main__ import load_demo
 from harnet.store.database import migrate
-from harnet.studio.common.desk import Settings
+from harnet.studio.common.studio import Settings
 from tests.databases import new_database
 
 ROOT = Path(__file__).resolve().parents[2]
@@ -105,18 +105,18 @@ _EXPECTED = re.compile(r"status of 4|Error Code 4|htmx:(afterRequest|sendAbort)"
 @pytest.fixture
 def page(page: Page):
     """A page that fails its test when the browser reports an error of its own."""
-    troubles = []
-    page.on("pageerror", lambda error: troubles.append(str(error)))
+    failures = []
+    page.on("pageerror", lambda error: failures.append(str(error)))
     page.on(
         "console",
         lambda message: (
-            troubles.append(message.text)
+            failures.append(message.text)
             if message.type == "error" and not _EXPECTED.search(message.text)
             else None
         ),
     )
     yield page
-    assert troubles == []
+    assert failures == []
 
 
 def follow(locator) -> None:

@@ -344,5 +344,5 @@ class TestTargets:
         page.goto("/targets/newsprint")
         page.get_by_role("textbox", name="Floor").fill("400")
         page.get_by_role("button", name="Save target").click()
-        expect(page.locator("#notice")).to_contain_text("The floor lies above 0 and at most")
+        expect(page.locator("#notice")).to_contain_text("The floor is above 0 and at most")
         expect(page.get_by_role("textbox", name="Floor")).to_have_value("400")

@@ -43,7 +43,7 @@ def test_dropping_good_and_bad_files(page, files):
     upload(page, *sorted(files.iterdir()))
     expect(page.locator(".upload-sum")).to_have_text("2 added · 6 refused, none saved")
     for name, words in {
-        "cut.jpg": "breaks off",
+        "cut.jpg": "is incomplete",
         "notes.png": "not a picture",
         "empty.tif": "empty",
         "huge.png": "900 megapixels",
@@ -281,7 +281,7 @@ def test_searching_sorting_and_filtering_the_shelf(page, live, tmp_path):
     expect(page.locator(".tile", has_text="crest.svg")).to_have_count(0)
     expect(page.locator(".tile", has_text="signal-flags.tif")).to_be_visible()
     page.get_by_label("Colour").select_option("lab")
-    expect(page.locator("#wall")).to_contain_text("No picture fits")
+    expect(page.locator("#wall")).to_contain_text("No picture matches")
     page.goto("/pictures?order=pixels")
     expect(page.locator(".tile").first).to_contain_text("harbour-morning.jpg")
 

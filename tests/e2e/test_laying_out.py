@@ -398,11 +398,11 @@ def test_a_job_is_duplicated_archived_deleted_and_brought_back(page, sheet):
     expect(page.locator(".job-name")).to_contain_text("Laying out, copy")
     shown = "open"
     for action, there in [("Archive", "archived"), ("Delete", "deleted"), ("Reopen", "open")]:
-        page.goto(f"/jobs?standing={shown}")
+        page.goto(f"/jobs?status={shown}")
         row = page.locator(".job-line", has_text="Laying out, copy").first
         row.get_by_role("button").first.click()
         follow(row.get_by_role("button", name=action))
-        page.goto(f"/jobs?standing={there}")
+        page.goto(f"/jobs?status={there}")
         expect(page.locator(".job-line", has_text="Laying out, copy").first).to_be_visible()
         shown = there
 

@@ -243,7 +243,7 @@ class TestTheShelf:
         # The folder vanishes: its picture stays known, and the wall says so.
         shutil.move(folder, tmp_path / "away")
         page.get_by_role("button", name="Check for new files").click()
-        expect(page.locator(".looked")).to_contain_text("is not there any more", timeout=DONE)
+        expect(page.locator(".looked")).to_contain_text("no longer exists", timeout=DONE)
         page.goto("/pictures")
         expect(tile).to_contain_text("file missing")
         page.on("dialog", lambda dialog: dialog.accept())

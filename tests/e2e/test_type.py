@@ -6,12 +6,12 @@ import pytest
 from harnet.core.measure.geometry import Box
 from harnet.core.output.pdf_settings import PdfSettings
 from harnet.media.pagedrawing.text_lines import FONT_NAMES
-from harnet.studio.common.desk import Desk
-from harnet.studio.jobs.jobs import JobOrder, make_job, whole_job
+from harnet.standins.studio import open_studio
+from harnet.studio.jobs.jobs import NewJob, make_job, whole_job
 from harnet.studio.layout.arranging import add_item, set_style
 from harnet.studio.layout.placed import TEXT
-from harnet.studio.output.making import make_pdf
-from harnet.studio.output.working import document_of
+from harnet.studio.output.rendering import make_pdf
+from harnet.studio.output.task import pages_to_draw
 
 WIDE = "To AVAIL, Tovar: Ελλάδα Πύργος, Привет Фонарь, ő ș ğ Ł, fi ffl Wave"
 LATIN = "To AVAIL, Tovar: ő ș ğ Ł, fi ffl Wave at the quay"
@@ -21,17 +21,17 @@ WORDS = dict.fromkeys(FONT_NAMES, WIDE) | {"slab-400": LATIN, "mono-400": LATIN}
 @pytest.fixture
 def specimen(live):
     """A job with a frame of text in each font, and the same as a PDF's bytes on disk."""
-    desk = Desk(live.settings)
-    with desk.session() as session:
-        job = make_job(session, JobOrder("Specimen", "210", "297", "mm"))
+    studio = open_studio(live.settings)
+    with studio.session() as session:
+        job = make_job(session, NewJob.measured("Specimen", 210, 297))
         for place, font in enumerate(FONT_NAMES):
             box = Box(30, 30 + 125 * place, 260, 120)
             item = add_item(session, job, job.pages[0], TEXT, box)
             style = {"font": font, "size_pt": 17.0, "leading_pt": 22.0}
             set_style(session, job, item, style, WORDS[font])
         number = job.id
-    yield desk, number
-    desk.engine.dispose()
+    yield studio, number
+    studio.engine.dispose()
 
 
 _LINES = """() => [...document.querySelectorAll("#canvas text[class^=font-]")].map((line) => {
@@ -42,13 +42,13 @@ _LINES = """() => [...document.querySelectorAll("#canvas text[class^=font-]")].m
 
 
 def test_lines_are_as_wide_in_the_browser_as_in_the_pdf(page, specimen, tmp_path):
-    desk, number = specimen
+    studio, number = specimen
     page.goto(f"/jobs/{number}/pages")
     page.evaluate("document.fonts.ready")
     lines = page.evaluate(_LINES)
     assert len(lines) >= 2 * len(FONT_NAMES) and {status for *_, status in lines} == {"loaded"}
-    with desk.session() as session:
-        document = document_of(desk, whole_job(session, number))
+    with studio.session() as session:
+        document = pages_to_draw(studio, whole_job(session, number))
     out = tmp_path / "specimen.pdf"
     make_pdf(document, PdfSettings(), out, lambda done, total: None)
     with pypdfium2.PdfDocument(out) as pdf:

@@ -6,8 +6,8 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from harnet.demo.many import lay_out_many
-from harnet.studio.common.desk import Desk
-from harnet.studio.jobs.jobs import JobOrder, make_job
+from harnet.standins.studio import open_studio
+from harnet.studio.jobs.jobs import NewJob, make_job
 from harnet.studio.pictures.picture import all_pictures
 from tests.e2e.conftest import answer_shown, drag, follow, job_address, middle
 
@@ -239,13 +239,13 @@ def test_the_demo_holds_one_of_everything(page, handbook):
 @pytest.fixture(scope="module")
 def long_job(live):
     """A job of 1 040 placements; its address."""
-    desk = Desk(live.settings)
-    with desk.session() as session:
-        order = JobOrder("Tide tables, all years", "210", "297", "mm", pages="40")
-        job_id = make_job(session, order).id
+    studio = open_studio(live.settings)
+    with studio.session() as session:
+        new = NewJob.measured("Tide tables, all years", 210, 297, pages=40)
+        job_id = make_job(session, new).id
         [picture] = [one for one in all_pictures(session) if one.file_name == "lamp-room.jpg"]
         lay_out_many(session, job_id, [picture], 26)
-    desk.engine.dispose()
+    studio.engine.dispose()
     return f"/jobs/{job_id}/ledger"
 
 

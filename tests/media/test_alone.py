@@ -9,7 +9,7 @@ from pikepdf import Array, Dictionary, Name
 from PIL import Image
 
 from harnet.media.errors import UnreadableFile
-from harnet.media.pdf.reading import alone
+from harnet.media.pdf.reading import single_image as alone
 from tests.conftest import photo
 from tests.media.test_painted import ByHand
 

@@ -1,4 +1,4 @@
-"""Files that cannot be used: each gets a sentence that names the file and the trouble."""
+"""Files that cannot be used: each gets a sentence that names the file and the failure."""
 
 import random
 import struct
@@ -12,8 +12,8 @@ from reportlab.pdfgen.canvas import Canvas
 from harnet.media.bounded import work_apart
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.read import facts_of
-from harnet.media.pdf.reading.painted import painted_images
-from harnet.media.pixels.examine import examine
+from harnet.media.pdf.reading.images import painted_images
+from harnet.media.pixels.examination import examine
 from tests.conftest import photo
 
 
@@ -49,9 +49,9 @@ REFUSED = [
     ("broken.svg", b"<svg xmlns='http://www.w3.org/2000/svg'><rect>", "well-formed"),
     ("entity.svg", b'<!DOCTYPE svg [<!ENTITY a "b">]><svg>&a;</svg>', "entities"),
     ("page.svg", b"<?xml version='1.0'?><html/>", "not an SVG"),
-    ("zero.png", tiny_png_declaring(0, 10), "makes no sense"),
-    ("head.tif", b"II*\0\xff\xff\xff\x7f", "breaks off"),
-    ("head.webp", b"RIFF\xff\0\0\0WEBPVP8 ", "breaks off"),
+    ("zero.png", tiny_png_declaring(0, 10), "is invalid"),
+    ("head.tif", b"II*\0\xff\xff\xff\x7f", "is incomplete"),
+    ("head.webp", b"RIFF\xff\0\0\0WEBPVP8 ", "is incomplete"),
 ]
 
 
@@ -71,7 +71,9 @@ def test_a_file_that_breaks_off_is_told_from_its_header(tmp_path, name, share):
     Image.fromarray(photo()).save(whole)
     data = whole.read_bytes()
     whole.write_bytes(data[: int(len(data) * share)])
-    with pytest.raises(UnreadableFile, match=rf"{name}: .*(breaks off|without a picture|no sense)"):
+    with pytest.raises(
+        UnreadableFile, match=rf"{name}: .*(is incomplete|without an image|is invalid)"
+    ):
         facts_of(whole)
 
 
@@ -100,8 +102,8 @@ def falling(_module, _order, **bounds):
 
 
 def test_a_decoder_that_crashes_takes_nothing_else_down(tmp_path, monkeypatch):
-    monkeypatch.setattr("harnet.media.pixels.examine.work_apart", falling)
-    with pytest.raises(UnreadableFile, match="brought the decoder down"):
+    monkeypatch.setattr("harnet.media.pixels.examination.work_apart", falling)
+    with pytest.raises(UnreadableFile, match="made the decoder crash"):
         examine(tmp_path / "a.jpg", "a.jpg", tmp_path)
 
 
@@ -156,7 +158,7 @@ class TestPdf:
             pdf.save(cut, object_stream_mode=mode.generate if has_xref_stream else mode.disable)
         data = cut.read_bytes()
         cut.write_bytes(data[: int(len(data) * share)])
-        with pytest.raises(UnreadableFile, match=r"cut\.pdf: .*breaks off"):
+        with pytest.raises(UnreadableFile, match=r"cut\.pdf: .*is incomplete"):
             painted_images(cut)
 
     def test_no_pdf_at_all(self, tmp_path):

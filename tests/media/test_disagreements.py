@@ -9,7 +9,7 @@ from pathlib import Path
 import pikepdf
 import pytest
 
-from harnet.media.pdf.reading.painted import painted_images
+from harnet.media.pdf.reading.images import painted_images
 from tests.media.test_painted import ByHand, listed_by_poppler
 
 WRITTEN = Path(__file__).parents[2] / "docs" / "disagreements.md"

@@ -10,7 +10,7 @@ import pytest
 from pikepdf import Array, Dictionary, Name
 
 from harnet.core.targets.shipped import target_named
-from harnet.media.pdf.reading.painted import pages_with_images
+from harnet.media.pdf.reading.images import pages_with_images
 from harnet.studio.documents.check import check_pdf
 from tests.media.test_painted import ByHand, listed_by_poppler
 

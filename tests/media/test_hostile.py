@@ -16,7 +16,7 @@ from reportlab.pdfgen.canvas import Canvas
 from harnet.core.targets.shipped import target_named
 from harnet.media.errors import UnreadableFile
 from harnet.media.limits import MAX_FORM_DEPTH
-from harnet.media.pdf.reading import checkwork
+from harnet.media.pdf.reading import check_process
 from harnet.studio.documents.check import check_pdf
 from harnet.studio.documents.reading import order_of
 from tests.conftest import photo
@@ -58,7 +58,7 @@ class TestNesting:
         report = self.nested(by_hand, 10_000)
         assert report.pictures == [] and "content-not-followed" in rules_in(report)
         [found] = [one for one in report.findings if one.rule_id == "content-not-followed"]
-        assert f"nested more than {MAX_FORM_DEPTH} deep" in found.sentence
+        assert f"nested more than {MAX_FORM_DEPTH} levels deep" in found.sentence
 
     def test_as_deep_as_anybody_nests_is_followed(self, by_hand):
         report = self.nested(by_hand, MAX_FORM_DEPTH - 1)
@@ -90,7 +90,7 @@ class TestMuch:
         by_hand.resources.XObject.X = by_hand.image(1, 1)
         form = by_hand.form(b"q 9 0 0 9 0 0 cm /X Do Q\n" * 1100, Resources=by_hand.resources)
         by_hand.page.obj.Resources = pikepdf.Dictionary(XObject=pikepdf.Dictionary(F=form))
-        with pytest.raises(UnreadableFile, match="page 1 paints more than 200000 images"):
+        with pytest.raises(UnreadableFile, match="page 1 shows more than 200000 images"):
             report_of(by_hand, b"/F Do\n" * 1000)
 
     def test_content_that_unpacks_to_gigabytes(self, by_hand):
@@ -239,7 +239,7 @@ class TestMended:
     def test_one_that_breaks_off_is_refused_even_with_zeros_behind(self, path):
         data = path.read_bytes()
         path.write_bytes(data[: len(data) // 2] + b"\0" * 20_000)
-        with pytest.raises(UnreadableFile, match="breaks off before its end"):
+        with pytest.raises(UnreadableFile, match="is incomplete"):
             report_on(path)
 
     def test_an_empty_node_that_stands_several_times_in_the_page_tree(self, path):
@@ -324,6 +324,6 @@ def test_mutated_pdfs_get_an_answer(tmp_path, seed):
 def answered(path):
     """Reads a PDF in this process, through the very function that the bounded process calls."""
     try:
-        checkwork.work(order_of(path, path.name, path.parent, True), lambda number: None)
+        check_process.work(order_of(path, path.name, path.parent, True), lambda number: None)
     except UnreadableFile as error:
         assert str(error).startswith(f"{path.name}: ")

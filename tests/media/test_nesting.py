@@ -13,7 +13,7 @@ import pytest
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from harnet.media.pdf.reading.painted import painted_images
+from harnet.media.pdf.reading.images import painted_images
 from tests.media.test_painted import ByHand
 
 figures = st.floats(0.2, 4).map(lambda value: round(value, 4))

@@ -22,7 +22,7 @@ from reportlab.pdfgen.canvas import Canvas
 from weasyprint import HTML
 
 from harnet.core.pictures.picture import Colour
-from harnet.media.pdf.reading.painted import painted_images
+from harnet.media.pdf.reading.images import painted_images
 from tests.conftest import photo
 
 _POPPLER_COLOURS = {"gray": "grey", "index": "palette", "sep": "spot", "devn": "spot"}

@@ -20,8 +20,8 @@ from skimage.metrics import structural_similarity
 
 from harnet.core.layout.placing import Content
 from harnet.core.measure.geometry import Box
-from harnet.core.output.fate import Action, fate_of, shown_pixels
 from harnet.core.output.pdf_settings import PdfColour, PdfSettings, PdfStandard, PictureMode
+from harnet.core.output.treatment import TreatmentKind, shown_pixels, treatment_of
 from harnet.core.pictures.recipe import PixelBox
 from harnet.media.pagedrawing.plan import LinePart, PagePlan, RectanglePart, TextPart
 from harnet.media.pagedrawing.text_lines import TextStyle
@@ -42,7 +42,7 @@ INKED = Finish(PdfStandard.X4, GENERIC_CMYK, is_inked=True, language="en", dated
 
 
 def by(settings):
-    return lambda one: fate_of(one.facts, one.placement, settings)
+    return lambda one: treatment_of(one.facts, one.placement, settings)
 
 
 def plan(*parts, number=1, bleed_pt=9.0):
@@ -97,7 +97,7 @@ def whole(make_picture, drawing, tmp_path):
             AREA,
             STROKE,
         )
-        write_pdf([plan(*parts)], "Quay", path, fate=by(settings), finish=finish)
+        write_pdf([plan(*parts)], "Quay", path, treatment=by(settings), finish=finish)
         return path
 
     return write
@@ -305,15 +305,15 @@ class TestDroppedParts:
         lossless = replace(self.SETTINGS, to_ppi=200)
         for index, settings in enumerate((PdfSettings(), lossless)):
             files.append(tmp_path / f"{index}.pdf")
-            write_pdf([plan(one)], "t", files[-1], fate=by(settings))
+            write_pdf([plan(one)], "t", files[-1], treatment=by(settings))
         assert files[1].stat().st_size < 0.6 * files[0].stat().st_size
         whole_page, less = (rendered(file).mean(axis=2) for file in files)
         assert structural_similarity(whole_page, less, data_range=255) > 0.98
 
     def test_data_that_passes_through_stays_whole(self, make_picture):
         one = part(make_picture("a.jpg"), Box(0, 0, 20, 20), content=Content(1, 1, -100, 0))
-        fate = fate_of(one.facts, one.placement, self.SETTINGS)
-        assert fate.action is Action.PASSES and fate.part is None
+        treatment = treatment_of(one.facts, one.placement, self.SETTINGS)
+        assert treatment.action is TreatmentKind.PASSES and treatment.part is None
 
     def test_the_density_promised_is_the_one_found(self, make_picture, tmp_path):
         path = tmp_path / "less.pdf"
@@ -322,7 +322,7 @@ class TestDroppedParts:
             Box(60, 60, 30, 30),
             content=Content(0.1, 0.1, -12, -3),
         )
-        [promise] = write_pdf([plan(one)], "t", path, fate=by(self.SETTINGS))
+        [promise] = write_pdf([plan(one)], "t", path, treatment=by(self.SETTINGS))
         listed = subprocess.run(
             ["pdfimages", "-list", path], capture_output=True, text=True, check=True
         ).stdout.splitlines()[2]

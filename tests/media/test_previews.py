@@ -7,7 +7,7 @@ import pytest
 from PIL import Image
 from skimage import data as bundled
 
-from harnet.media.pixels.examine import examine
+from harnet.media.pixels.examination import examine
 from harnet.media.pixels.previews import SIZES, rung
 from tests.conftest import photo
 

@@ -14,10 +14,10 @@ from skimage import data as bundled
 
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.pictures.recipe import (
+    Compression,
     CopyColour,
     CopyFormat,
     Kernel,
-    Packing,
     Padding,
     PadEdges,
     PixelBox,
@@ -164,7 +164,7 @@ class TestEveryFileThatIsAllowed:
             px_h=100,
             colour=colour,
             format=CopyFormat(ending),
-            packing=Packing(options[0]) if options else Packing.DEFLATE,
+            compression=Compression(options[0]) if options else Compression.DEFLATE,
             is_big_endian="big" in options,
             bits=8 if ending == "jpg" else None,
             flatten="#7a1f3d" if ending == "jpg" or colour is CopyColour.CMYK else None,
@@ -174,9 +174,9 @@ class TestEveryFileThatIsAllowed:
         if ending == "png" and (
             colour is CopyColour.CMYK or (keeps and facts.colour.value in ("cmyk", "lab"))
         ):
-            pytest.skip("PNG holds no CMYK and no Lab")
+            pytest.skip("PNG cannot hold CMYK and no Lab")
         if ending == "jpg" and keeps and facts.colour.value == "lab":
-            pytest.skip("JPEG holds no Lab")
+            pytest.skip("JPEG cannot hold Lab")
         copied(source, recipe, tmp_path / f"copy.{ending}")
         found = facts_of(tmp_path / f"copy.{ending}")
         assert (found.px_w, found.px_h) == (158, 110)
@@ -191,20 +191,26 @@ class TestEveryFileThatIsAllowed:
             assert found.icc == read_profile(GENERIC_CMYK.read_bytes(), "generic").name
 
     @pytest.mark.parametrize(
-        "packing, is_big, scheme, magic",
+        "compression, is_big, scheme, magic",
         [
-            (Packing.NONE, False, "None", b"II*\0"),
-            (Packing.LZW, False, "LZW", b"II*\0"),
-            (Packing.DEFLATE, False, "Deflate", b"II*\0"),
-            (Packing.NONE, True, "None", b"MM\0*"),
-            (Packing.LZW, True, "LZW", b"MM\0*"),
-            (Packing.DEFLATE, True, "Deflate", b"MM\0*"),
+            (Compression.NONE, False, "None", b"II*\0"),
+            (Compression.LZW, False, "LZW", b"II*\0"),
+            (Compression.DEFLATE, False, "Deflate", b"II*\0"),
+            (Compression.NONE, True, "None", b"MM\0*"),
+            (Compression.LZW, True, "LZW", b"MM\0*"),
+            (Compression.DEFLATE, True, "Deflate", b"MM\0*"),
         ],
     )
-    def test_tiffs_as_libtiff_sees_them(self, tmp_path, packing, is_big, scheme, magic):
+    def test_tiffs_as_libtiff_sees_them(self, tmp_path, compression, is_big, scheme, magic):
         Image.fromarray(photo()).save(tmp_path / "a.png")
         recipe = Recipe(
-            PixelBox(0, 0, 300, 200), 300, 200, 240, 120, packing=packing, is_big_endian=is_big
+            PixelBox(0, 0, 300, 200),
+            300,
+            200,
+            240,
+            120,
+            compression=compression,
+            is_big_endian=is_big,
         )
         ours = copied(tmp_path / "a.png", recipe, tmp_path / "copy.tif")
         assert (ours == photo()).all()
@@ -347,7 +353,7 @@ class TestOneBitArt:
             px_w=px,
             px_h=px,
             format=CopyFormat(form),
-            may_invent=True,
+            may_interpolate=True,
         )
         target = tmp_path / f"copy.{form}"
         pixels = copied(plan, recipe, target)
@@ -366,7 +372,7 @@ class TestOneBitArt:
 
     def test_jpeg_says_why_it_cannot_hold_it(self, plan):
         facts = facts_of(plan)
-        with pytest.raises(ValueOutOfRange, match="JPEG holds no 1-bit art"):
+        with pytest.raises(ValueOutOfRange, match="JPEG cannot hold 1-bit art"):
             checked(replace(plain_copy(facts, 1200), format=CopyFormat.JPEG), facts)
 
 
@@ -376,7 +382,7 @@ def test_a_full_disk_is_told(tmp_path):
     (tmp_path / "copy.tif").symlink_to("/dev/full")
     facts = facts_of(tmp_path / "a.png")
     order = order_of(tmp_path / "a.png", facts, plain_copy(facts, 300), None, "a.png")
-    with pytest.raises(UnreadableFile, match=r"a\.png: there is no room left on the disk"):
+    with pytest.raises(UnreadableFile, match=r"a\.png: the disk is too full"):
         work_apart(
             "harnet.media.pixels.print_copy",
             order | {"target": str(tmp_path / "copy.tif")},

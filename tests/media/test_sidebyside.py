@@ -15,7 +15,7 @@ from hypothesis import strategies as st
 from harnet.media.bounded import work_apart
 from harnet.media.errors import UnreadableFile
 from harnet.media.pdf.opening.opened import opened_pdf
-from harnet.media.pdf.reading.painted import PageReader
+from harnet.media.pdf.reading.images import PageReader
 from harnet.media.pdf.reading.side_by_side import in_order, stretches_of
 from harnet.media.pdf.walking import walk
 
@@ -83,7 +83,7 @@ def test_a_short_pdf_is_read_by_one(long_pdf):
 def test_trouble_on_a_late_page_is_told_as_it_is_by_one(long_pdf, monkeypatch):
     monkeypatch.setattr(walk, "MOST_PAINTED", 30)
     for hands in (1, 2):
-        with pytest.raises(UnreadableFile, match=r"long\.pdf: page 31 paints more than"):
+        with pytest.raises(UnreadableFile, match=r"long\.pdf: page 31 shows more than"):
             read(long_pdf, widths, hands=hands)
 
 
@@ -130,7 +130,7 @@ def test_what_takes_too_long_ends_with_all_that_it_began(tmp_path):
 def test_what_is_brought_down_leaves_nothing_behind(tmp_path):
     told = tmp_path / "began"
     order = {"told": str(told), "falls": True}
-    with pytest.raises(UnreadableFile, match="brought the decoder down"):
+    with pytest.raises(UnreadableFile, match="made the decoder crash"):
         work_apart("tests.media.endless", order, name="x.pdf", seconds=60, memory_bytes=10**9)
     assert is_gone(int(told.read_text()))
 

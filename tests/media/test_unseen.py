@@ -9,7 +9,7 @@ from pikepdf import Array, Dictionary, Name
 
 from harnet.core.pictures.picture import Colour
 from harnet.media.pdf.opening.opened import opened_pdf
-from harnet.media.pdf.reading.painted import pages_with_images
+from harnet.media.pdf.reading.images import pages_with_images
 from tests.media.test_painted import ByHand
 
 PLACED = "q 72 0 0 48 100 100 cm /X Do Q"

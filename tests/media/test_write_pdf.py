@@ -13,15 +13,15 @@ from PIL import Image, ImageCms
 from harnet.core.layout.placing import Content, Fit, Placement, Source, fitted
 from harnet.core.layout.shape import Shape
 from harnet.core.measure.geometry import Box
-from harnet.core.output.fate import fate_of
 from harnet.core.output.page_images import ImageSettings
 from harnet.core.output.pdf_settings import PdfSettings, PictureMode
+from harnet.core.output.treatment import treatment_of
 from harnet.core.pictures.picture import Colour
 from harnet.media.facts.read import facts_of
 from harnet.media.pagedrawing.page_image import read_back_image, write_page_image
 from harnet.media.pagedrawing.plan import LinePart, PagePlan, PicturePart, RectanglePart, TextPart
 from harnet.media.pagedrawing.text_lines import TextStyle, lines_of, width_of
-from harnet.media.pdf.reading.painted import painted_images
+from harnet.media.pdf.reading.images import painted_images
 from harnet.media.pdf.writing.readback import read_back
 from harnet.media.pdf.writing.write import write_pdf
 from harnet.store.blobs import sha256_of
@@ -180,7 +180,7 @@ class TestPixels:
 
 
 def by(settings):
-    return lambda one: fate_of(one.facts, one.placement, settings)
+    return lambda one: treatment_of(one.facts, one.placement, settings)
 
 
 class TestModes:
@@ -193,7 +193,7 @@ class TestModes:
         # In a frame of 2 in: 600 px are 300 ppi, above 225; 400 px are 200 ppi, below.
         dense = part(make_picture("dense.png", 600, 400, mode=mode), Box(0, 0, 144, 96))
         enough = part(make_picture("enough.jpg", 400, 267, mode=mode), Box(0, 100, 144, 96))
-        promises = write_pdf([plan(dense, enough)], "t", out, fate=by(self.TRIM))
+        promises = write_pdf([plan(dense, enough)], "t", out, treatment=by(self.TRIM))
         assert [promise.px_w for promise in promises] == [300, 400]
         assert promises[0].how == "downsampled from 600 × 400 to 300 × 200 px, JPEG of quality 90"
         listed = poppler_list(out)
@@ -205,7 +205,7 @@ class TestModes:
 
     def test_the_pixels_are_pillows_within_what_jpeg_loses(self, make_picture, out, tmp_path):
         path = make_picture("dense.png", 600, 400)
-        write_pdf([plan(part(path, Box(0, 0, 144, 96)))], "t", out, fate=by(self.TRIM))
+        write_pdf([plan(part(path, Box(0, 0, 144, 96)))], "t", out, treatment=by(self.TRIM))
         subprocess.run(["pdfimages", "-png", out, tmp_path / "got"], check=True)
         got = np.asarray(Image.open(tmp_path / "got-000.png")).astype(float)
         wanted = Image.open(path).resize((300, 200), Image.LANCZOS)
@@ -216,7 +216,10 @@ class TestModes:
         rgba[:, :300, 3] = 0
         Image.fromarray(rgba).save(tmp_path / "cut.png")
         write_pdf(
-            [plan(part(tmp_path / "cut.png", Box(0, 0, 144, 96)))], "t", out, fate=by(self.TRIM)
+            [plan(part(tmp_path / "cut.png", Box(0, 0, 144, 96)))],
+            "t",
+            out,
+            treatment=by(self.TRIM),
         )
         with only_image(out) as image:
             assert image.Filter == "/DCTDecode" and image.SMask.Filter == "/FlateDecode"
@@ -227,7 +230,9 @@ class TestModes:
         grey = np.linspace(0, 65535, 600, dtype="uint16")[None, :].repeat(400, 0)
         Image.fromarray(grey).save(tmp_path / "deep.png")
         one = part(tmp_path / "deep.png", Box(0, 0, 144, 96))
-        write_pdf([plan(one)], "t", out, fate=by(PdfSettings(PictureMode.LIGHT, 150, quality=70)))
+        write_pdf(
+            [plan(one)], "t", out, treatment=by(PdfSettings(PictureMode.LIGHT, 150, quality=70))
+        )
         with only_image(out) as image:
             assert (image.Filter, image.BitsPerComponent) == ("/DCTDecode", 8)
             got = np.asarray(pikepdf.PdfImage(image).as_pil_image())[0].astype(float)
@@ -240,7 +245,7 @@ class TestModes:
         rgb.convert("CMYK").save(path)
         frame = Box(0, 0, 144, 96) if dense else Box(0, 0, 288, 192)
         light = PdfSettings(PictureMode.LIGHT, 150, quality=90)
-        [promise] = write_pdf([plan(part(path, frame), bleed_pt=0)], "t", out, fate=by(light))
+        [promise] = write_pdf([plan(part(path, frame), bleed_pt=0)], "t", out, treatment=by(light))
         assert promise.how.endswith("JPEG of quality 90")
         wanted = np.asarray(rgb.resize((promise.px_w, promise.px_h), Image.LANCZOS), float)
         with only_image(out) as image:
@@ -266,7 +271,7 @@ class TestModes:
             part(path, Box(0, y, width, width * 2 / 3))
             for y, width in [(0, 144), (100, 144), (200, 72)]
         ]
-        write_pdf([plan(*parts)], "t", out, fate=by(self.TRIM))
+        write_pdf([plan(*parts)], "t", out, treatment=by(self.TRIM))
         with pikepdf.open(out) as pdf:
             images = [x.objgen for x in pdf.pages[0].Resources.XObject.values()]
         assert len(images) == 3 and len(set(images)) == 2
@@ -276,7 +281,9 @@ class TestModes:
         exif = Image.Exif()
         exif[274] = 6
         Image.fromarray(photo(600, 400)).save(path, exif=exif)
-        [promise] = write_pdf([plan(part(path, Box(0, 0, 96, 144)))], "t", out, fate=by(self.TRIM))
+        [promise] = write_pdf(
+            [plan(part(path, Box(0, 0, 96, 144)))], "t", out, treatment=by(self.TRIM)
+        )
         # Stored lying on its side: 400 upright px across become 200.
         assert (promise.px_w, promise.px_h) == (300, 200)
         assert promise.density.x == pytest.approx(150)
@@ -290,7 +297,7 @@ class TestModes:
             ("light", PdfSettings(PictureMode.LIGHT, 72, quality=60)),
         ]:
             write_pdf(
-                [plan(part(path, Box(0, 0, 144, 96)))], "t", tmp_path / name, fate=by(settings)
+                [plan(part(path, Box(0, 0, 144, 96)))], "t", tmp_path / name, treatment=by(settings)
             )
             sizes.append((tmp_path / name).stat().st_size)
         assert sizes == sorted(sizes, reverse=True)
@@ -301,7 +308,10 @@ class TestModes:
         made = []
         for name in ("one.pdf", "two.pdf"):
             write_pdf(
-                [plan(part(path, Box(0, 0, 144, 96)))], "t", tmp_path / name, fate=by(self.TRIM)
+                [plan(part(path, Box(0, 0, 144, 96)))],
+                "t",
+                tmp_path / name,
+                treatment=by(self.TRIM),
             )
             made.append((tmp_path / name).read_bytes())
         assert made[0] == made[1]

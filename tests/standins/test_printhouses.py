@@ -4,15 +4,15 @@ import pytest
 
 from harnet.core.measure.geometry import Box
 from harnet.core.measure.units import MM_PER_INCH
-from harnet.core.output.fate import fate_of
 from harnet.core.output.pdf_settings import PdfColour, PdfSettings, PdfStandard
+from harnet.core.output.treatment import treatment_of
 from harnet.media.pagedrawing.plan import PagePlan, TextPart
 from harnet.media.pagedrawing.text_lines import TextStyle
 from harnet.media.pdf.writing.finish import Finish
 from harnet.media.pdf.writing.write import write_pdf
 from harnet.media.pixels.colour import GENERIC_CMYK
-from harnet.standins.printhouse import IntakeTrouble
-from harnet.standins.tarnholm_printhouses import NORTHQUAY, SKERRY_PRESS, Demands, Intake
+from harnet.standins.print_houses import NORTHQUAY, SKERRY_PRESS, Demands, Intake
+from harnet.studio.output.print_house_interface import IntakeError
 from tests.media.test_write_pdf import part
 
 BLEED_PT = 3 * 72 / MM_PER_INCH
@@ -32,10 +32,10 @@ def made(make_picture, tmp_path):
         path = tmp_path / "sent.pdf"
         plans = [PagePlan(n + 1, 300, 400, bleed_pt, (one, words)) for n in range(pages)]
 
-        def fate(each):
-            return fate_of(each.facts, each.placement, settings)
+        def treatment(each):
+            return treatment_of(each.facts, each.placement, settings)
 
-        write_pdf(plans, "Sent", path, fate=fate, finish=finish)
+        write_pdf(plans, "Sent", path, treatment=treatment, finish=finish)
         return path
 
     return make
@@ -98,12 +98,12 @@ class TestNorthquay:
 
 def test_a_file_that_is_too_large_is_not_taken(made):
     house = Intake("small", "A small house", Demands(1, 1, 0, most_bytes=1000))
-    with pytest.raises(IntakeTrouble, match="takes no file above 1 kB"):
+    with pytest.raises(IntakeError, match="takes no file above 1 kB"):
         house.take(made())
 
 
 def test_what_is_no_pdf_is_not_taken(tmp_path):
     path = tmp_path / "no.pdf"
     path.write_bytes(b"%PDF-1.7 and then nothing")
-    with pytest.raises(IntakeTrouble, match="could not open"):
+    with pytest.raises(IntakeError, match="could not open"):
         NORTHQUAY.take(path)

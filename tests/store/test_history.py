@@ -26,26 +26,26 @@ def snapshot(session):
     return rows
 
 
-def test_an_edit_that_changes_nothing_leaves_no_entry(desk, new_job):
+def test_an_edit_that_changes_nothing_leaves_no_entry(studio, new_job):
     job_id = new_job()
-    with desk.session() as session:
+    with studio.session() as session:
         job = job_with(session, job_id)
         with recorded(session, job, "Nothing"):
             job.title = job.title
         assert session.scalars(select(Edit)).all() == []
 
 
-def test_undo_and_redo_of_a_page_with_what_is_on_it(desk, new_job, on_shelf, make_picture):
-    job_id, picture_id = new_job(pages="2"), on_shelf(make_picture())
-    with desk.session() as session:
+def test_undo_and_redo_of_a_page_with_what_is_on_it(studio, new_job, on_shelf, make_picture):
+    job_id, picture_id = new_job(pages=2), on_shelf(make_picture())
+    with studio.session() as session:
         job = job_with(session, job_id)
         place_picture(session, job, job.pages[1], picture_with(session, picture_id))
-    with desk.session() as session:
+    with studio.session() as session:
         before = snapshot(session)
         remove_page(session, job_with(session, job_id), 2)
         after = snapshot(session)
         assert len(after) < len(before)
-    with desk.session() as session:
+    with studio.session() as session:
         assert undo(session, job_with(session, job_id)).label == "Remove page 2"
         assert snapshot(session) == before
         assert redo(session, job_with(session, job_id)).label == "Remove page 2"
@@ -53,32 +53,32 @@ def test_undo_and_redo_of_a_page_with_what_is_on_it(desk, new_job, on_shelf, mak
         assert redo(session, job_with(session, job_id)) is None
 
 
-def test_a_new_edit_forgets_what_was_undone(desk, new_job):
+def test_a_new_edit_forgets_what_was_undone(studio, new_job):
     job_id = new_job()
-    with desk.session() as session:
+    with studio.session() as session:
         job = job_with(session, job_id)
-        set_target(session, job, "office", "")
+        set_target(session, job, "office")
         undo(session, job)
-        set_target(session, job, "screen", "")
+        set_target(session, job, "screen")
         assert redo(session, job) is None
         assert [edit.label for edit in session.scalars(select(Edit))] == [
             "Target: Web screen, 72 ppi"
         ]
 
 
-def test_two_windows_cannot_both_write(desk, new_job, on_shelf, make_picture):
+def test_two_windows_cannot_both_write(studio, new_job, on_shelf, make_picture):
     job_id, picture_id = new_job(), on_shelf(make_picture())
-    with desk.session() as session:
+    with studio.session() as session:
         job = job_with(session, job_id)
         place_picture(session, job, job.pages[0], picture_with(session, picture_id))
-    with pytest.raises(Conflict), desk.session() as first:
+    with pytest.raises(Conflict), studio.session() as first:
         job = job_with(first, job_id)
         item = job.pages[0].items[0]
-        with desk.session() as second:
+        with studio.session() as second:
             other = job_with(second, job_id)
             apply_gesture(second, other, [other.pages[0].items[0]], Gesture("move", 5, 0))
         apply_gesture(first, job, [item], Gesture("move", 0, 7))
-    with desk.session() as session:
+    with studio.session() as session:
         assert len(session.scalars(select(Edit)).all()) == 2
 
 
@@ -89,12 +89,12 @@ steps = st.lists(st.sampled_from(["move", "size", "pan", "page", "place", "remov
 @settings(
     max_examples=15, deadline=None, suppress_health_check=[HealthCheck.function_scoped_fixture]
 )
-def test_any_chain_undone_is_where_it_began(desk, new_job, on_shelf, make_picture, steps):
+def test_any_chain_undone_is_where_it_began(studio, new_job, on_shelf, make_picture, steps):
     job_id, picture_id = new_job(), on_shelf(make_picture())
-    with desk.session() as session:
+    with studio.session() as session:
         job = job_with(session, job_id)
         place_picture(session, job, job.pages[0], picture_with(session, picture_id))
-    with desk.session() as session:
+    with studio.session() as session:
         before = snapshot(session)
         job = job_with(session, job_id)
         for step in steps:

@@ -8,8 +8,9 @@ from sqlalchemy import text
 from harnet.core.measure.verdict import Verdict
 from harnet.core.targets.target import Target
 from harnet.core.targets.values import target_from_values
+from harnet.standins.studio import open_studio
 from harnet.store.database import _MIGRATIONS, engine_for, migrate
-from harnet.studio.common.desk import Desk, Settings
+from harnet.studio.common.studio import Settings
 from harnet.studio.jobs.jobs import job_with, target_of
 from harnet.studio.layout.placed import target_for
 from harnet.studio.preflight.checking import counts_of, findings_in
@@ -82,7 +83,7 @@ def test_targets_become_values_and_findings_are_found(older_url, tmp_path):
             )
     engine.dispose()
     migrate(older_url)
-    desk = Desk(Settings(older_url, tmp_path / "data"))
+    desk = open_studio(Settings(older_url, tmp_path / "data"))
     with desk.session() as session:
         office, own = job_with(session, 1), job_with(session, 2)
         assert (target_of(office).key, target_of(office).density_ppi) == ("office", 220)

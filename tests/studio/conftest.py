@@ -8,14 +8,14 @@ from harnet.studio.pictures.picture import picture_with
 
 
 @pytest.fixture
-def laid_out(desk, new_job, on_shelf, make_picture):
+def laid_out(studio, new_job, on_shelf, make_picture):
     """A job with a tagged JPEG on its first page and an untagged PNG on its second."""
-    job_id = new_job(pages="2", bleed="3")
+    job_id = new_job(pages=2, bleed_mm=3)
     ids = [
         on_shelf(make_picture("slipway.jpg", dpi=(200, 200))),
         on_shelf(make_picture("gull.png")),
     ]
-    with desk.session() as session:
+    with studio.session() as session:
         job = job_with(session, job_id)
         for page, picture_id in zip(job.pages, ids, strict=True):
             place_picture(session, job, page, picture_with(session, picture_id))

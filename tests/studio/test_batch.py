@@ -10,7 +10,7 @@ from PIL import Image
 from sqlalchemy import event, select, text
 from sqlalchemy.orm import Session
 
-from harnet.core.layout.placing import EvenBy, GivesWay
+from harnet.core.layout.placing import Adjusts, EvenBy
 from harnet.core.pictures.recipe import recipe_from_row
 from harnet.core.preflight.subject import FileState
 from harnet.media.errors import UnreadableFile
@@ -24,10 +24,10 @@ from harnet.studio.jobs.jobs import job_with
 from harnet.studio.layout.matching import candidates_for, denser_shots, swap
 from harnet.studio.layout.placed import file_state_of, placement_of, write_placement
 from harnet.studio.layout.placing import items_in, place_picture
-from harnet.studio.ledger.batch import Action, Batch, carry_out, planned
+from harnet.studio.ledger.batch import Batch, BatchAction, carry_out, planned
+from harnet.studio.pictures.importing import import_picture
 from harnet.studio.pictures.picture import path_of, picture_with
 from harnet.studio.pictures.shelves import shelf_named
-from harnet.studio.pictures.take_in import take_in
 from harnet.studio.preflight.judging import catch_up
 from tests.conftest import photo
 
@@ -45,10 +45,10 @@ def shots(tmp_path, on_shelf):
 
 
 @pytest.fixture
-def laid(desk, new_job, shots):
+def laid(studio, new_job, shots):
     """A job with the small shot twice and the other picture once."""
-    job_id = new_job(pages="2")
-    with desk.session() as session:
+    job_id = new_job(pages=2)
+    with studio.session() as session:
         job = job_with(session, job_id)
         for name in ("small.tif", "small.tif", "other.tif"):
             place_picture(session, job, job.pages[0], picture_with(session, shots[name]))
@@ -60,32 +60,32 @@ def items_of(session, job_id):
     return job, list(job.pages[0].items)
 
 
-def test_the_questions_to_the_database_do_not_grow_with_the_placements(desk, laid, shots):
+def test_the_questions_to_the_database_do_not_grow_with_the_placements(studio, laid, shots):
     def asked(work):
         said = []
 
         def note(_link, _cursor, statement, *_rest):
             said.append(statement)
 
-        event.listen(desk.engine, "before_cursor_execute", note)
+        event.listen(studio.engine, "before_cursor_execute", note)
         try:
-            with desk.session() as session:
+            with studio.session() as session:
                 work(session, job_with(session, laid))
         finally:
-            event.remove(desk.engine, "before_cursor_execute", note)
+            event.remove(studio.engine, "before_cursor_execute", note)
         # Each row is written by itself, as its version is looked at.
         return sum(not one.startswith("UPDATE item") for one in said)
 
     def reach(session, job):
         items = items_in(session, job, numbers)
-        carry_out(desk, session, job, items, Batch(Action.REACH, GivesWay.CROP))
+        carry_out(studio, session, job, items, Batch(BatchAction.REACH, Adjusts.CROP))
 
     def counts():
         return asked(reach), asked(undo)
 
-    numbers = [item.id for item in items_of(Session(desk.engine), laid)[1]][:2]
+    numbers = [item.id for item in items_of(Session(studio.engine), laid)[1]][:2]
     few = counts()
-    with desk.session() as session:
+    with studio.session() as session:
         job = job_with(session, laid)
         small = picture_with(session, shots["small.tif"])
         numbers += [place_picture(session, job, job.pages[1], small).id for _ in range(12)]
@@ -94,62 +94,62 @@ def test_the_questions_to_the_database_do_not_grow_with_the_placements(desk, lai
 
 
 class TestPlanning:
-    def test_reach_says_before_and_after_and_writes_nothing(self, desk, laid):
-        with desk.session() as session:
+    def test_reach_says_before_and_after_and_writes_nothing(self, studio, laid):
+        with studio.session() as session:
             job, items = items_of(session, laid)
-            first, _, third = planned(session, job, items, Batch(Action.REACH))
+            first, _, third = planned(session, job, items, Batch(BatchAction.REACH))
             assert first.before_figures.judged_ppi == 72
             assert first.after_figures.judged_ppi == 300
             assert third.note == "already at reach"
             assert not session.dirty and placement_of(items[0]) == first.before
 
-    def test_frames_that_would_not_be_filled_are_counted_and_left_out_on_wish(self, desk, laid):
-        with desk.session() as session:
+    def test_frames_that_would_not_be_filled_are_counted_and_left_out_on_wish(self, studio, laid):
+        with studio.session() as session:
             job, items = items_of(session, laid)
             # 72 ppi to 300 within the same frame: a quarter of its width is covered.
-            reach = Batch(Action.REACH, GivesWay.CROP)
+            reach = Batch(BatchAction.REACH, Adjusts.CROP)
             plan = planned(session, job, items, reach)
             assert [one.empties_frame for one in plan] == [True, True, False]
             careful = replace(reach, leaves_unfilled_out=True)
             notes = [one.note for one in planned(session, job, items, careful)]
             assert notes[:2] == ["its frame would no longer be filled"] * 2
-            follows = planned(session, job, items, Batch(Action.REACH))
+            follows = planned(session, job, items, Batch(BatchAction.REACH))
             assert not any(one.empties_frame for one in follows)
 
-    def test_what_would_not_change_says_why(self, desk, laid):
-        with desk.session() as session:
+    def test_what_would_not_change_says_why(self, studio, laid):
+        with studio.session() as session:
             job, items = items_of(session, laid)
             notes = {
                 action: [one.note for one in planned(session, job, items, Batch(action))]
-                for action in Action
+                for action in BatchAction
             }
-            assert notes[Action.NATIVE] == ["already at native size"] * 3
-            assert notes[Action.EVEN] == ["already even"] * 3
-            assert notes[Action.RELINK] == ["its file is not missing"] * 3
-            assert notes[Action.DENSER][2].startswith("no denser picture")
-            assert "fewer pixels" in notes[Action.COPY][0]
-            assert "exactly the pixels" in notes[Action.COPY][2]
-            assert notes[Action.CARRY] == [""] * 3
-            with pytest.raises(Refused, match="None of the chosen"):
-                carry_out(desk, session, job, items, Batch(Action.EVEN))
+            assert notes[BatchAction.NATIVE] == ["already at native size"] * 3
+            assert notes[BatchAction.EVEN] == ["already even"] * 3
+            assert notes[BatchAction.RELINK] == ["its file is not missing"] * 3
+            assert notes[BatchAction.DENSER][2].startswith("no shelf has a denser")
+            assert "fewer pixels" in notes[BatchAction.COPY][0]
+            assert "exactly the pixels" in notes[BatchAction.COPY][2]
+            assert notes[BatchAction.CARRY] == [""] * 3
+            with pytest.raises(Refused, match="None of the selected"):
+                carry_out(studio, session, job, items, Batch(BatchAction.EVEN))
             with pytest.raises(Refused, match="at least one"):
-                planned(session, job, [], Batch(Action.REACH))
+                planned(session, job, [], Batch(BatchAction.REACH))
 
 
 @pytest.mark.parametrize(
     "batch",
     [
-        Batch(Action.REACH, GivesWay.CROP),
-        Batch(Action.DENSER),
-        Batch(Action.CARRY),
-        Batch(Action.EVEN, even_by=EvenBy.X),
+        Batch(BatchAction.REACH, Adjusts.CROP),
+        Batch(BatchAction.DENSER),
+        Batch(BatchAction.CARRY),
+        Batch(BatchAction.EVEN, even_by=EvenBy.X),
     ],
     ids=lambda batch: batch.action.value,
 )
-def test_a_batch_is_one_edit_and_one_undo(desk, laid, batch):
-    with desk.session() as session:
+def test_a_batch_is_one_edit_and_one_undo(studio, laid, batch):
+    with studio.session() as session:
         job, items = items_of(session, laid)
-        if batch.action is Action.EVEN:
+        if batch.action is BatchAction.EVEN:
             for item in items[:2]:
                 item.scale_x *= 1.2
             session.flush()
@@ -163,39 +163,41 @@ def test_a_batch_is_one_edit_and_one_undo(desk, laid, batch):
 
         before = state()
         edits = len(session.scalars(select(Edit)).all())
-        count, _ = carry_out(desk, session, job, items, batch)
+        count, _ = carry_out(studio, session, job, items, batch)
         assert count >= 2 and state() != before
         assert len(session.scalars(select(Edit)).all()) == edits + 1
         undo(session, job)
         assert state() == before
 
 
-def test_a_missing_picture_is_relinked_by_its_content(desk, laid, make_picture):
-    with desk.session() as session:
+def test_a_missing_picture_is_relinked_by_its_content(studio, laid, make_picture):
+    with studio.session() as session:
         job, items = items_of(session, laid)
         path = path_of(items[0].picture)
         twin = path.with_name("elsewhere.tif")
         twin.write_bytes(path.read_bytes())
-    from_folder(desk, twin)
+    from_folder(studio, twin)
     path.unlink()
-    with desk.session() as session:
+    with studio.session() as session:
         job, items = items_of(session, laid)
         catch_up(session, job)
         assert file_state_of(items[0]) is FileState.MISSING
-        carry_out(desk, session, job, items[:1], Batch(Action.RELINK))
+        carry_out(studio, session, job, items[:1], Batch(BatchAction.RELINK))
         assert items[0].picture.file_name == "elsewhere.tif"
 
 
-def from_folder(desk, path):
+def from_folder(studio, path):
     """Takes a file onto a shelf of its own."""
-    with desk.session() as session, path.open("rb") as file:
-        take_in(desk, session, shelf_named(desk, session, "Second shelf"), path.name, file)
+    with studio.session() as session, path.open("rb") as file:
+        import_picture(
+            studio, session, shelf_named(studio, session, "Second shelf"), path.name, file
+        )
 
 
 @pytest.fixture
-def wanted(desk, laid, shots):
+def wanted(studio, laid, shots):
     """Two copies of one batch that wait, and the number of their job."""
-    with desk.session() as session:
+    with studio.session() as session:
         job, items = items_of(session, laid)
         for item in items[:2]:
             swap(session, job, item, picture_with(session, shots["large.tif"]))
@@ -204,22 +206,22 @@ def wanted(desk, laid, shots):
             assert placement.density.x == pytest.approx(288)
             item.scale_x = item.scale_y = 72 / 900
         session.flush()
-        _, name = carry_out(desk, session, job, items[:2], Batch(Action.COPY))
+        _, name = carry_out(studio, session, job, items[:2], Batch(BatchAction.COPY))
         return [copy.id for copy in batch_of(session, name)]
 
 
-def edits_in(desk):
-    with desk.session() as session:
+def edits_in(studio):
+    with studio.session() as session:
         return [edit.label for edit in session.scalars(select(Edit).order_by(Edit.id))]
 
 
-def test_copies_of_a_batch_are_placed_together(desk, laid, shots, wanted):
-    edits = len(edits_in(desk))
-    make_copy(desk, wanted[0])
-    assert len(edits_in(desk)) == edits
-    make_copy(desk, wanted[1])
-    assert edits_in(desk)[-1] == "Print copies: 2 pictures"
-    with desk.session() as session:
+def test_copies_of_a_batch_are_placed_together(studio, laid, shots, wanted):
+    edits = len(edits_in(studio))
+    make_copy(studio, wanted[0])
+    assert len(edits_in(studio)) == edits
+    make_copy(studio, wanted[1])
+    assert edits_in(studio)[-1] == "Print copies: 2 pictures"
+    with studio.session() as session:
         job, items = items_of(session, laid)
         for item in items[:2]:
             assert placement_of(item).native_share == pytest.approx(1)
@@ -228,17 +230,17 @@ def test_copies_of_a_batch_are_placed_together(desk, laid, shots, wanted):
         assert {item.picture_id for item in items[:2]} == {shots["large.tif"]}
 
 
-def test_the_last_of_a_batch_places_the_others_when_it_is_cancelled(desk, wanted):
-    make_copy(desk, wanted[0])
-    with desk.session() as session:
+def test_the_last_of_a_batch_places_the_others_when_it_is_cancelled(studio, wanted):
+    make_copy(studio, wanted[0])
+    with studio.session() as session:
         cancel_copy(session, copy_with(session, wanted[1]))
-    assert edits_in(desk)[-1] == "Print copies: 1 picture"
+    assert edits_in(studio)[-1] == "Print copies: 1 picture"
 
 
-def test_two_of_a_batch_that_end_at_once_see_each_other(desk, laid, wanted, monkeypatch):
+def test_two_of_a_batch_that_end_at_once_see_each_other(studio, laid, wanted, monkeypatch):
     """Whichever comes second waits for the first, and places what is there."""
-    make_copy(desk, wanted[0])
-    with desk.session() as session:
+    make_copy(studio, wanted[0])
+    with studio.session() as session:
         _, items = items_of(session, laid)
         third = ask_for_copy(session, items[0].picture, recipe_of(session, wanted[1]))
         third.batch = copy_with(session, wanted[1]).batch
@@ -250,17 +252,18 @@ def test_two_of_a_batch_that_end_at_once_see_each_other(desk, laid, wanted, monk
     monkeypatch.setattr(copies, "work_apart", broken)
     waits = text("select count(*) from pg_stat_activity where wait_event_type = 'Lock'")
     with ThreadPoolExecutor(1) as pool:
-        with desk.session() as session:
+        with studio.session() as session:
             cancel_copy(session, copy_with(session, wanted[1]))
-            failing = pool.submit(make_copy, desk, third_id)
-            with desk.session() as other:
+            failing = pool.submit(make_copy, studio, third_id)
+            # Each look in a transaction of its own: within one, PostgreSQL shows the same activity.
+            with studio.engine.connect().execution_options(isolation_level="AUTOCOMMIT") as other:
                 until = time.monotonic() + 30
                 while not other.scalar(waits) and not failing.done():
                     assert time.monotonic() < until
                     time.sleep(0.02)
             assert not failing.done(), "it does not look before the other has ended"
         failing.result(30)
-    assert edits_in(desk)[-1] == "Print copies: 1 picture"
+    assert edits_in(studio)[-1] == "Print copies: 1 picture"
 
 
 def recipe_of(session, copy_id):
@@ -268,8 +271,8 @@ def recipe_of(session, copy_id):
 
 
 class TestPickByFit:
-    def test_the_same_shot_comes_first_though_another_has_more_pixels(self, desk, laid, shots):
-        with desk.session() as session:
+    def test_the_same_shot_comes_first_though_another_has_more_pixels(self, studio, laid, shots):
+        with studio.session() as session:
             job, items = items_of(session, laid)
             found = candidates_for(session, job, items[0])
             assert found[0].picture.id == shots["large.tif"]
@@ -283,25 +286,25 @@ class TestPickByFit:
             }
 
     def test_orientation_leaves_out_what_stands_where_the_frame_lies(
-        self, desk, laid, on_shelf, make_picture
+        self, studio, laid, on_shelf, make_picture
     ):
         upright = on_shelf(make_picture("upright.png", 400, 900, seed=77))
-        with desk.session() as session:
+        with studio.session() as session:
             job, items = items_of(session, laid)
             assert upright not in [one.picture.id for one in candidates_for(session, job, items[0])]
             any_way = candidates_for(session, job, items[0], any_orientation=True)
             assert upright in [one.picture.id for one in any_way]
 
-    def test_pictures_without_a_file_are_left_out(self, desk, laid, shots):
-        with desk.session() as session:
+    def test_pictures_without_a_file_are_left_out(self, studio, laid, shots):
+        with studio.session() as session:
             job, items = items_of(session, laid)
             large = picture_with(session, shots["large.tif"])
             large.file_state = FileState.MISSING.value
             session.flush()
             assert all(one.picture.id != large.id for one in candidates_for(session, job, items[0]))
 
-    def test_a_swap_is_one_edit_and_keeps_the_frame(self, desk, laid, shots):
-        with desk.session() as session:
+    def test_a_swap_is_one_edit_and_keeps_the_frame(self, studio, laid, shots):
+        with studio.session() as session:
             job, items = items_of(session, laid)
             before = placement_of(items[0])
             swap(session, job, items[0], picture_with(session, shots["large.tif"]))

@@ -10,7 +10,7 @@ from PIL import Image, ImageChops, ImageStat
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
-from harnet.core.layout.placing import Content, GivesWay, Placement, scaled_to_reach, source_from
+from harnet.core.layout.placing import Adjusts, Content, Placement, scaled_to_reach, source_from
 from harnet.core.measure.figures import figures_of, natural_reach_pt
 from harnet.core.measure.geometry import Box
 from harnet.core.measure.verdict import Verdict
@@ -22,7 +22,7 @@ from harnet.studio.jobs.jobs import job_with
 from harnet.studio.layout.placed import placement_of, write_placement
 from harnet.studio.layout.placing import place_picture
 from harnet.studio.output.outputs import ask_for_pdf, output_with
-from harnet.studio.output.working import make_output
+from harnet.studio.output.task import make_output
 from harnet.studio.pictures.picture import facts_of_picture, picture_with
 from harnet.studio.pictures.shelves import look_at_shelves
 from tests.conftest import found_in, photo, placed_in
@@ -87,7 +87,7 @@ class TestFigures:
         assert figures.verdict is Verdict.COARSE
         # 432 px reach 103.68 pt at 300 ppi
         assert natural_reach_pt(facts, COATED)[0] == pytest.approx(103.68, rel=1e-4)
-        reached = scaled_to_reach(placed(facts, 1000), COATED, GivesWay.FRAME)
+        reached = scaled_to_reach(placed(facts, 1000), COATED, Adjusts.FRAME)
         assert figures_of(reached, COATED).judged_ppi == 300
         assert reached.frame.width == pytest.approx(103.68, rel=1e-4)
 
@@ -142,7 +142,7 @@ class TestFigures:
         # arithmetic: 600 px on 144 units are 300 ppi, fewer where a unit is larger
         now = figures_of(placed(facts, size[0]), COATED).judged_ppi
         assert now == pytest.approx(300 / change.get("unit", 1.0), abs=0.1)
-        assert facts.loose_fonts == ("Helvetica",)
+        assert facts.unembedded_fonts == ("Helvetica",)
 
     def test_layers_that_are_off_are_refused_with_what_to_do(self, tmp_path):
         path = pdf_with(tmp_path / "layers.pdf")
@@ -158,13 +158,13 @@ class TestFigures:
 
 class TestOnAPage:
     @pytest.fixture
-    def printed(self, desk, new_job, on_shelf, tmp_path):
+    def printed(self, studio, new_job, on_shelf, tmp_path):
         """Places a file, prints the job, and returns figures, rules, receipt and PDF."""
 
         def make(path, scale=1.0):
-            job_id = new_job(width="400", height="500")
+            job_id = new_job(width=400, height=500)
             picture_id = on_shelf(path)
-            with desk.session() as session:
+            with studio.session() as session:
                 job = job_with(session, job_id)
                 item = place_picture(session, job, job.pages[0], picture_with(session, picture_id))
                 source = placement_of(item).source
@@ -174,12 +174,12 @@ class TestOnAPage:
                 [one] = placed_in(session, job)
                 rules = [row.rule_id for row in found_in(session, job)]
                 output_id = ask_for_pdf(session, job, "proof", "I. Varga").id
-            make_output(desk, output_id)
-            with desk.session() as session:
+            make_output(studio, output_id)
+            with studio.session() as session:
                 output = output_with(session, output_id)
-                assert output.state == "done", output.trouble
+                assert output.state == "done", output.failure
                 out = tmp_path / "out.pdf"
-                desk.blobs.copy_to(output.sha256, out)
+                studio.blobs.copy_to(output.sha256, out)
                 return one, rules, output.receipt, out
 
         return make
@@ -195,10 +195,10 @@ class TestOnAPage:
         assert image.density.judged == 32
 
     def test_one_known_from_before_images_counted_is_read_again(
-        self, desk, new_job, on_shelf, map_svg
+        self, studio, new_job, on_shelf, map_svg
     ):
-        job_id, picture_id = new_job(width="1200", height="900"), on_shelf(map_svg)
-        with desk.session() as session:
+        job_id, picture_id = new_job(width=1200, height=900), on_shelf(map_svg)
+        with studio.session() as session:
             picture = picture_with(session, picture_id)
             now = dict(picture.facts)
             picture.facts = {
@@ -210,8 +210,8 @@ class TestOnAPage:
                 item, Placement(placement_of(item).source, Box(0, 0, 972, 648), Content(3, 3))
             )
             assert "density-below-floor" not in [row.rule_id for row in found_in(session, job)]
-        look_at_shelves(desk)
-        with desk.session() as session:
+        look_at_shelves(studio)
+        with studio.session() as session:
             job = job_with(session, job_id)
             assert picture_with(session, picture_id).facts == now
             assert "density-below-floor" in [row.rule_id for row in found_in(session, job)]
@@ -242,9 +242,9 @@ class TestOnAPage:
         seen = rendered(out).crop((120, 120, 120 + width, 120 + height))
         assert_alike(seen, rendered(path).resize((width, height)))
 
-    def test_a_pdf_stands_on_the_wall_with_its_facts(self, desk, on_shelf, tmp_path):
+    def test_a_pdf_stands_on_the_wall_with_its_facts(self, studio, on_shelf, tmp_path):
         picture_id = on_shelf(pdf_with(tmp_path / "leaflet.pdf"))
-        with desk.session() as session:
+        with studio.session() as session:
             facts = facts_of_picture(picture_with(session, picture_id))
         assert facts.image_count == 1 and facts.images[0].px_w == 600
 

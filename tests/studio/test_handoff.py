@@ -27,7 +27,7 @@ from harnet.media.errors import UnreadableFile
 from harnet.media.facts.read import facts_of
 from harnet.store.tables.jobs import Item, Job
 from harnet.store.tables.pictures import Picture
-from harnet.studio.common.publishedfile import schema_of
+from harnet.studio.common.published_file import schema_of
 from harnet.studio.copies.copies import (
     ask_again,
     ask_for_copy,
@@ -37,20 +37,20 @@ from harnet.studio.copies.copies import (
 )
 from harnet.studio.handoff import opening as opening_module
 from harnet.studio.handoff import reading
-from harnet.studio.handoff.jobfile import FileEntry, JobFile
+from harnet.studio.handoff.job_file import FileEntry, JobFile
 from harnet.studio.handoff.opening import keep_pack, open_pack, opening_with
-from harnet.studio.handoff.packing import job_as_file
-from harnet.studio.handoff.reading import document_of_pack, read_pack
+from harnet.studio.handoff.reading import pages_of_pack, read_pack
+from harnet.studio.handoff.writing import job_as_file
 from harnet.studio.jobs.jobs import job_with, whole_job
 from harnet.studio.layout.arranging import add_item, set_shape, set_style, set_target_of
 from harnet.studio.layout.placed import placement_of
 from harnet.studio.layout.placing import place_picture
-from harnet.studio.output.making import make_pdf
 from harnet.studio.output.outputs import ask_for_pack, output_with, pdf_settings_of
 from harnet.studio.output.presets import keep_preset, presets_of, settings_in, use_for_job
-from harnet.studio.output.working import document_of, make_output
+from harnet.studio.output.rendering import make_pdf
+from harnet.studio.output.task import make_output, pages_to_draw
+from harnet.studio.pictures.importing import import_picture
 from harnet.studio.pictures.picture import path_of, set_rights, state_of
-from harnet.studio.pictures.take_in import take_in
 from harnet.studio.preflight.checking import accept, findings_in
 from harnet.studio.preflight.judging import settle
 from harnet.studio.tasks.states import CANCELLED
@@ -62,9 +62,9 @@ HALF = Recipe(PixelBox(0, 0, 300, 200), 150, 100, 300, 300)
 
 
 @pytest.fixture
-def rich(desk, laid_out):
+def rich(studio, laid_out):
     """A job with one of everything that a page can hold."""
-    with desk.session() as session:
+    with studio.session() as session:
         job = job_with(session, laid_out)
         page = job.pages[0]
         text = add_item(session, job, page, "text", Box(20, 20, 200, 40))
@@ -85,34 +85,34 @@ def rich(desk, laid_out):
         keep_preset(session, "Quay press", PRESS)
         original = job.pages[1].items[0].picture
         copy_id = ask_for_copy(session, original, HALF).id
-    make_copy(desk, copy_id)
-    with desk.session() as session:
+    make_copy(studio, copy_id)
+    with studio.session() as session:
         job = job_with(session, laid_out)
         place_picture(session, job, job.pages[1], copy_with(session, copy_id).made)
     return laid_out
 
 
 @pytest.fixture
-def packed(desk, rich, tmp_path):
+def packed(studio, rich, tmp_path):
     """The pack of that job, made by the worker's use case, and the output's row."""
-    with desk.session() as session:
+    with studio.session() as session:
         output_id = ask_for_pack(session, job_with(session, rich), "A proof.", "I. Varga").id
-    make_output(desk, output_id)
-    with desk.session() as session:
+    make_output(studio, output_id)
+    with studio.session() as session:
         output = output_with(session, output_id)
-    assert output.trouble is None
+    assert output.failure is None
     path = tmp_path / "pack.zip"
-    with desk.blobs.open(output.sha256) as file:
+    with studio.blobs.open(output.sha256) as file:
         path.write_bytes(file.read())
     return path, output
 
 
-def opened(desk, path):
+def opened(studio, path):
     """What opening a pack came to."""
-    with desk.session() as session, path.open("rb") as file:
-        opening_id = keep_pack(desk, session, path.name, file).id
-    open_pack(desk, opening_id)
-    with desk.session() as session:
+    with studio.session() as session, path.open("rb") as file:
+        opening_id = keep_pack(studio, session, path.name, file).id
+    open_pack(studio, opening_id)
+    with studio.session() as session:
         return opening_with(session, opening_id)
 
 
@@ -205,16 +205,16 @@ class TestPack:
     def test_the_published_schema_is_the_one_that_is_checked_by(self):
         assert schema("job.schema.json") == schema_of(JobFile, "job.schema.json")
 
-    def test_opened_elsewhere_it_is_the_same_job(self, desk, rich, packed):
-        opening = opened(desk, packed[0])
-        assert (opening.state, opening.trouble) == ("done", None)
+    def test_opened_elsewhere_it_is_the_same_job(self, studio, rich, packed):
+        opening = opened(studio, packed[0])
+        assert (opening.state, opening.failure) == ("done", None)
         # The pack that was made here is still there to be downloaded.
-        desk.blobs.open(packed[1].sha256).close()
+        studio.blobs.open(packed[1].sha256).close()
         assert opening.job_id != rich
-        with desk.session() as session:
+        with studio.session() as session:
             files = []
             for number in (rich, opening.job_id):
-                file, _ = job_as_file(desk, session, whole_job(session, number))
+                file, _ = job_as_file(studio, session, whole_job(session, number))
                 files.append(file.model_dump(mode="json") | {"edited_at": None})
             assert files[0] == files[1]
             shelf = session.get(
@@ -228,12 +228,12 @@ class TestPack:
             ).shelf
             assert shelf.name == "From Quay flyer"
 
-    def test_without_a_database_the_pages_are_the_same(self, desk, rich, packed, tmp_path):
+    def test_without_a_database_the_pages_are_the_same(self, studio, rich, packed, tmp_path):
         (tmp_path / "opened").mkdir()
         pack = read_pack(packed[0], "pack.zip", tmp_path / "opened")
         pages = []
-        with desk.session() as session:
-            documents = (document_of(desk, whole_job(session, rich)), document_of_pack(pack))
+        with studio.session() as session:
+            documents = (pages_to_draw(studio, whole_job(session, rich)), pages_of_pack(pack))
         for index, document in enumerate(documents):
             path = tmp_path / f"{index}.pdf"
             receipt = make_pdf(document, PdfSettings(), path, lambda done, total: None)
@@ -244,13 +244,13 @@ class TestPack:
             assert np.array_equal(one, other)
 
     def test_what_was_accepted_how_copies_were_made_and_presets_come_along(
-        self, desk, rich, packed
+        self, studio, rich, packed
     ):
-        with desk.session() as session:
+        with studio.session() as session:
             for preset in presets_of(session, "pdf"):
                 session.delete(preset)
-        opening = opened(desk, packed[0])
-        with desk.session() as session:
+        opening = opened(studio, packed[0])
+        with studio.session() as session:
             job = whole_job(session, opening.job_id)
             [passed] = findings_in(session, job, are_accepted=True)
             said = passed.acceptance
@@ -261,56 +261,58 @@ class TestPack:
             made = job.pages[1].items[-1].picture
             [copy] = recipes_behind(session, [made.id]).values()
             assert recipe_from_row(copy.recipe) == HALF
-            assert copy.picture.file_name == "gull.png" and copy.note == "Came with Quay flyer."
+            assert copy.picture.file_name == "gull.png" and copy.note == "Imported with Quay flyer."
             ask_again(copy)
             copy_id = copy.id
-        make_copy(desk, copy_id)
-        with desk.session() as session:
+        make_copy(studio, copy_id)
+        with studio.session() as session:
             assert copy_with(session, copy_id).note == "Made again: the same bytes as before."
 
     @pytest.fixture
-    def without_gull(self, desk, laid_out, tmp_path):
+    def without_gull(self, studio, laid_out, tmp_path):
         """A pack made while gull.png was missing, and the bytes of that file."""
-        with desk.session() as session:
+        with studio.session() as session:
             path = path_of(job_with(session, laid_out).pages[1].items[0].picture)
             data = path.read_bytes()
             path.unlink()
-        with desk.session() as session:
+        with studio.session() as session:
             job = job_with(session, laid_out)
             output_id = ask_for_pack(session, job, "A proof.", "I. Varga").id
-        make_output(desk, output_id)
-        with desk.session() as session:
+        make_output(studio, output_id)
+        with studio.session() as session:
             output = output_with(session, output_id)
         assert output.state == "done" and not output.receipt["is_kept"]
         assert output.receipt["pack"]["missing"] == ["gull.png"]
         pack = tmp_path / "pack.zip"
-        with desk.blobs.open(output.sha256) as file:
+        with studio.blobs.open(output.sha256) as file:
             pack.write_bytes(file.read())
         return pack, data
 
     def test_a_missing_picture_comes_back_with_its_crop_and_takes_its_file_again(
-        self, desk, laid_out, without_gull
+        self, studio, laid_out, without_gull
     ):
         pack, data = without_gull
-        with desk.session() as session:
+        with studio.session() as session:
             before = placement_of(job_with(session, laid_out).pages[1].items[0])
             # As in a studio that never saw it.
             session.execute(
                 update(Picture).where(Picture.file_name == "gull.png").values(sha256="")
             )
-        opening = opened(desk, pack)
-        with desk.session() as session:
+        opening = opened(studio, pack)
+        with studio.session() as session:
             [item] = whole_job(session, opening.job_id).pages[1].items
             assert placement_of(item) == before
             assert state_of(item.picture) is FileState.MISSING
             assert item.picture.shelf.name == "From Quay flyer"
-            back = take_in(desk, session, item.picture.shelf, "found.png", io.BytesIO(data))
-            assert back.id == item.picture.id and back.trouble is None
+            back = import_picture(
+                studio, session, item.picture.shelf, "found.png", io.BytesIO(data)
+            )
+            assert back.id == item.picture.id and back.failure is None
             assert state_of(item.picture) is FileState.IN_PLACE
 
-    def test_one_that_is_known_here_by_its_bytes_is_linked(self, desk, laid_out, without_gull):
-        opening = opened(desk, without_gull[0])
-        with desk.session() as session:
+    def test_one_that_is_known_here_by_its_bytes_is_linked(self, studio, laid_out, without_gull):
+        opening = opened(studio, without_gull[0])
+        with studio.session() as session:
             numbers = [
                 whole_job(session, number).pages[1].items[0].picture_id
                 for number in (laid_out, opening.job_id)
@@ -318,37 +320,37 @@ class TestPack:
             assert numbers[0] == numbers[1]
 
     def test_it_says_how_far_it_is_and_can_be_cancelled_between_pages(
-        self, desk, packed, monkeypatch
+        self, studio, packed, monkeypatch
     ):
         steps = []
 
         def noted(self, done):
             steps.append((done, self.pictures, self.pages))
             if len(steps) == 4:
-                with self.work.desk.session() as session:
+                with self.work.studio.session() as session:
                     opening_with(session, self.work.row_id).state = CANCELLED
             kept(self, done)
 
         kept = opening_module._Steps.at
         monkeypatch.setattr(opening_module._Steps, "at", noted)
         monkeypatch.setattr("harnet.studio.tasks.work._TOLD_EVERY_SECONDS", 0.0)
-        with desk.session() as session:
+        with studio.session() as session:
             jobs = session.query(Job).count()
-        assert opened(desk, packed[0]).state == CANCELLED
+        assert opened(studio, packed[0]).state == CANCELLED
         assert steps == [(0, 3, 2), (1, 3, 2), (2, 3, 2), (3, 3, 2)]
-        with desk.session() as session:
+        with studio.session() as session:
             assert session.query(Job).count() == jobs
 
 
 class TestByHand:
-    def test_it_is_a_job(self, desk, by_hand):
-        opening = opened(desk, by_hand())
+    def test_it_is_a_job(self, studio, by_hand):
+        opening = opened(studio, by_hand())
         # Its bytes are let go once its pictures lie on their shelf, and swept some time later.
-        desk.blobs.open(opening.sha256).close()
-        sweep(desk, grace_seconds=-1)
+        studio.blobs.open(opening.sha256).close()
+        sweep(studio, grace_seconds=-1)
         with pytest.raises(FileNotFoundError):
-            desk.blobs.open(opening.sha256)
-        with desk.session() as session:
+            studio.blobs.open(opening.sha256)
+        with studio.session() as session:
             job = whole_job(session, opening.job_id)
             assert (job.title, len(job.pages), job.target["density_ppi"]) == (
                 "Quay leaflet",
@@ -377,7 +379,7 @@ class TestByHand:
             ),
             (
                 {"pictures": [{"name": "slipway", "file": "pictures/gull.jpg"}]},
-                "there is no pictures/gull.jpg in it",
+                "it contains no pictures/gull.jpg",
             ),
             (
                 {
@@ -424,9 +426,12 @@ class TestByHand:
         with pytest.raises(UnreadableFile, match=words):
             read_pack(by_hand(changes), "by hand.zip", tmp_path / "opened")
 
-    def test_what_is_no_pack_is_refused_before_anything_is_kept(self, desk, tmp_path):
+    def test_what_is_no_pack_is_refused_before_anything_is_kept(self, studio, tmp_path):
         path = tmp_path / "no.zip"
-        for data, words in ((b"PK no zip", "no whole ZIP"), (None, "there is no job.json in it")):
+        for data, words in (
+            (b"PK no zip", "ZIP is incomplete"),
+            (None, "it contains no job.json"),
+        ):
             if data is None:
                 with zipfile.ZipFile(path, "w") as pack:
                     pack.writestr("notes.txt", "nothing")
@@ -434,12 +439,12 @@ class TestByHand:
                 path.write_bytes(data)
             with (
                 pytest.raises(UnreadableFile, match=words),
-                desk.session() as session,
+                studio.session() as session,
                 path.open("rb") as file,
             ):
-                keep_pack(desk, session, path.name, file)
+                keep_pack(studio, session, path.name, file)
 
-    def test_a_recipe_that_its_original_cannot_have_fails_the_opening(self, desk, by_hand):
+    def test_a_recipe_that_its_original_cannot_have_fails_the_opening(self, studio, by_hand):
         recipe = recipe_as_row(replace(HALF, crop=PixelBox(0, 0, 9000, 200)))
         original = {
             "name": "gull",
@@ -447,9 +452,9 @@ class TestByHand:
             "without_file": {"format": "png", "px_w": 30, "px_h": 20},
         }
         copied = HAND_WRITTEN["pictures"][0] | {"copy_of": "gull", "recipe": recipe}
-        opening = opened(desk, by_hand({"pictures": [copied, original]}))
+        opening = opened(studio, by_hand({"pictures": [copied, original]}))
         assert opening.state == "failed" and opening.job_id is None
-        assert "The recipe of slipway makes no sense" in opening.trouble
+        assert "The recipe of slipway is invalid" in opening.failure
 
     def test_a_vector_picture_is_told_without_its_file(self, tmp_path):
         path = tmp_path / "crest.svg"
@@ -461,15 +466,15 @@ class TestByHand:
             facts.height_pt,
         )
 
-    def test_a_picture_that_is_none_fails_the_opening_and_makes_no_job(self, desk, by_hand):
+    def test_a_picture_that_is_none_fails_the_opening_and_makes_no_job(self, studio, by_hand):
         path = by_hand(
             {"pictures": [{"name": "slipway", "file": "pictures/notes.txt"}]},
             **{"pictures/notes.txt": "no picture"},
         )
-        opening = opened(desk, path)
+        opening = opened(studio, path)
         assert (opening.state, opening.job_id) == ("failed", None)
-        assert opening.trouble.startswith("slipway: ")
-        assert opening.trouble.endswith("The pack was not opened.")
+        assert opening.failure.startswith("slipway: ")
+        assert opening.failure.endswith("The pack was not opened.")
 
     def test_a_bomb_is_not_unpacked(self, by_hand, tmp_path, monkeypatch):
         monkeypatch.setattr(reading, "MAX_FILE_BYTES", 1_000_000)

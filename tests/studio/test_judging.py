@@ -7,7 +7,7 @@ from html.parser import HTMLParser
 import pytest
 from sqlalchemy import event, select
 
-from harnet.core.ledger.lines import Wanted, tried_on, verdict_counts, wanted_lines
+from harnet.core.ledger.lines import LineFilter, tried_on, verdict_counts, wanted_lines
 from harnet.core.measure.geometry import Box
 from harnet.core.measure.verdict import Verdict
 from harnet.core.preflight.severity import Severity
@@ -25,7 +25,7 @@ from harnet.studio.ledger.lines import lines_of_job
 from harnet.studio.output.outputs import ask_for_pdf
 from harnet.studio.pictures.picture import path_of, picture_with
 from harnet.studio.preflight import report as report_module
-from harnet.studio.preflight.checking import accept, counts_of, findings_in, scope_of, take_back
+from harnet.studio.preflight.checking import accept, counts_of, findings_in, scope_of, withdraw
 from harnet.studio.preflight.fixing import (
     cover_frame,
     fit_text_frame,
@@ -42,12 +42,12 @@ from tests.conftest import found_in, placed_in
 
 
 @pytest.fixture
-def laid(desk, new_job, on_shelf, make_picture):
+def laid(studio, new_job, on_shelf, make_picture):
     """A job of three pages, a picture on each of the first two, inside one transaction."""
-    job_id = new_job(pages="3", bleed="3")
+    job_id = new_job(pages=3, bleed_mm=3)
     first = on_shelf(make_picture("slipway.jpg", 900, 600, dpi=(300, 300)))
     second = on_shelf(make_picture("gull.png", 300, 200, seed=5))
-    with desk.session() as session:
+    with studio.session() as session:
         job = job_with(session, job_id)
         items = [
             place_picture(session, job, job.pages[0], picture_with(session, first)),
@@ -74,7 +74,7 @@ class TestSettling:
         session, job, items = laid
         apply_gesture(session, job, [items[0]], Gesture("size", 90, 60, "se"))
         add_item(session, job, job.pages[2], "text", Box(10, 10, 30, 12))
-        set_target(session, job, "office", "")
+        set_target(session, job, "office")
         undo(session, job)
         remove_items(session, job, [items[1]])
         undo(session, job)
@@ -155,7 +155,7 @@ class TestWhatIf:
         tried = tried_on(
             lines_of_job(session, job), own_target(ppi, target_of(job)), target_of(job)
         )
-        set_target(session, job, "own", str(ppi))
+        set_target(session, job, "own", ppi)
         settle(session)
         really = lines_of_job(session, job)
         assert [(one.verdict, one.headroom) for one in tried] == [
@@ -168,7 +168,7 @@ class TestWhatIf:
         lines = lines_of_job(session, job)
 
         def names(**wanted):
-            return [one.name for one in wanted_lines(lines, Wanted(**wanted), 300)]
+            return [one.name for one in wanted_lines(lines, LineFilter(**wanted), 300)]
 
         assert names() == ["gull.png", "slipway.jpg"]
         assert names(sort="name", is_reversed=True) == ["slipway.jpg", "gull.png"]
@@ -198,7 +198,7 @@ class TestAccepting:
         undo(session, job)
         settle(session)
         assert counts_of(job).blocking == 0
-        take_back(session, job, gull, "density-below-floor")
+        withdraw(session, job, gull, "density-below-floor")
         settle(session)
         assert counts_of(job).blocking == 1
         undo(session, job)
@@ -211,7 +211,7 @@ class TestAccepting:
         with pytest.raises(Refused):
             accept(session, job, items[1].id, "density-below-floor", reason, name)
         with pytest.raises(NotThere):
-            take_back(session, job, items[1].id, "density-below-floor")
+            withdraw(session, job, items[1].id, "density-below-floor")
 
 
 class TestGate:
@@ -242,7 +242,7 @@ class TestFixes:
         fit_text_frame(session, job, item)
         assert "text-overflow" not in [row.rule_id for row in found_in(session, job)]
         assert (item.y_pt, item.width_pt) == (10, 80)
-        with pytest.raises(Refused, match="fits already"):
+        with pytest.raises(Refused, match="already fits"):
             fit_text_frame(session, job, item)
 
     def test_a_picture_is_pulled_to_the_bleed(self, laid):
@@ -258,11 +258,11 @@ class TestFixes:
         assert after.frame.x == pytest.approx(-job.bleed_pt)
         assert after.frame.x + after.frame.width == pytest.approx(moved.width)
         assert not after.is_uneven
-        with pytest.raises(Refused, match="meets no edge"):
+        with pytest.raises(Refused, match="already reaches the bleed"):
             pull_to_bleed(session, job, items[0])
 
 
-def test_the_report_says_everything_in_every_form(desk, laid):
+def test_the_report_says_everything_in_every_form(studio, laid):
     session, job, items = laid
     accept(session, job, items[1].id, "rights-unknown", "Ours.", "I. Varga")
     report = report_of(session, job)
@@ -274,11 +274,11 @@ def test_the_report_says_everything_in_every_form(desk, laid):
     by_name = {one["name"]: one for one in values["pictures"]}
     for placed in placed_in(session, job):
         assert by_name[placed.name]["ppi_x"] == pytest.approx(placed.figures.density.x, abs=1e-3)
-    pdf = report_as_pdf(desk, report)
+    pdf = report_as_pdf(studio, report)
     assert pdf.startswith(b"%PDF") and len(io.BytesIO(pdf).getvalue()) > 2000
     assert report.counts.findings[Severity.BLOCKING] == 1
     assert session.get(Item, items[0].id) is not None
-    page = Tags(report_as_html(desk, report))
+    page = Tags(report_as_html(studio, report))
     assert not page.addresses, "a file that needs nothing beside it"
     assert all(one.row.headline in page.text for one in (*report.findings, *report.accepted))
     assert all(placed.name in page.text for placed in report.placed)
@@ -313,14 +313,14 @@ def test_a_long_report_is_read_part_by_part(laid, monkeypatch):
         assert {one.item.id for one in part.placed} == about & {item.id for item in items}
         for item_id, placed in part.placed_by_item.items():
             assert placed.figures == whole.placed_by_item[item_id].figures
-    with pytest.raises(NotThere, match="no such part"):
+    with pytest.raises(NotThere, match="no longer has that part"):
         report_of(session, job, whole.parts + 1)
 
 
 class TestTextThatCannotBePrinted:
-    def test_it_blocks_until_the_font_is_changed(self, desk, new_job):
+    def test_it_blocks_until_the_font_is_changed(self, studio, new_job):
         job_id = new_job()
-        with desk.session() as session:
+        with studio.session() as session:
             job = job_with(session, job_id)
             item = add_item(session, job, job.pages[0], TEXT, Box(20, 20, 200, 60))
             set_style(session, job, item, {"font": "slab-400"}, "Фонарь, Φανάρι")

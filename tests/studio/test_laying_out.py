@@ -9,8 +9,10 @@ import pytest
 from PIL import Image
 from sqlalchemy import select
 
+from harnet.core.errors import ValueOutOfRange
 from harnet.core.layout.placing import Fit
 from harnet.core.measure.geometry import Box, Matrix
+from harnet.core.measure.units import Unit, to_points
 from harnet.core.preflight.subject import FileState
 from harnet.media.errors import UnreadableFile
 from harnet.media.pdf.writing.write import write_pdf
@@ -19,7 +21,7 @@ from harnet.store.tables.jobs import Item, Job
 from harnet.store.tables.pictures import Picture
 from harnet.studio.common.errors import Refused
 from harnet.studio.jobs.jobs import job_with
-from harnet.studio.jobs.listing import Standing, duplicate_job, jobs_that_are, put
+from harnet.studio.jobs.listing import JobStatus, duplicate_job, jobs_that_are, put
 from harnet.studio.jobs.pages import copy_page, move_page, set_page_size
 from harnet.studio.layout.arranging import (
     add_item,
@@ -31,32 +33,32 @@ from harnet.studio.layout.arranging import (
     set_shape,
     set_target_of,
 )
-from harnet.studio.layout.gestures import Gesture, apply_gesture, led_by
+from harnet.studio.layout.gestures import Gesture, apply_gesture, gesture_result
 from harnet.studio.layout.links import (
     carry,
     file_of,
     paste_picture,
-    put_out,
     relink_all_in,
+    save_to_shelf,
     update_changed,
 )
 from harnet.studio.layout.placed import file_state_of, placement_of
 from harnet.studio.layout.placing import place_picture, set_frame
-from harnet.studio.output.working import plan_of
+from harnet.studio.output.task import plan_of
 from harnet.studio.pictures.picture import path_of, picture_with
 from harnet.studio.pictures.shelves import shelf_named
 from harnet.studio.preflight.judging import catch_up
-from harnet.web.common.drawing import Look, drawn_of, spread_of
+from harnet.web.common.drawing import DrawnPreview, drawn_of, spread_of
 from tests.conftest import found_in, photo, placed_in
 
 
 @pytest.fixture
-def laid(desk, new_job, on_shelf, make_picture):
+def laid(studio, new_job, on_shelf, make_picture):
     """A job of three pages with two pictures on the first; the session, the job, the items."""
     one = on_shelf(make_picture("one.jpg", dpi=(150, 150)))
     two = on_shelf(make_picture("two.png", width=400, height=300, seed=2, dpi=(72, 72)))
-    job_id = new_job(pages="3", is_facing=True)
-    with desk.session() as session:
+    job_id = new_job(pages=3, is_facing=True)
+    with studio.session() as session:
         job = job_with(session, job_id)
         for number in (one, two):
             place_picture(session, job, job.pages[0], picture_with(session, number), (200, 200))
@@ -123,7 +125,7 @@ class TestArranging:
         session, job, _ = laid
         with pytest.raises(Refused, match="too small"):
             add_item(session, job, job.pages[0], kind, Box(0, 0, 1, 50))
-        with pytest.raises(Refused, match="nothing that goes on a page"):
+        with pytest.raises(Refused, match="not an item that a page can have"):
             add_item(session, job, job.pages[0], "balloon", Box(0, 0, 50, 50))
 
     def test_a_placement_and_a_page_may_have_targets_of_their_own(self, laid):
@@ -134,14 +136,14 @@ class TestArranging:
 
         set_target_of(session, job, job.pages[0], "slides")
         assert wanted() == [96, 96]
-        set_target_of(session, job, items[0], "own", "40")
+        set_target_of(session, job, items[0], "own", 40)
         assert wanted() == [40, 96]
         short = [one for one in found_in(session, job) if one.rule_id.startswith("density-below")]
         assert [one.item_id for one in short] == [items[1].id]
         set_target_of(session, job, job.pages[0], "")
         assert wanted() == [40, 300]
         with pytest.raises(Refused, match="between 1 and 10000"):
-            set_target_of(session, job, items[0], "own", "0")
+            set_target_of(session, job, items[0], "own", 0)
 
     def test_any_chain_of_edits_is_undone_to_the_same_values(self, laid):
         session, job, items = laid
@@ -175,7 +177,7 @@ class TestArranging:
         assert rows_of(job) == after and steps > 20
 
 
-def test_screen_and_paper_agree_on_every_corner(desk, laid, tmp_path):
+def test_screen_and_paper_agree_on_every_corner(studio, laid, tmp_path):
     """To a hundredth of a point, however the pictures are turned, mirrored and cropped."""
     session, job, items = laid
     dice = random.Random(3)
@@ -189,7 +191,7 @@ def test_screen_and_paper_agree_on_every_corner(desk, laid, tmp_path):
         flip(session, job, [item], across=dice.random() > 0.5)
     job = job_with(session, job.id)
     page = job.pages[0]
-    write_pdf([plan_of(desk, job, page)], "t", tmp_path / "a.pdf")
+    write_pdf([plan_of(studio, job, page)], "t", tmp_path / "a.pdf")
     to_page = Matrix(1, 0, 0, -1, -job.bleed_pt, page.height_pt + job.bleed_pt)
     on_paper = []
     with pikepdf.open(tmp_path / "a.pdf") as pdf:
@@ -201,7 +203,7 @@ def test_screen_and_paper_agree_on_every_corner(desk, laid, tmp_path):
                 on_paper.append([matrix.applied(*corner) for corner in corners])
     on_screen = []
     for item in page.items:
-        text = drawn_of(job, item, 1, Look()).matrix
+        text = drawn_of(job, item, 1, DrawnPreview()).matrix
         matrix = Matrix(*map(float, text.removeprefix("matrix(").rstrip(")").split()))
         corners = [(0, 0), (1, 0), (1, 1), (0, 1)]
         on_screen.append([matrix.applied(*corner) for corner in corners])
@@ -215,75 +217,75 @@ class TestSnappingOnAPage:
         items[1].x_pt, items[1].y_pt = 330.0, 400.0
         placement = placement_of(items[0])
         to_edge = Gesture("move", 3 - placement.frame.x, 40, snap_pt=5)
-        led = led_by(job, [items[0]], to_edge)
-        assert led.geometries[0][1].frame.x == pytest.approx(0)
-        assert any(guide.is_upright and guide.at == 0 for guide in led.guides)
-        free = led_by(job, [items[0]], Gesture("move", 3 - placement.frame.x, 40))
+        result = gesture_result(job, [items[0]], to_edge)
+        assert result.geometries[0][1].frame.x == pytest.approx(0)
+        assert any(guide.is_vertical and guide.at == 0 for guide in result.guides)
+        free = gesture_result(job, [items[0]], Gesture("move", 3 - placement.frame.x, 40))
         assert free.geometries[0][1].frame.x == pytest.approx(3) and free.guides == ()
 
 
 class TestLinks:
-    def test_carried_pictures_do_without_their_file(self, desk, laid):
+    def test_carried_pictures_do_without_their_file(self, studio, laid):
         session, job, items = laid
         item = items[0]
-        carry(desk, session, job, item)
+        carry(studio, session, job, item)
         path_of(item.picture).unlink()
         assert file_state_of(item) is FileState.CARRIED
-        assert file_of(desk, item).read_bytes()
+        assert file_of(studio, item).read_bytes()
         assert all(f.rule_id != "file-missing" for f in found_in(session, job))
         with pytest.raises(Refused, match="carried already"):
-            carry(desk, session, job, item)
-        out = put_out(desk, session, job, item, shelf_named(desk, session, "My pictures"))
+            carry(studio, session, job, item)
+        out = save_to_shelf(studio, session, job, item, shelf_named(studio, session, "My pictures"))
         assert file_state_of(item) is FileState.IN_PLACE and path_of(out).exists()
 
-    def test_a_pasted_picture_is_loose_and_can_be_put_out(self, desk, laid):
+    def test_a_pasted_picture_is_loose_and_can_be_put_out(self, studio, laid):
         session, job, _ = laid
         data = io.BytesIO()
         Image.fromarray(photo(120, 90, seed=8)).save(data, "PNG", dpi=(300, 300))
         data.seek(0)
-        item = paste_picture(desk, session, job, job.pages[1], "image.png", data)
+        item = paste_picture(studio, session, job, job.pages[1], "image.png", data)
         assert file_state_of(item) is FileState.LOOSE
         assert placement_of(item).density.x == pytest.approx(300, abs=0.1)
         rules = [f.rule_id for f in found_in(session, job) if f.item_id == item.id]
         assert rules == ["file-loose", "rights-unknown"]
-        put_out(desk, session, job, item, shelf_named(desk, session, "My pictures"))
+        save_to_shelf(studio, session, job, item, shelf_named(studio, session, "My pictures"))
         assert (item.holding, item.picture.file_name) == ("linked", "image.png")
         undo(session, job)
         assert session.get(Item, item.id).holding == "loose"
 
-    def test_what_is_pasted_must_be_a_picture(self, desk, laid):
+    def test_what_is_pasted_must_be_a_picture(self, studio, laid):
         session, job, _ = laid
         with pytest.raises(UnreadableFile, match=r"image\.png"):
-            paste_picture(desk, session, job, job.pages[1], "image.png", io.BytesIO(b"hello"))
+            paste_picture(studio, session, job, job.pages[1], "image.png", io.BytesIO(b"hello"))
         assert job.pages[1].items == []
 
-    def test_a_changed_file_is_updated_and_keeps_its_size_on_the_page(self, desk, laid):
+    def test_a_changed_file_is_updated_and_keeps_its_size_on_the_page(self, studio, laid):
         session, job, items = laid
         item = items[0]
         before = placement_of(item)
-        with pytest.raises(Refused, match="is not changed"):
-            update_changed(desk, session, item)
+        with pytest.raises(Refused, match="has not changed"):
+            update_changed(studio, session, item)
         Image.fromarray(photo(600, 400, seed=5)).save(path_of(item.picture))
         catch_up(session, job)
         assert file_state_of(item) is FileState.CHANGED
-        assert update_changed(desk, session, item) == 1
+        assert update_changed(studio, session, item) == 1
         after = placement_of(item)
         assert file_state_of(item) is FileState.IN_PLACE
         assert after.drawn_size_pt == pytest.approx(before.drawn_size_pt)
         assert after.density.x == pytest.approx(2 * before.density.x)
 
-    def test_all_missing_pictures_are_found_in_a_folder(self, desk, laid, tmp_path):
+    def test_all_missing_pictures_are_found_in_a_folder(self, studio, laid, tmp_path):
         session, job, items = laid
         folder = tmp_path / "found again"
         folder.mkdir()
-        with pytest.raises(Refused, match="No picture of this job is missing"):
-            relink_all_in(desk, session, job, str(folder))
+        with pytest.raises(Refused, match="No picture in this job is missing"):
+            relink_all_in(studio, session, job, str(folder))
         # One is found by its content under another name, the other by its name alone.
         path_of(items[0].picture).rename(folder / "renamed.jpg")
         path_of(items[1].picture).unlink()
         Image.fromarray(photo(800, 600, seed=2)).save(folder / "two.png")
         before = [placement_of(item).drawn_size_pt for item in items]
-        assert relink_all_in(desk, session, job, str(folder)) == (2, 0)
+        assert relink_all_in(studio, session, job, str(folder)) == (2, 0)
         assert [item.picture.file_name for item in items] == ["renamed.jpg", "two.png"]
         assert [placement_of(item).drawn_size_pt for item in items] == [
             pytest.approx(size) for size in before
@@ -313,13 +315,12 @@ class TestPagesAndJobs:
 
     def test_page_sizes_may_differ(self, laid):
         session, job, _ = laid
-        set_page_size(session, job, 2, "210 - 10", "1in + 100")
+        set_page_size(session, job, 2, to_points(200, Unit.MM), to_points(125.4, Unit.MM))
         sizes = [(page.width_pt, page.height_pt) for page in job.pages]
-        # arithmetic: 200 × 125.4 mm
         assert sizes[1] == pytest.approx((200 * 72 / 25.4, 125.4 * 72 / 25.4))
         assert sizes[0] == sizes[2] == pytest.approx((148 * 72 / 25.4, 210 * 72 / 25.4))
-        with pytest.raises(Refused, match=r"between 4 mm and 5\.08 m"):
-            set_page_size(session, job, 2, "0", "100")
+        with pytest.raises(ValueOutOfRange, match=r"between 4 mm and 5\.08 m"):
+            set_page_size(session, job, 2, 0, 100)
 
     def test_a_copy_of_a_job_is_its_own(self, laid):
         session, job, items = laid
@@ -331,31 +332,31 @@ class TestPagesAndJobs:
 
     def test_archived_and_deleted_jobs_come_back(self, laid):
         session, job, _ = laid
-        for standing in (Standing.ARCHIVED, Standing.DELETED, Standing.OPEN):
-            put(job, standing)
+        for status in (JobStatus.ARCHIVED, JobStatus.DELETED, JobStatus.OPEN):
+            put(job, status)
             session.flush()
-            assert jobs_that_are(session, standing) == [job]
-        put(job, Standing.DELETED)
-        assert jobs_that_are(session, Standing.OPEN) == []
+            assert jobs_that_are(session, status) == [job]
+        put(job, JobStatus.DELETED)
+        assert jobs_that_are(session, JobStatus.OPEN) == []
         assert session.scalars(select(Job)).all() == [job]
 
-    def test_previews_never_touch_what_leaves(self, desk, laid, tmp_path):
+    def test_previews_never_touch_what_leaves(self, studio, laid, tmp_path):
         session, job, items = laid
         outputs = []
         for quality in ("placeholder", "light", "exact", ""):
             set_quality(session, job, job, quality)
             set_quality(session, job, items[0], quality)
             path = tmp_path / f"{quality}.pdf"
-            write_pdf([plan_of(desk, job, page) for page in job.pages], "t", path)
+            write_pdf([plan_of(studio, job, page) for page in job.pages], "t", path)
             outputs.append(path.read_bytes())
         assert len(set(outputs)) == 1
 
 
-def test_loose_pictures_are_not_on_the_shelves(desk, laid):
+def test_loose_pictures_are_not_on_the_shelves(studio, laid):
     session, job, _ = laid
     data = io.BytesIO()
     Image.fromarray(photo(50, 40)).save(data, "PNG")
     data.seek(0)
-    paste_picture(desk, session, job, job.pages[0], "clip.png", data)
+    paste_picture(studio, session, job, job.pages[0], "clip.png", data)
     names = [one.file_name for one in session.scalars(select(Picture)) if one.shelf_id is None]
     assert names == ["clip.png"]

@@ -13,9 +13,8 @@ from harnet.core.output.pdf_settings import PdfColour, PdfSettings, PdfStandard,
 from harnet.media.pixels.colour import GENERIC_CMYK
 from harnet.store.tables.pictures import Picture
 from harnet.studio.common.errors import NotThere, Refused
-from harnet.studio.common.publishedfile import schema_of
+from harnet.studio.common.published_file import schema_of
 from harnet.studio.jobs.jobs import job_with
-from harnet.studio.output.clearing import KEEP_DAYS, KEEP_LATEST, clear_old_outputs
 from harnet.studio.output.outputs import (
     ask_again,
     ask_for_images,
@@ -36,7 +35,8 @@ from harnet.studio.output.presets import (
     use_for_job,
 )
 from harnet.studio.output.print_houses import ask_house, send
-from harnet.studio.output.working import make_output
+from harnet.studio.output.retention import KEEP_DAYS, KEEP_LATEST, clear_old_outputs
+from harnet.studio.output.task import make_output
 from harnet.studio.pictures.profiles import keep_profile
 from harnet.studio.tasks.sweeping import sweep
 from tests.studio.test_targets import schema
@@ -57,21 +57,21 @@ PRESS = PdfSettings(
 WEB = ImageSettings(ImageFormat.JPEG, density_ppi=96, quality=80)
 
 
-def made(desk, job_id, settings=None):
-    with desk.session() as session:
+def made(studio, job_id, settings=None):
+    with studio.session() as session:
         job = job_with(session, job_id)
         if isinstance(settings, ImageSettings):
             output_id = ask_for_images(session, job, settings).id
         else:
             output_id = ask_for_pdf(session, job, "A proof.", "I. Varga", settings).id
-    make_output(desk, output_id)
-    with desk.session() as session:
+    make_output(studio, output_id)
+    with studio.session() as session:
         return output_with(session, output_id)
 
 
 class TestPdfSettings:
-    def test_all_of_them_reach_the_pdf_and_its_receipt(self, desk, laid_out):
-        output = made(desk, laid_out, PRESS)
+    def test_all_of_them_reach_the_pdf_and_its_receipt(self, studio, laid_out):
+        output = made(studio, laid_out, PRESS)
         assert output.state == "done" and output.receipt["is_kept"]
         whole = {row["what"]: row["found"] for row in output.receipt["whole"]}
         assert (whole["standard"], whole["language"], whole["version"]) == (
@@ -83,43 +83,43 @@ class TestPdfSettings:
         [page] = output.receipt["pages"]
         assert page["boxes"]["media"][1][2] > page["boxes"]["bleed"][1][2]
 
-    def test_a_supplied_profile_is_the_output_intent(self, desk, laid_out):
+    def test_a_supplied_profile_is_the_output_intent(self, studio, laid_out):
         data = GENERIC_CMYK.read_bytes()
-        with desk.session() as session:
-            profile = keep_profile(desk, session, "Quay press.icc", io.BytesIO(data))
+        with studio.session() as session:
+            profile = keep_profile(studio, session, "Quay press.icc", io.BytesIO(data))
             sha256, name = profile.sha256, profile.name
-        output = made(desk, laid_out, PdfSettings(standard=PdfStandard.X4, profile=sha256))
+        output = made(studio, laid_out, PdfSettings(standard=PdfStandard.X4, profile=sha256))
         whole = {row["what"]: row["found"] for row in output.receipt["whole"]}
         assert output.receipt["is_kept"] and whole["output intent"] == name
 
     @pytest.mark.parametrize(
         "wanted, words",
         [
-            (PdfSettings(profile="0" * 64), "profile is not here"),
+            (PdfSettings(profile="0" * 64), "profile is no longer stored"),
             (PdfSettings(pages="3"), "pages 1 to 2"),
             (PdfSettings(language="not a language"), "written as a tag"),
         ],
     )
-    def test_what_makes_no_sense_is_refused(self, desk, laid_out, wanted, words):
+    def test_what_makes_no_sense_is_refused(self, studio, laid_out, wanted, words):
         with pytest.raises(Refused, match=words):
-            made(desk, laid_out, wanted)
+            made(studio, laid_out, wanted)
 
-    def test_an_image_in_inks_carries_its_profile(self, desk, laid_out):
+    def test_an_image_in_inks_carries_its_profile(self, studio, laid_out):
         settings = ImageSettings(
             ImageFormat.TIFF, density_ppi=100, pages="1", colour=ImageColour.CMYK
         )
-        output = made(desk, laid_out, settings)
+        output = made(studio, laid_out, settings)
         assert output.receipt["is_kept"]
-        with desk.blobs.open(output.sha256) as file, Image.open(file) as image:
+        with studio.blobs.open(output.sha256) as file, Image.open(file) as image:
             assert image.mode == "CMYK"
             assert image.info["icc_profile"] == GENERIC_CMYK.read_bytes()
-        with pytest.raises(Refused, match="inks need TIFF"):
-            made(desk, laid_out, ImageSettings(colour=ImageColour.CMYK))
+        with pytest.raises(Refused, match="CMYK needs TIFF"):
+            made(studio, laid_out, ImageSettings(colour=ImageColour.CMYK))
 
-    def test_an_order_in_the_first_form_is_made_again(self, desk, laid_out):
+    def test_an_order_in_the_first_form_is_made_again(self, studio, laid_out):
         """As orders of page images were kept before they had settings of their own."""
-        output = made(desk, laid_out, WEB)
-        with desk.session() as session:
+        output = made(studio, laid_out, WEB)
+        with studio.session() as session:
             output = output_with(session, output.id)
             output.settings = {"page": 2, "density_ppi": 150.0}
             again = ask_again(session, job_with(session, laid_out), output)
@@ -128,8 +128,8 @@ class TestPdfSettings:
 
 
 class TestPresets:
-    def test_they_are_the_studios_with_their_makers_name(self, desk):
-        with desk.session() as session:
+    def test_they_are_the_studios_with_their_makers_name(self, studio):
+        with studio.session() as session:
             kept = keep_preset(session, "  Skerry,  press ", PRESS, "I. Varga")
             assert [one.name for one in presets_of(session, "pdf")] == ["Skerry, press"]
             assert settings_in(preset_with(session, kept.id)) == PRESS
@@ -139,20 +139,20 @@ class TestPresets:
             with pytest.raises(NotThere):
                 preset_with(session, kept.id + 1)
 
-    def test_the_same_name_is_replaced(self, desk):
-        with desk.session() as session:
+    def test_the_same_name_is_replaced(self, studio):
+        with studio.session() as session:
             keep_preset(session, "Web", WEB)
             kept = keep_preset(session, "Web", ImageSettings())
             assert len(presets_of(session, "page image")) == 1
             assert settings_in(kept) == ImageSettings()
 
     @pytest.mark.parametrize("name", ["", "  ", "x" * 81])
-    def test_a_name_is_needed(self, desk, name):
-        with desk.session() as session, pytest.raises(Refused, match="name of 1 to 80"):
+    def test_a_name_is_needed(self, studio, name):
+        with studio.session() as session, pytest.raises(Refused, match="name of 1 to 80"):
             keep_preset(session, name, WEB)
 
-    def test_used_for_a_job_it_is_what_its_next_output_is_made_by(self, desk, laid_out):
-        with desk.session() as session:
+    def test_used_for_a_job_it_is_what_its_next_output_is_made_by(self, studio, laid_out):
+        with studio.session() as session:
             job = job_with(session, laid_out)
             preset = keep_preset(session, "Press", PRESS)
             use_for_job(job, settings_in(preset))
@@ -161,8 +161,8 @@ class TestPresets:
             assert chosen_preset([preset], PRESS) == preset.id
             assert chosen_preset([preset], PdfSettings()) == 0
 
-    def test_out_and_in_again_nothing_is_lost_and_the_schema_is_kept(self, desk):
-        with desk.session() as session:
+    def test_out_and_in_again_nothing_is_lost_and_the_schema_is_kept(self, studio):
+        with studio.session() as session:
             kept = [
                 keep_preset(session, "Press", PRESS),
                 keep_preset(session, "Web", WEB),
@@ -181,17 +181,17 @@ class TestPresets:
     @pytest.mark.parametrize(
         "text, words",
         [
-            ("{", "Nothing was taken in: at the file as a whole"),
+            ("{", "Nothing was imported: at the file as a whole"),
             ('{"format": "harnet presets", "version": 1, "presets": []}', "at presets"),
-            ("x" * 1_000_001, "too long"),
+            ("x" * 1_000_001, "too large"),
         ],
     )
-    def test_what_is_no_file_of_presets_is_told(self, desk, text, words):
-        with desk.session() as session, pytest.raises(Refused, match=words):
+    def test_what_is_no_file_of_presets_is_told(self, studio, text, words):
+        with studio.session() as session, pytest.raises(Refused, match=words):
             read_presets(session, text)
 
-    def test_one_senseless_preset_keeps_all_out(self, desk):
-        with desk.session() as session:
+    def test_one_senseless_preset_keeps_all_out(self, studio):
+        with studio.session() as session:
             kept = [keep_preset(session, "Web", WEB), keep_preset(session, "Press", PRESS)]
             text = presets_as_file(kept).replace('"density_ppi": 96.0', '"density_ppi": 9.0')
             text = text.replace('"Press"', '"Other press"')
@@ -201,89 +201,89 @@ class TestPresets:
 
 
 class TestPrintHouses:
-    def test_the_answer_is_kept_with_the_output(self, desk, laid_out):
-        output = made(desk, laid_out)
-        with desk.session() as session:
-            send(desk, session, output_with(session, output.id), "skerry")
+    def test_the_answer_is_kept_with_the_output(self, studio, laid_out):
+        output = made(studio, laid_out)
+        with studio.session() as session:
+            send(studio, session, output_with(session, output.id), "skerry")
             with pytest.raises(Refused, match="on its way"):
-                send(desk, session, output_with(session, output.id), "skerry")
-        ask_house(desk, output.id, "skerry")
-        with desk.session() as session:
+                send(studio, session, output_with(session, output.id), "skerry")
+        ask_house(studio, output.id, "skerry")
+        with studio.session() as session:
             [answer] = output_with(session, output.id).answers
         assert answer["state"] == "refused"
         assert "The file does not say that it is PDF/X-4." in answer["reasons"]
 
-    def test_only_pdfs_are_sent_and_only_to_houses_that_exist(self, desk, laid_out):
-        image = made(desk, laid_out, WEB)
-        with desk.session() as session:
+    def test_only_pdfs_are_sent_and_only_to_houses_that_exist(self, studio, laid_out):
+        image = made(studio, laid_out, WEB)
+        with studio.session() as session:
             with pytest.raises(Refused, match="finished PDFs"):
-                send(desk, session, output_with(session, image.id), "skerry")
+                send(studio, session, output_with(session, image.id), "skerry")
             with pytest.raises(NotThere):
-                send(desk, session, output_with(session, image.id), "nobody")
+                send(studio, session, output_with(session, image.id), "nobody")
 
 
 class TestPagesToLookAt:
     @pytest.mark.parametrize("wanted", [None, WEB, ImageSettings(pages="2", density_ppi=72)])
-    def test_each_page_of_each_kind(self, desk, laid_out, wanted):
-        output = made(desk, laid_out, wanted)
-        with desk.session() as session:
+    def test_each_page_of_each_kind(self, studio, laid_out, wanted):
+        output = made(studio, laid_out, wanted)
+        with studio.session() as session:
             output = output_with(session, output.id)
             numbers = [2] if wanted is not None and wanted.pages == "2" else [1, 2]
             assert pages_in(output) == numbers
             for number in numbers:
-                data = page_look(desk, output, number)
+                data = page_look(studio, output, number)
                 image = Image.open(io.BytesIO(data))
                 # A5, its trim alone.
                 assert image.height / image.width == pytest.approx(210 / 148, rel=0.01)
-                assert page_look(desk, output, number) == data
+                assert page_look(studio, output, number) == data
             with pytest.raises(NotThere):
-                page_look(desk, output, 3)
+                page_look(studio, output, 3)
 
 
 class TestClearing:
-    def test_by_age(self, desk, laid_out):
-        output = made(desk, laid_out, WEB)
-        with desk.session() as session:
+    def test_by_age(self, studio, laid_out):
+        output = made(studio, laid_out, WEB)
+        with studio.session() as session:
             old = output_with(session, output.id)
             old.finished_at -= timedelta(days=KEEP_DAYS - 1)
-        assert clear_old_outputs(desk) == 0
-        with desk.session() as session:
+        assert clear_old_outputs(studio) == 0
+        with studio.session() as session:
             output_with(session, output.id).finished_at -= timedelta(days=2)
-        assert clear_old_outputs(desk) == 1
-        with desk.session() as session:
+        assert clear_old_outputs(studio) == 1
+        with studio.session() as session:
             cleared = output_with(session, output.id)
             assert (cleared.state, cleared.sha256) == ("cleared", None)
             assert cleared.receipt["is_kept"]
         # The sweep takes them, after a grace in which they may be wanted again.
-        assert sweep(desk) == 0
-        desk.blobs.open(output.sha256).close()
-        assert sweep(desk, grace_seconds=-1) == 1
+        assert sweep(studio) == 0
+        studio.blobs.open(output.sha256).close()
+        assert sweep(studio, grace_seconds=-1) == 1
         with pytest.raises(FileNotFoundError):
-            desk.blobs.open(output.sha256)
+            studio.blobs.open(output.sha256)
 
-    def test_by_count_the_latest_stay(self, desk, laid_out):
-        first = made(desk, laid_out, WEB)
-        with desk.session() as session:
+    def test_by_count_the_latest_stay(self, studio, laid_out):
+        first = made(studio, laid_out, WEB)
+        with studio.session() as session:
             job = job_with(session, laid_out)
             for _ in range(KEEP_LATEST + 1):
                 copy = ask_again(session, job, output_with(session, first.id))
                 copy.state, copy.finished_at = "done", first.finished_at
                 copy.sha256 = first.sha256
-        assert clear_old_outputs(desk) == 2
-        with desk.session() as session:
+        assert clear_old_outputs(studio) == 2
+        with studio.session() as session:
             states = [one.state for one in outputs_of(session, job_with(session, laid_out))]
         assert states == ["done"] * KEEP_LATEST + ["cleared"] * 2
         # The others have the same bytes.
-        desk.blobs.open(first.sha256).close()
+        studio.blobs.open(first.sha256).close()
 
-    def test_bytes_that_became_a_picture_stay(self, desk, laid_out, on_shelf, tmp_path):
-        output = made(desk, laid_out, ImageSettings(pages="1", density_ppi=72))
+    def test_bytes_that_became_a_picture_stay(self, studio, laid_out, on_shelf, tmp_path):
+        output = made(studio, laid_out, ImageSettings(pages="1", density_ppi=72))
         path = tmp_path / "page.png"
-        with desk.blobs.open(output.sha256) as file:
+        with studio.blobs.open(output.sha256) as file:
             path.write_bytes(file.read())
         picture_id = on_shelf(path)
-        with desk.session() as session:
+        with studio.session() as session:
             assert session.get(Picture, picture_id).sha256 == output.sha256
             output_with(session, output.id).finished_at -= timedelta(days=KEEP_DAYS + 1)
-        assert clear_old_outputs(desk) == 1
-        desk.blobs.open(output.sha256).close()
+        assert clear_old_outputs(studio) == 1
+        studio.blobs.open(output.sha256).close()

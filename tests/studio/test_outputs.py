@@ -28,7 +28,7 @@ from harnet.store.blobs import sha256_of
 from harnet.studio.common.errors import Refused
 from harnet.studio.documents.check import check_pdf
 from harnet.studio.jobs.jobs import job_with, set_target, target_of
-from harnet.studio.output import working as outputmaking
+from harnet.studio.output import task as output_task
 from harnet.studio.output.outputs import (
     ask_again,
     ask_for_images,
@@ -37,7 +37,7 @@ from harnet.studio.output.outputs import (
 )
 from harnet.studio.output.pdf_receipt import pdf_receipt
 from harnet.studio.output.receipts import image_receipt
-from harnet.studio.output.working import make_output
+from harnet.studio.output.task import make_output
 from harnet.studio.pictures.picture import path_of
 from harnet.studio.targets.targets import target_asked
 from harnet.studio.tasks.work import cancel_work
@@ -49,21 +49,21 @@ def image_of(page_number, density_ppi, **more):
     return ImageSettings(pages=str(page_number), density_ppi=density_ppi, **more)
 
 
-def asked(desk, job_id, **image):
-    with desk.session() as session:
+def asked(studio, job_id, **image):
+    with studio.session() as session:
         job = job_with(session, job_id)
         if image:
             return ask_for_images(session, job, image_of(**image)).id
         return ask_for_pdf(session, job, "The gull is a stopgap.", "I. Varga").id
 
 
-def result(desk, output_id):
-    with desk.session() as session:
+def result(studio, output_id):
+    with studio.session() as session:
         return output_with(session, output_id)
 
 
-def test_the_worker_makes_what_is_on_the_queue(settings, desk, laid_out, tmp_path):
-    output_id = asked(desk, laid_out)
+def test_the_worker_makes_what_is_on_the_queue(settings, studio, laid_out, tmp_path):
+    output_id = asked(studio, laid_out)
     queue = queue_on(settings)
     with queue.open():
         queue.configure_task("make_output", queue="outputs").defer(row_id=output_id)
@@ -76,25 +76,25 @@ def test_the_worker_makes_what_is_on_the_queue(settings, desk, laid_out, tmp_pat
     # In a thread of its own: the browser tests leave an event loop running in this one.
     with ThreadPoolExecutor(1) as thread:
         thread.submit(lambda: asyncio.run(work())).result()
-    output = result(desk, output_id)
-    assert (output.state, output.trouble) == ("done", None)
-    assert (output.done_steps, output.all_steps) == (2, 2)
+    output = result(studio, output_id)
+    assert (output.state, output.failure) == ("done", None)
+    assert (output.steps_done, output.steps_total) == (2, 2)
     assert output.receipt["is_kept"]
-    with desk.blobs.open(output.sha256) as file, (tmp_path / "out.pdf").open("wb") as copy:
+    with studio.blobs.open(output.sha256) as file, (tmp_path / "out.pdf").open("wb") as copy:
         shutil.copyfileobj(file, copy)
     # The ledger's figures are the command's on the PDF that left.
     checked = check_pdf(tmp_path / "out.pdf", "out.pdf", target_named("coated"))
-    with desk.session() as session:
+    with studio.session() as session:
         placed = placed_in(session, job_with(session, laid_out))
         for one, image in zip(placed, checked.images, strict=True):
             assert image.density.x == pytest.approx(one.figures.density.x, rel=1e-6)
             assert checked.verdict_of(image) is one.figures.verdict
 
 
-def test_a_page_image_is_read_back(desk, laid_out):
-    output_id = asked(desk, laid_out, page_number=1, density_ppi=150)
-    make_output(desk, output_id)
-    output = result(desk, output_id)
+def test_a_page_image_is_read_back(studio, laid_out):
+    output_id = asked(studio, laid_out, page_number=1, density_ppi=150)
+    make_output(studio, output_id)
+    output = result(studio, output_id)
     (image,) = output.receipt["images"]
     assert image["px_found"] == image["px_promised"] == [874, 1240]
     assert image["density_found"] == pytest.approx(150, abs=0.02)
@@ -102,65 +102,65 @@ def test_a_page_image_is_read_back(desk, laid_out):
 
 
 @pytest.mark.parametrize("ppi", [71, 1201, 0, -5])
-def test_densities_outside_the_range_are_refused(desk, laid_out, ppi):
+def test_densities_outside_the_range_are_refused(studio, laid_out, ppi):
     with pytest.raises(Refused, match="72 to 1200"):
-        asked(desk, laid_out, page_number=1, density_ppi=ppi)
+        asked(studio, laid_out, page_number=1, density_ppi=ppi)
 
 
-def test_a_page_too_large_for_a_density_is_refused_with_its_pixels(desk, new_job):
+def test_a_page_too_large_for_a_density_is_refused_with_its_pixels(studio, new_job):
     with pytest.raises(Refused, match="megapixels"):
-        asked(desk, new_job(width="850", height="2000"), page_number=1, density_ppi=600)
+        asked(studio, new_job(width=850, height=2000), page_number=1, density_ppi=600)
 
 
-def test_a_file_that_vanishes_is_told_in_preflight_and_in_the_receipt(desk, laid_out):
-    with desk.session() as session:
+def test_a_file_that_vanishes_is_told_in_preflight_and_in_the_receipt(studio, laid_out):
+    with studio.session() as session:
         path_of(job_with(session, laid_out).pages[1].items[0].picture).unlink()
-    with desk.session() as session:
+    with studio.session() as session:
         findings = found_in(session, job_with(session, laid_out))
         assert "file-missing" in [finding.rule_id for finding in findings]
-    output_id = asked(desk, laid_out)
-    make_output(desk, output_id)
-    output = result(desk, output_id)
+    output_id = asked(studio, laid_out)
+    make_output(studio, output_id)
+    output = result(studio, output_id)
     assert (output.state, output.receipt["is_kept"]) == ("done", False)
     assert [row["is_kept"] for row in output.receipt["rows"]] == [True, False]
 
 
-def test_a_file_spoilt_after_placing_is_a_marked_box_and_the_rest_is_made(desk, laid_out):
-    with desk.session() as session:
+def test_a_file_spoilt_after_placing_is_a_marked_box_and_the_rest_is_made(studio, laid_out):
+    with studio.session() as session:
         path_of(job_with(session, laid_out).pages[1].items[0].picture).write_bytes(b"spoilt")
-    output_id = asked(desk, laid_out)
-    make_output(desk, output_id)
-    output = result(desk, output_id)
+    output_id = asked(studio, laid_out)
+    make_output(studio, output_id)
+    output = result(studio, output_id)
     assert output.state == "done" and not output.receipt["is_kept"]
     assert [row["is_kept"] for row in output.receipt["rows"]] == [True, False]
-    assert list(desk.settings.scratch_folder.iterdir()) == []
+    assert list(studio.settings.scratch_folder.iterdir()) == []
 
 
-def test_a_cancelled_output_is_not_made(desk, laid_out):
-    output_id = asked(desk, laid_out)
-    with desk.session() as session:
+def test_a_cancelled_output_is_not_made(studio, laid_out):
+    output_id = asked(studio, laid_out)
+    with studio.session() as session:
         cancel_work(output_with(session, output_id))
-    make_output(desk, output_id)
-    assert result(desk, output_id).state == "cancelled"
+    make_output(studio, output_id)
+    assert result(studio, output_id).state == "cancelled"
 
 
-def test_cancelling_while_it_is_made_stops_it(desk, laid_out, monkeypatch):
-    output_id = asked(desk, laid_out)
-    real = outputmaking.make_apart
+def test_cancelling_while_it_is_made_stops_it(studio, laid_out, monkeypatch):
+    output_id = asked(studio, laid_out)
+    real = output_task.make_apart
 
     def cancelled_midway(making, folder, progress, look_up):
         def watched(done, total):
             if done == 1:
-                with desk.session() as session:
+                with studio.session() as session:
                     cancel_work(output_with(session, output_id))
             progress(done, total)
 
         return real(making, folder, watched, look_up)
 
-    monkeypatch.setattr(outputmaking, "make_apart", cancelled_midway)
-    make_output(desk, output_id)
-    assert result(desk, output_id).state == "cancelled"
-    assert list(desk.settings.scratch_folder.iterdir()) == []
+    monkeypatch.setattr(output_task, "make_apart", cancelled_midway)
+    make_output(studio, output_id)
+    assert result(studio, output_id).state == "cancelled"
+    assert list(studio.settings.scratch_folder.iterdir()) == []
 
 
 PLAN = PagePlan(1, 300, 400, 0, ())
@@ -230,33 +230,33 @@ class TestReceiptsNoticeWhatIsWrong:
 
 
 class TestTargets:
-    def test_an_own_figure_and_its_refusals(self, desk, laid_out):
-        with desk.session() as session:
+    def test_an_own_figure_and_its_refusals(self, studio, laid_out):
+        with studio.session() as session:
             job = job_with(session, laid_out)
-            assert set_target(session, job, "own", "240").density_ppi == 240
-            for key, figure in (("own", ""), ("own", "-1"), ("cardboard", "")):
+            assert set_target(session, job, "own", 240).density_ppi == 240
+            for key, figure in (("own", None), ("own", -1), ("cardboard", None)):
                 with pytest.raises(Refused):
                     set_target(session, job, key, figure)
             assert target_of(job).density_ppi == 240
 
-    def test_keys(self, desk):
-        with desk.session() as session:
+    def test_keys(self, studio):
+        with studio.session() as session:
             assert target_asked(session, "slides").density_ppi == 96
-            with pytest.raises(Refused, match="no target called"):
+            with pytest.raises(Refused, match="no target named"):
                 target_asked(session, "")
 
 
 class TestPageImages:
-    def made(self, desk, job_id, **settings):
-        with desk.session() as session:
+    def made(self, studio, job_id, **settings):
+        with studio.session() as session:
             job = job_with(session, job_id)
             output_id = ask_for_images(session, job, ImageSettings(**settings)).id
-        make_output(desk, output_id)
-        return result(desk, output_id)
+        make_output(studio, output_id)
+        return result(studio, output_id)
 
-    def files(self, desk, output, tmp_path):
+    def files(self, studio, output, tmp_path):
         path = tmp_path / output.file_name
-        with desk.blobs.open(output.sha256) as file, path.open("wb") as copy:
+        with studio.blobs.open(output.sha256) as file, path.open("wb") as copy:
             shutil.copyfileobj(file, copy)
         if path.suffix != ".zip":
             return [path]
@@ -275,63 +275,67 @@ class TestPageImages:
         ],
     )
     @pytest.mark.parametrize("form", list(ImageFormat))
-    def test_by_density_and_by_pixels(self, desk, laid_out, tmp_path, wish, px, ppi, form):
-        output = self.made(desk, laid_out, format=form, pages="1", **wish)
+    def test_by_density_and_by_pixels(self, studio, laid_out, tmp_path, wish, px, ppi, form):
+        output = self.made(studio, laid_out, format=form, pages="1", **wish)
         assert output.receipt["is_kept"], output.receipt
-        [path] = self.files(desk, output, tmp_path)
+        [path] = self.files(studio, output, tmp_path)
         with Image.open(path) as image:
             assert image.format == form.name and image.size == px
             # A JPEG counts its density in whole ppi, PNG in whole pixels per metre.
             assert float(image.info["dpi"][0]) == pytest.approx(ppi, abs=0.51)
 
-    def test_all_pages_in_one_pack(self, desk, laid_out, tmp_path):
-        output = self.made(desk, laid_out, density_ppi=96, names="{title}, {page} at {ppi}")
+    def test_all_pages_in_one_pack(self, studio, laid_out, tmp_path):
+        output = self.made(studio, laid_out, density_ppi=96, names="{title}, {page} at {ppi}")
         assert output.file_name == "Quay flyer 2 pages.zip"
-        assert (output.done_steps, output.all_steps) == (2, 2)
-        names = [path.name for path in self.files(desk, output, tmp_path)]
+        assert (output.steps_done, output.steps_total) == (2, 2)
+        names = [path.name for path in self.files(studio, output, tmp_path)]
         assert names == ["Quay flyer, 1 at 96.png", "Quay flyer, 2 at 96.png"]
         assert [one["page"] for one in output.receipt["images"]] == [1, 2]
 
-    def test_a_limit_of_bytes_is_kept_by_the_best_quality_that_does(self, desk, laid_out, tmp_path):
+    def test_a_limit_of_bytes_is_kept_by_the_best_quality_that_does(
+        self, studio, laid_out, tmp_path
+    ):
         limit = {"size_by": SizeBy.BYTES, "format": ImageFormat.JPEG, "density_ppi": 150}
         sizes = []
         for limit_bytes in (40_000, 80_000):
-            output = self.made(desk, laid_out, pages="1", limit_bytes=limit_bytes, **limit)
-            [path] = self.files(desk, output, tmp_path)
+            output = self.made(studio, laid_out, pages="1", limit_bytes=limit_bytes, **limit)
+            [path] = self.files(studio, output, tmp_path)
             sizes.append(path.stat().st_size)
             assert sizes[-1] <= limit_bytes
         assert sizes[1] > sizes[0]
-        output = self.made(desk, laid_out, pages="1", limit_bytes=2000, **limit)
-        assert output.state == "failed" and "Choose a lower density" in output.trouble
+        output = self.made(studio, laid_out, pages="1", limit_bytes=2000, **limit)
+        assert output.state == "failed" and "Choose a lower density" in output.failure
 
-    def test_the_same_once_more(self, desk, laid_out):
-        first = self.made(desk, laid_out, density_ppi=96)
-        with desk.session() as session:
+    def test_the_same_once_more(self, studio, laid_out):
+        first = self.made(studio, laid_out, density_ppi=96)
+        with studio.session() as session:
             job = job_with(session, laid_out)
             again = ask_again(session, job, output_with(session, first.id))
             assert again.settings == first.settings
-        make_output(desk, again.id)
-        assert result(desk, again.id).sha256 == first.sha256
+        make_output(studio, again.id)
+        assert result(studio, again.id).sha256 == first.sha256
 
     @pytest.mark.parametrize(
         "wish, says",
         [
             ({"pages": "3"}, "pages 1 to 2"),
-            ({"pages": "one"}, "no page"),
-            ({"names": "cover"}, "must hold"),
+            ({"pages": "one"}, "is not a page"),
+            ({"names": "cover"}, "must contain"),
             ({"size_by": SizeBy.BYTES, "limit_bytes": 90_000}, "Only JPEG"),
             ({"size_by": SizeBy.WIDTH, "edge_px": 0}, "An edge has"),
         ],
     )
-    def test_what_makes_no_sense_is_refused(self, desk, laid_out, wish, says):
+    def test_what_makes_no_sense_is_refused(self, studio, laid_out, wish, says):
         with pytest.raises(Refused, match=says):
-            self.made(desk, laid_out, **wish)
+            self.made(studio, laid_out, **wish)
 
-    def test_poppler_draws_the_same_page(self, desk, laid_out, tmp_path):
-        [path] = self.files(desk, self.made(desk, laid_out, density_ppi=100, pages="1"), tmp_path)
-        pdf_id = asked(desk, laid_out)
-        make_output(desk, pdf_id)
-        with desk.blobs.open(result(desk, pdf_id).sha256) as file:
+    def test_poppler_draws_the_same_page(self, studio, laid_out, tmp_path):
+        [path] = self.files(
+            studio, self.made(studio, laid_out, density_ppi=100, pages="1"), tmp_path
+        )
+        document_id = asked(studio, laid_out)
+        make_output(studio, document_id)
+        with studio.blobs.open(result(studio, document_id).sha256) as file:
             (tmp_path / "o.pdf").write_bytes(file.read())
         # The page image is the trim; poppler is asked for the same box.
         command = ["pdftocairo", "-r", "100", "-png", "-singlefile", "-f", "1", "-l", "1"]

@@ -14,13 +14,13 @@ from reportlab.pdfgen.canvas import Canvas
 
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.targets.shipped import target_named
-from harnet.media.pagedrawing.spot import page_spot
-from harnet.media.pdf.reading.painted import pages_with_images
+from harnet.media.pagedrawing.sample import page_spot
+from harnet.media.pdf.reading.images import pages_with_images
 from harnet.studio.documents.check import check_pdf
 from harnet.studio.documents.report import report_as_json
-from harnet.studio.documents.reportfile import ENDINGS, write_report_file
-from harnet.studio.documents.reportpdf import pdf_report_as_pdf
-from harnet.studio.documents.spots import spot_of
+from harnet.studio.documents.report_file import ENDINGS, write_report_file
+from harnet.studio.documents.report_pdf import pdf_report_as_pdf
+from harnet.studio.documents.samples import spot_of
 from tests.conftest import photo
 from tests.media.test_painted import ByHand
 
@@ -239,7 +239,7 @@ class TestReports:
             assert " ".join(finding["sentence"].split())[:60] in text
         # A picture of the spot beside each finding on a picture.
         spots = sum(len(one.images) for one in reader.pages)
-        assert spots == sum(one["picture"] is not None for one in values["findings"])
+        assert spots == sum(one["image"] is not None for one in values["findings"])
 
     def test_the_html_says_the_same_and_needs_nothing_beside_it(self, poster):
         report = check_pdf(poster, "poster <1>.pdf", COATED).report
@@ -260,12 +260,12 @@ class TestReports:
         assert len(rows) == 2 and "blocking: " in rows[0]["findings"]
         assert json.loads(poster.with_name("report.json").read_text()) == report_as_json(report)
         assert poster.with_name("report.pdf").read_bytes().startswith(b"%PDF-")
-        with pytest.raises(ValueOutOfRange, match=r"not as “\.docx”"):
+        with pytest.raises(ValueOutOfRange, match=r"not “\.docx”"):
             write_report_file(report, poster, poster.with_name("report.docx"))
 
     def test_findings_point_to_pictures_by_their_place(self, poster):
         values = report_as_json(check_pdf(poster, "poster.pdf", COATED).report)
-        placed = {one["picture"] for one in values["findings"] if one["rule"].startswith("density")}
+        placed = {one["image"] for one in values["findings"] if one["rule"].startswith("density")}
         assert placed == {1, 2}
         assert json.loads(json.dumps(values)) == values
 

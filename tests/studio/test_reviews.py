@@ -10,31 +10,31 @@ from harnet.studio.jobs.jobs import job_with
 from harnet.studio.preflight.reviews import is_open, link_behind, links_to, make_link, withdraw
 
 
-def made(desk, job_id, days=14):
-    with desk.session() as session:
+def made(studio, job_id, days=14):
+    with studio.session() as session:
         return make_link(session, job_with(session, job_id), "  the  client ", days)
 
 
-def test_a_link_leads_to_its_job_and_says_when_it_was_read(desk, new_job):
+def test_a_link_leads_to_its_job_and_says_when_it_was_read(studio, new_job):
     job_id = new_job()
-    link = made(desk, job_id)
+    link = made(studio, job_id)
     assert (link.label, link.job_id, link.last_read_at) == ("the client", job_id, None)
-    with desk.session() as session:
+    with studio.session() as session:
         assert link_behind(session, link.token).job_id == job_id
-    with desk.session() as session:
+    with studio.session() as session:
         assert links_to(session, job_with(session, job_id))[0].last_read_at is not None
 
 
-def test_tokens_are_long_and_never_the_same(desk, new_job):
+def test_tokens_are_long_and_never_the_same(studio, new_job):
     job_id = new_job()
-    tokens = {made(desk, job_id).token for _ in range(20)}
+    tokens = {made(studio, job_id).token for _ in range(20)}
     assert len(tokens) == 20 and min(map(len, tokens)) >= 32
 
 
-def test_one_that_expired_or_was_withdrawn_leads_nowhere(desk, new_job):
+def test_one_that_expired_or_was_withdrawn_leads_nowhere(studio, new_job):
     job_id = new_job()
-    old, withdrawn = made(desk, job_id), made(desk, job_id)
-    with desk.session() as session:
+    old, withdrawn = made(studio, job_id), made(studio, job_id)
+    with studio.session() as session:
         job = job_with(session, job_id)
         links = {link.id: link for link in links_to(session, job)}
         links[old.id].expires_at = now_utc() - timedelta(seconds=1)
@@ -43,7 +43,7 @@ def test_one_that_expired_or_was_withdrawn_leads_nowhere(desk, new_job):
         assert not any(is_open(link) for link in links.values())
     sentences = set()
     for token in (old.token, withdrawn.token, "x" * 32):
-        with desk.session() as session, pytest.raises(NotThere) as told:
+        with studio.session() as session, pytest.raises(NotThere) as told:
             link_behind(session, token)
         sentences.add(str(told.value))
     # Nobody learns from the answer whether there ever was such a link.
@@ -51,12 +51,12 @@ def test_one_that_expired_or_was_withdrawn_leads_nowhere(desk, new_job):
 
 
 @pytest.mark.parametrize("days", [0, -1, 366])
-def test_days_that_make_no_sense(desk, new_job, days):
+def test_days_that_make_no_sense(studio, new_job, days):
     with pytest.raises(Refused, match="1 to 365 days"):
-        made(desk, new_job(), days)
+        made(studio, new_job(), days)
 
 
-def test_a_link_of_another_job_cannot_be_withdrawn(desk, new_job):
-    link, other = made(desk, new_job()), new_job()
-    with desk.session() as session, pytest.raises(NotThere):
+def test_a_link_of_another_job_cannot_be_withdrawn(studio, new_job):
+    link, other = made(studio, new_job()), new_job()
+    with studio.session() as session, pytest.raises(NotThere):
         withdraw(session, job_with(session, other), link.id)

@@ -18,7 +18,7 @@ from harnet.studio.layout.rows import (
     unknown_places,
 )
 from harnet.studio.pictures.picture import picture_with
-from harnet.studio.pictures.shelves import take_in_folder, watch_folder
+from harnet.studio.pictures.shelves import import_folder, watch_folder
 from tests.conftest import found_in
 
 CSV = (
@@ -31,12 +31,12 @@ CSV = (
 
 
 @pytest.fixture
-def catalogue(desk, new_job, on_shelf, make_picture):
+def catalogue(studio, new_job, on_shelf, make_picture):
     """A job whose second page is a pattern: a frame, a heading, a price, a rule."""
-    job_id = new_job(title="Shop catalogue", pages="3")
+    job_id = new_job(title="Shop catalogue", pages=3)
     for name in ("slipway.jpg", "gull.png"):
         on_shelf(make_picture(name))
-    with desk.session() as session:
+    with studio.session() as session:
         job = job_with(session, job_id)
         page = job.pages[1]
         add_item(session, job, page, "frame", Box(20, 20, 200, 100))
@@ -48,17 +48,17 @@ def catalogue(desk, new_job, on_shelf, make_picture):
     return job_id
 
 
-def made(desk, job_id, text=CSV, **more):
-    with desk.session() as session:
+def made(studio, job_id, text=CSV, **more):
+    with studio.session() as session:
         job = whole_job(session, job_id)
         table = read_rows(text.encode())
         binding = suggested_binding(job.pages[1], table)
         return make_pages(session, job, 2, table, binding, **more)
 
 
-def pages_of(desk, job_id):
+def pages_of(studio, job_id):
     """Each page as its frame's kind and its texts."""
-    with desk.session() as session:
+    with studio.session() as session:
         said = []
         for page in whole_job(session, job_id).pages:
             frames = [item.kind for item in page.items if item.kind in ("frame", "picture")]
@@ -67,9 +67,9 @@ def pages_of(desk, job_id):
 
 
 class TestPages:
-    def test_one_page_a_record_in_the_patterns_place(self, desk, catalogue):
-        assert made(desk, catalogue) == 2
-        assert pages_of(desk, catalogue) == [
+    def test_one_page_a_record_in_the_patterns_place(self, studio, catalogue):
+        assert made(studio, catalogue) == 2
+        assert pages_of(studio, catalogue) == [
             (),
             ("picture", "Storm lamp", "24 crowns, {vat} included"),
             ("picture", "Gull, carved", "12 crowns, {vat} included"),
@@ -77,38 +77,42 @@ class TestPages:
             ("frame", "Voucher", "10 crowns, {vat} included"),
             (),
         ]
-        with desk.session() as session:
+        with studio.session() as session:
             job = whole_job(session, catalogue)
             assert [page.position for page in job.pages] == list(range(6))
             texts = [item for item in job.pages[1].items if item.kind == "text"]
             assert texts[0].style["link"] == "https://tarnholm.example/Storm lamp"
 
-    def test_the_pattern_may_stay(self, desk, catalogue):
-        assert made(desk, catalogue, keeps_pattern=True) == 3
-        assert pages_of(desk, catalogue)[1] == ("frame", "{Name}", "{price} crowns, {vat} included")
-        assert len(pages_of(desk, catalogue)) == 7
-        with desk.session() as session:
+    def test_the_pattern_may_stay(self, studio, catalogue):
+        assert made(studio, catalogue, keeps_pattern=True) == 3
+        assert pages_of(studio, catalogue)[1] == (
+            "frame",
+            "{Name}",
+            "{price} crowns, {vat} included",
+        )
+        assert len(pages_of(studio, catalogue)) == 7
+        with studio.session() as session:
             frame = whole_job(session, catalogue).pages[1].items[0]
             assert frame.style["column"] == "picture"
 
     @pytest.mark.parametrize("keeps_pattern", [False, True])
-    def test_it_is_one_edit(self, desk, catalogue, keeps_pattern):
-        before = pages_of(desk, catalogue)
-        made(desk, catalogue, keeps_pattern=keeps_pattern)
-        after = pages_of(desk, catalogue)
-        with desk.session() as session:
+    def test_it_is_one_edit(self, studio, catalogue, keeps_pattern):
+        before = pages_of(studio, catalogue)
+        made(studio, catalogue, keeps_pattern=keeps_pattern)
+        after = pages_of(studio, catalogue)
+        with studio.session() as session:
             assert undo(session, job_with(session, catalogue)).label == "4 pages from rows"
-        assert pages_of(desk, catalogue) == before
-        with desk.session() as session:
+        assert pages_of(studio, catalogue) == before
+        with studio.session() as session:
             redo(session, job_with(session, catalogue))
-        assert pages_of(desk, catalogue) == after
+        assert pages_of(studio, catalogue) == after
 
     @pytest.mark.parametrize(
         "fit, drawn", [(Fit.COVER, (200, 200 * 2 / 3)), (Fit.CONTAIN, (150, 100))]
     )
-    def test_pictures_are_laid_into_their_frames(self, desk, catalogue, fit, drawn):
-        made(desk, catalogue, fit=fit)
-        with desk.session() as session:
+    def test_pictures_are_laid_into_their_frames(self, studio, catalogue, fit, drawn):
+        made(studio, catalogue, fit=fit)
+        with studio.session() as session:
             item = whole_job(session, catalogue).pages[1].items[0]
             # 300 × 200 px in a frame of 200 × 100 pt.
             assert placement_of(item).drawn_size_pt == pytest.approx(drawn)
@@ -116,9 +120,9 @@ class TestPages:
 
 
 class TestPictures:
-    def test_what_is_missing_becomes_a_finding_until_it_is_put_in(self, desk, catalogue):
-        made(desk, catalogue)
-        with desk.session() as session:
+    def test_what_is_missing_becomes_a_finding_until_it_is_put_in(self, studio, catalogue):
+        made(studio, catalogue)
+        with studio.session() as session:
             job = whole_job(session, catalogue)
             pages = {item.id: page.position + 1 for page in job.pages for item in page.items}
             found = [
@@ -130,24 +134,24 @@ class TestPictures:
             assert sorted(found) == [("empty-frame", 5), ("picture-not-found", 4)]
             frame = job.pages[3].items[0]
             put_into_frame(session, job, frame, picture_with(session, 1), Fit.COVER)
-        with desk.session() as session:
+        with studio.session() as session:
             job = whole_job(session, catalogue)
             assert "picture-not-found" not in [one.rule_id for one in found_in(session, job)]
 
     def test_a_path_decides_between_pictures_of_one_name(
-        self, desk, catalogue, make_picture, tmp_path
+        self, studio, catalogue, make_picture, tmp_path
     ):
         make_picture("shop/slipway.jpg", seed=5)
-        with desk.session() as session:
-            take_in_folder(session, watch_folder(desk, session, str(tmp_path / "shop")))
+        with studio.session() as session:
+            import_folder(session, watch_folder(studio, session, str(tmp_path / "shop")))
         table = table_from("picture\nshop/slipway.jpg\nTarnholm shelf/slipway.jpg\n")
-        with desk.session() as session:
+        with studio.session() as session:
             match = match_pictures(session, table, ["picture"])
             shelves = [picture.shelf.name for picture in match.pictures.values()]
         assert shelves == ["shop", "Tarnholm shelf"] and match.missing == []
 
-    def test_what_is_asked_for_and_not_given_is_known_before(self, desk, catalogue):
-        with desk.session() as session:
+    def test_what_is_asked_for_and_not_given_is_known_before(self, studio, catalogue):
+        with studio.session() as session:
             job = whole_job(session, catalogue)
             table = read_rows(CSV.encode())
             assert unknown_places(job.pages[1], table) == ["vat"]
@@ -167,14 +171,14 @@ class TestRefusals:
             ("name\n" + "Lamp\n" * 1001, "1001 records; at most 1000"),
         ],
     )
-    def test_a_table_that_is_none_is_told_and_changes_nothing(self, desk, catalogue, text, words):
-        before = pages_of(desk, catalogue)
+    def test_a_table_that_is_none_is_told_and_changes_nothing(self, studio, catalogue, text, words):
+        before = pages_of(studio, catalogue)
         with pytest.raises(Refused, match=words):
-            made(desk, catalogue, text)
-        assert pages_of(desk, catalogue) == before
+            made(studio, catalogue, text)
+        assert pages_of(studio, catalogue) == before
 
-    def test_a_column_that_is_not_there(self, desk, catalogue):
-        with desk.session() as session, pytest.raises(Refused, match="no column “cover”"):
+    def test_a_column_that_is_not_there(self, studio, catalogue):
+        with studio.session() as session, pytest.raises(Refused, match="no column “cover”"):
             job = whole_job(session, catalogue)
             make_pages(session, job, 2, read_rows(CSV.encode()), {1: "cover"})
 
@@ -186,11 +190,11 @@ class TestRefusals:
         assert record == {"name": "Möwe", "picture": "gull.png"}
 
 
-def test_500_rows(desk, catalogue):
+def test_500_rows(studio, catalogue):
     """As many as a shop's catalogue has; findings are right at the end of it."""
     rows = "".join(f"Thing {n},{n},{'slipway.jpg' if n % 2 else 'gull.png'}\n" for n in range(500))
-    made(desk, catalogue, f"name,price,picture\n{rows}")
-    with desk.session() as session:
+    made(studio, catalogue, f"name,price,picture\n{rows}")
+    with studio.session() as session:
         job = job_with(session, catalogue)
         assert len(job.pages) == 502
         assert (

@@ -4,7 +4,7 @@ import pytest
 
 from harnet.core.targets.shipped import target_named
 from harnet.store.tables.pictures import Picture, Shelf
-from harnet.studio.pictures.search import Wanted, found
+from harnet.studio.pictures.search import PictureFilter, found
 
 OWN, TRUST = Shelf(name="My pictures", folder="/"), Shelf(name="from the trust", folder="/")
 
@@ -42,29 +42,29 @@ SHELF = [
 @pytest.mark.parametrize(
     "wanted, names",
     [
-        (Wanted(), ["harbour-morning.jpg", "harbour-gull.png", "chart.tif", "crest.svg"]),
-        (Wanted(words="HARBOUR"), ["harbour-morning.jpg", "harbour-gull.png"]),
-        (Wanted(words="gull harbour"), ["harbour-gull.png"]),
-        (Wanted(words="nothing"), []),
-        (Wanted(shape="lying"), ["harbour-morning.jpg"]),
-        (Wanted(shape="upright"), ["harbour-gull.png"]),
-        (Wanted(shape="square"), ["chart.tif", "crest.svg"]),
-        (Wanted(kind="vector"), ["crest.svg"]),
-        (Wanted(colour="bilevel"), ["chart.tif"]),
-        (Wanted(licence="CC-BY-4.0"), ["harbour-gull.png"]),
-        (Wanted(licence="none stated"), ["harbour-morning.jpg", "chart.tif", "crest.svg"]),
-        (Wanted(shelf="from the trust"), ["chart.tif"]),
+        (PictureFilter(), ["harbour-morning.jpg", "harbour-gull.png", "chart.tif", "crest.svg"]),
+        (PictureFilter(words="HARBOUR"), ["harbour-morning.jpg", "harbour-gull.png"]),
+        (PictureFilter(words="gull harbour"), ["harbour-gull.png"]),
+        (PictureFilter(words="nothing"), []),
+        (PictureFilter(shape="landscape"), ["harbour-morning.jpg"]),
+        (PictureFilter(shape="portrait"), ["harbour-gull.png"]),
+        (PictureFilter(shape="square"), ["chart.tif", "crest.svg"]),
+        (PictureFilter(kind="vector"), ["crest.svg"]),
+        (PictureFilter(colour="bilevel"), ["chart.tif"]),
+        (PictureFilter(licence="CC-BY-4.0"), ["harbour-gull.png"]),
+        (PictureFilter(licence="none stated"), ["harbour-morning.jpg", "chart.tif", "crest.svg"]),
+        (PictureFilter(shelf="from the trust"), ["chart.tif"]),
         (
-            Wanted(order="name"),
+            PictureFilter(order="name"),
             ["chart.tif", "crest.svg", "harbour-gull.png", "harbour-morning.jpg"],
         ),
         # 8 000 px of 1-bit art at 1 200 ppi reach less far than 5 184 px at 300
         (
-            Wanted(order="reach"),
+            PictureFilter(order="reach"),
             ["crest.svg", "harbour-morning.jpg", "chart.tif", "harbour-gull.png"],
         ),
         (
-            Wanted(order="pixels"),
+            PictureFilter(order="pixels"),
             ["chart.tif", "harbour-morning.jpg", "harbour-gull.png", "crest.svg"],
         ),
     ],

@@ -11,13 +11,13 @@ from harnet.core.output.page_images import ImageSettings
 from harnet.store.history import EntryGone, go_to, history_of, recorded
 from harnet.store.tables.jobs import Job, Page
 from harnet.store.tables.pictures import Picture
-from harnet.studio.common.desk import Settings, secret_of
 from harnet.studio.common.errors import Conflict
+from harnet.studio.common.studio import Settings, secret_of
 from harnet.studio.jobs.jobs import job_with, set_target
 from harnet.studio.output.outputs import ask_for_images, output_with
-from harnet.studio.output.working import MAKE_OUTPUT
+from harnet.studio.output.task import MAKE_OUTPUT
+from harnet.studio.pictures.importing import import_picture
 from harnet.studio.pictures.shelves import look_at_shelves, shelf_named
-from harnet.studio.pictures.take_in import take_in
 from harnet.studio.tasks.sweeping import sweep
 from harnet.studio.tasks.waiting import is_anybody_at_work, without_task
 from harnet.studio.tasks.work import cancel_work
@@ -43,9 +43,9 @@ def at_once(*works):
     return raised
 
 
-def add_page(desk, job_id):
+def add_page(studio, job_id):
     def work():
-        with desk.session() as session:
+        with studio.session() as session:
             job = job_with(session, job_id)
             with recorded(session, job, "Add a page"):
                 # As the Pages view counts: what is there, and one more.
@@ -56,62 +56,64 @@ def add_page(desk, job_id):
     return work
 
 
-def test_two_pages_added_at_once_have_two_numbers(desk, new_job):
+def test_two_pages_added_at_once_have_two_numbers(studio, new_job):
     job_id = new_job()
-    raised = at_once(*[add_page(desk, job_id)] * 3)
+    raised = at_once(*[add_page(studio, job_id)] * 3)
     assert raised == [None] * 3
-    with desk.session() as session:
+    with studio.session() as session:
         assert [page.position for page in job_with(session, job_id).pages] == [0, 1, 2, 3]
 
 
-def test_two_pages_with_one_number_are_a_conflict_and_not_a_fault(desk, new_job):
+def test_two_pages_with_one_number_are_a_conflict_and_not_a_fault(studio, new_job):
     job_id = new_job()
-    with pytest.raises(Conflict, match="meanwhile"), desk.session() as session:
+    with pytest.raises(Conflict, match="in the meantime"), studio.session() as session:
         session.add(Page(job_id=job_id, position=0, width_pt=100, height_pt=100))
-    with desk.session() as session:
+    with studio.session() as session:
         assert len(job_with(session, job_id).pages) == 1
 
 
-def test_an_upload_and_a_look_at_the_same_folder_make_one_picture(desk, make_picture):
+def test_an_upload_and_a_look_at_the_same_folder_make_one_picture(studio, make_picture):
     path = make_picture("quay.jpg")
-    with desk.session() as session:
-        shelf_named(desk, session, "Tarnholm shelf")
+    with studio.session() as session:
+        shelf_named(studio, session, "Tarnholm shelf")
 
     def upload():
-        with desk.session() as session, path.open("rb") as file:
-            take_in(desk, session, shelf_named(desk, session, "Tarnholm shelf"), "quay.jpg", file)
+        with studio.session() as session, path.open("rb") as file:
+            import_picture(
+                studio, session, shelf_named(studio, session, "Tarnholm shelf"), "quay.jpg", file
+            )
             time.sleep(0.3)
 
-    assert at_once(upload, lambda: look_at_shelves(desk)) == [None, None]
-    with desk.session() as session:
+    assert at_once(upload, lambda: look_at_shelves(studio)) == [None, None]
+    with studio.session() as session:
         names = [one.file_name for one in session.scalars(select(Picture))]
     assert names == ["quay.jpg"]
 
 
 class TestHistory:
-    def test_a_step_that_is_not_there_is_told_and_nothing_is_undone(self, desk, new_job):
+    def test_a_step_that_is_not_there_is_told_and_nothing_is_undone(self, studio, new_job):
         job_id, other_id = new_job(), new_job()
-        with desk.session() as session:
-            set_target(session, job_with(session, other_id), "office", "")
+        with studio.session() as session:
+            set_target(session, job_with(session, other_id), "office")
             [theirs] = history_of(session, job_with(session, other_id))
             job = job_with(session, job_id)
-            set_target(session, job, "office", "")
+            set_target(session, job, "office")
             for number in (theirs.id, 10**6):
                 with pytest.raises(EntryGone):
                     go_to(session, job, number)
             assert job.target["key"] == "office"
 
-    def test_the_page_says_so_instead_of_waiting_for_ever(self, desk, new_job, open_client):
+    def test_the_page_says_so_instead_of_waiting_for_ever(self, studio, new_job, open_client):
         job_id = new_job()
         answer = open_client.post(f"/jobs/{job_id}/arrange/history/99999", data={"page": "1"})
-        assert answer.status_code == 409 and "not in the history any more" in answer.text
+        assert answer.status_code == 409 and "no longer in the history" in answer.text
 
-    def test_it_goes_back_and_forward_in_one_way(self, desk, new_job):
+    def test_it_goes_back_and_forward_in_one_way(self, studio, new_job):
         job_id = new_job()
-        with desk.session() as session:
+        with studio.session() as session:
             job = job_with(session, job_id)
             for key in ("office", "screen", "slides"):
-                set_target(session, job, key, "")
+                set_target(session, job, key)
             third, second, first = (edit.id for edit in history_of(session, job))
             for number, key in (
                 (first, "office"),
@@ -130,10 +132,10 @@ def open_client(settings):
 
 
 class TestWaiting:
-    def test_a_row_without_a_task_is_found(self, desk, laid_out):
-        with desk.session() as session:
+    def test_a_row_without_a_task_is_found(self, studio, laid_out):
+        with studio.session() as session:
             output_id = ask_for_images(session, job_with(session, laid_out), ImageSettings()).id
-        with desk.session() as session:
+        with studio.session() as session:
             assert without_task(session, [MAKE_OUTPUT]) == [], "its task may be on its way"
             waiting = without_task(session, [MAKE_OUTPUT], settled_seconds=0)
             assert waiting == [(MAKE_OUTPUT, output_id)]
@@ -147,18 +149,18 @@ class TestWaiting:
             )
             assert without_task(session, [MAKE_OUTPUT], settled_seconds=0) == []
 
-    def test_a_cancelled_one_waits_for_nobody(self, desk, laid_out):
-        with desk.session() as session:
+    def test_a_cancelled_one_waits_for_nobody(self, studio, laid_out):
+        with studio.session() as session:
             output = ask_for_images(session, job_with(session, laid_out), ImageSettings())
             cancel_work(output)
             assert without_task(session, [MAKE_OUTPUT], settled_seconds=0) == []
             assert output_with(session, output.id).state == "cancelled"
 
-    def test_that_nobody_works_is_known(self, desk, laid_out, open_client):
-        with desk.session() as session:
+    def test_that_nobody_works_is_known(self, studio, laid_out, open_client):
+        with studio.session() as session:
             session.execute(text("delete from procrastinate_workers"))
             ask_for_images(session, job_with(session, laid_out), ImageSettings())
-        with desk.session() as session:
+        with studio.session() as session:
             assert not is_anybody_at_work(session)
         page = open_client.get(f"/jobs/{laid_out}/output/list").text
         assert "No worker is running" in page
@@ -166,30 +168,30 @@ class TestWaiting:
 
 class TestLeftovers:
     def test_bytes_that_nothing_names_go_after_the_grace(
-        self, desk, tmp_path, on_shelf, make_picture
+        self, studio, tmp_path, on_shelf, make_picture
     ):
         (tmp_path / "orphan").write_bytes(b"left by a crash")
-        sha256 = desk.blobs.put_file(tmp_path / "orphan")
-        assert sweep(desk) == 0
-        desk.blobs.open(sha256).close()
-        assert sweep(desk, grace_seconds=-1) == 1
+        sha256 = studio.blobs.put_file(tmp_path / "orphan")
+        assert sweep(studio) == 0
+        studio.blobs.open(sha256).close()
+        assert sweep(studio, grace_seconds=-1) == 1
         with pytest.raises(FileNotFoundError):
-            desk.blobs.open(sha256)
+            studio.blobs.open(sha256)
 
-    def test_bytes_that_come_in_again_are_young_again(self, desk, tmp_path):
+    def test_bytes_that_come_in_again_are_young_again(self, studio, tmp_path):
         (tmp_path / "orphan").write_bytes(b"left by a crash")
-        sha256 = desk.blobs.put_file(tmp_path / "orphan")
-        place = next(desk.settings.data_folder.rglob(sha256))
+        sha256 = studio.blobs.put_file(tmp_path / "orphan")
+        place = next(studio.settings.data_folder.rglob(sha256))
         os.utime(place, (1, 1))
-        desk.blobs.put_file(tmp_path / "orphan")
-        assert sweep(desk) == 0
+        studio.blobs.put_file(tmp_path / "orphan")
+        assert sweep(studio) == 0
 
-    def test_scratch_of_crashed_work_goes_too(self, desk):
-        left = desk.settings.scratch_folder / "left"
+    def test_scratch_of_crashed_work_goes_too(self, studio):
+        left = studio.settings.scratch_folder / "left"
         left.mkdir()
         (left / "half").write_bytes(b"x")
         os.utime(left, (1, 1))
-        sweep(desk)
+        sweep(studio)
         assert not left.exists()
 
 

@@ -12,11 +12,11 @@ from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
 from harnet.core.measure.density import reach_pt
-from harnet.studio.documents.kept import read_pdf
+from harnet.studio.documents.uploads import read_pdf
 from harnet.studio.handoff.opening import open_pack
 from harnet.studio.output.outputs import output_with
-from harnet.studio.output.working import make_output
-from harnet.studio.people.tokens import all_tokens, make_token, withdraw_token
+from harnet.studio.output.task import make_output
+from harnet.studio.people.tokens import all_tokens, make_token, revoke_token
 from tests.cli.test_contract import HARNET
 from tests.conftest import photo
 from tests.studio.test_targets import job_report_validator, schema
@@ -25,8 +25,8 @@ API = "/api/v1"
 
 
 @pytest.fixture
-def token(desk):
-    with desk.session() as session:
+def token(studio):
+    with studio.session() as session:
         return make_token(session, "nightly check")[1]
 
 
@@ -80,16 +80,16 @@ class TestTokens:
         assert answer.status_code == 401 and answer.mimetype == "application/problem+json"
         assert "Authorization: Bearer" in answer.json["detail"]
 
-    def test_withdrawn_it_opens_nothing_any_more(self, desk, program):
+    def test_withdrawn_it_opens_nothing_any_more(self, studio, program):
         program.asks("GET", "/jobs")
-        with desk.session() as session:
+        with studio.session() as session:
             [row] = all_tokens(session)
             assert row.last_used_at is not None
-            withdraw_token(session, row.id)
+            revoke_token(session, row.id)
         program.asks("GET", "/jobs", 401)
 
-    def test_the_database_holds_no_token(self, desk, token):
-        with desk.session() as session:
+    def test_the_database_holds_no_token(self, studio, token):
+        with studio.session() as session:
             [row] = all_tokens(session)
             assert token not in (row.sha256, row.label) and len(row.sha256) == 64
 
@@ -220,14 +220,14 @@ class TestJobs:
 
 
 class TestChecks:
-    def test_one_check_for_one_pdf_and_target(self, desk, program):
+    def test_one_check_for_one_pdf_and_target(self, studio, program):
         first = program.hands_in("/checks", "leaflet.pdf", leaflet(), 202, target="coated")
         assert (first["state"], first["pages"]) == ("waiting", 0)
         again = program.hands_in("/checks", "leaflet.pdf", leaflet(), 200, target="coated")
         assert again["id"] == first["id"]
         other = program.hands_in("/checks", "leaflet.pdf", leaflet(), 202, ppi="120")
         assert other["id"] != first["id"]
-        read_pdf(desk, first["id"])
+        read_pdf(studio, first["id"])
         done = program.asks("GET", f"/checks/{first['id']}")
         assert (done["state"], done["pages"], done["verdicts"]["thin"]) == ("done", 1, 1)
         report = program.asks("GET", f"/checks/{first['id']}/report")
@@ -244,7 +244,7 @@ class TestChecks:
         assert program.asks("GET", "/checks")["total"] == 0
 
 
-def test_an_output_is_asked_for_made_and_fetched(desk, program, flyer):
+def test_an_output_is_asked_for_made_and_fetched(studio, program, flyer):
     picture = program.hands_in("/pictures", "gull.jpg", jpeg(), 201)
     body = {"picture": picture["id"]}
     program.asks("POST", f"/jobs/{flyer['id']}/placements", 201, json=body)
@@ -252,7 +252,7 @@ def test_an_output_is_asked_for_made_and_fetched(desk, program, flyer):
     asked = program.asks("POST", f"/jobs/{flyer['id']}/outputs", 202, json=wanted)
     assert asked["state"] == "waiting"
     program.asks("GET", f"/outputs/{asked['id']}/file", 404)
-    make_output(desk, asked["id"])
+    make_output(studio, asked["id"])
     done = program.asks("GET", f"/outputs/{asked['id']}")
     assert (done["state"], done["is_as_promised"]) == ("done", True)
     file = program.asks("GET", f"/outputs/{asked['id']}/file")
@@ -273,20 +273,20 @@ class TestSettingsOfOutputs:
         program.asks("POST", f"/jobs/{flyer['id']}/placements", 201, json=body)
         return f"/jobs/{flyer['id']}"
 
-    def asked(self, program, desk, laid, body):
+    def asked(self, program, studio, laid, body):
         output = program.asks("POST", f"{laid}/outputs", 202, json=body)
-        with desk.session() as session:
+        with studio.session() as session:
             return output_with(session, output["id"]).settings
 
-    def test_every_setting_is_taken_and_the_rest_stays_as_it_was(self, desk, program, laid):
+    def test_every_setting_is_taken_and_the_rest_stays_as_it_was(self, studio, program, laid):
         pdf = {"mode": "trim", "to_ppi": 200, "threshold": 1.2, "lossless": True}
         pdf |= {"standard": "pdf-x-4", "crop_marks": True, "pages": "1", "language": "de-AT"}
-        kept = self.asked(program, desk, laid, {"kind": "pdf", "pdf": pdf})["pdf"]
+        kept = self.asked(program, studio, laid, {"kind": "pdf", "pdf": pdf})["pdf"]
         assert pdf.pop("lossless") and kept["quality"] is None
         assert kept.items() >= pdf.items()
-        again = self.asked(program, desk, laid, {"kind": "pdf", "pdf": {"drops_cropped": True}})
+        again = self.asked(program, studio, laid, {"kind": "pdf", "pdf": {"drops_cropped": True}})
         assert again["pdf"] == kept | {"drops_cropped": True}
-        assert self.asked(program, desk, laid, {"kind": "pdf"})["pdf"] == again["pdf"]
+        assert self.asked(program, studio, laid, {"kind": "pdf"})["pdf"] == again["pdf"]
 
     @pytest.mark.parametrize(
         "images, size_by, figures",
@@ -302,23 +302,23 @@ class TestSettingsOfOutputs:
         ],
     )
     def test_one_figure_decides_about_the_pixels(
-        self, desk, program, laid, images, size_by, figures
+        self, studio, program, laid, images, size_by, figures
     ):
-        kept = self.asked(program, desk, laid, {"kind": "page image", "images": images})["images"]
+        kept = self.asked(program, studio, laid, {"kind": "page image", "images": images})["images"]
         assert kept["size_by"] == size_by and kept.items() >= figures.items()
 
-    def test_a_limit_of_bytes_holds(self, desk, program, laid):
+    def test_a_limit_of_bytes_holds(self, studio, program, laid):
         images = {"format": "jpeg", "limit_bytes": 40_000, "density_ppi": 150}
         body = {"kind": "page image", "images": images}
         output = program.asks("POST", f"{laid}/outputs", 202, json=body)
-        make_output(desk, output["id"])
+        make_output(studio, output["id"])
         assert program.asks("GET", f"/outputs/{output['id']}")["size_bytes"] <= 40_000
 
     @pytest.mark.parametrize(
         "body, says",
         [
             ({"kind": "page image", "pdf": {}}, "pdf does not apply to an output of kind"),
-            ({"kind": "pdf", "images": {"format": "png"}}, "images says nothing"),
+            ({"kind": "pdf", "images": {"format": "png"}}, "images does not apply"),
             ({"kind": "pdf", "pdf": {"dpi": 300}}, "dpi"),
             ({"kind": "page image", "images": {"width_px": 9, "height_px": 9}}, "each decide"),
             ({"kind": "page image", "images": {"limit_bytes": 5000, "format": "png"}}, "Only JPEG"),
@@ -328,26 +328,26 @@ class TestSettingsOfOutputs:
         told = program.asks("POST", f"{laid}/outputs", 422, json=body)
         assert says in told["detail"]
 
-    def test_a_prediction_comes_close_and_changes_nothing(self, desk, program, laid):
+    def test_a_prediction_comes_close_and_changes_nothing(self, studio, program, laid):
         settings = {"mode": "trim", "to_ppi": 150}
         for _ in range(30):
             found = program.asks("POST", f"{laid}/prediction", json=settings)
             if not found["waiting"]:
                 break
-        assert found["weighed"] == 1 and found["unreadable"] == []
+        assert found["measured"] == 1 and found["unreadable"] == []
         body = {"kind": "pdf", "pdf": settings}
         output = program.asks("POST", f"{laid}/outputs", 202, json=body)
-        make_output(desk, output["id"])
+        make_output(studio, output["id"])
         made = program.asks("GET", f"/outputs/{output['id']}")["size_bytes"]
         assert found["size_bytes"] == pytest.approx(made, rel=0.05)
 
-    def test_a_pack_goes_out_and_comes_back(self, desk, program, laid):
+    def test_a_pack_goes_out_and_comes_back(self, studio, program, laid):
         output = program.asks("POST", f"{laid}/outputs", 202, json={"kind": "pack"})
-        make_output(desk, output["id"])
+        make_output(studio, output["id"])
         data = program.asks("GET", f"/outputs/{output['id']}/file").data
         pack = program.hands_in("/packs", "flyer.zip", data, 202)
         assert (pack["state"], pack["job"]) == ("waiting", None)
-        open_pack(desk, pack["id"])
+        open_pack(studio, pack["id"])
         opened = program.asks("GET", f"/packs/{pack['id']}")
         assert opened["state"] == "done"
         found = program.asks("GET", f"/jobs/{opened['job']}/placements")["items"]
@@ -355,7 +355,7 @@ class TestSettingsOfOutputs:
         other = program.hands_in("/packs", "flyer.zip", data, 202)
         assert program.asks("POST", f"/packs/{other['id']}/cancel")["state"] == "cancelled"
         told = program.hands_in("/packs", "no.zip", b"PK", 422)
-        assert "no whole ZIP" in told["detail"]
+        assert "ZIP is incomplete" in told["detail"]
 
 
 def test_placements_are_scaled_to_a_figure_and_swapped(program, flyer):

@@ -27,9 +27,9 @@ _METHODS = {"get", "post", "put", "patch", "delete"}
 
 
 @pytest.fixture
-def described(settings_of_studio, desk):
+def described(settings_of_studio, studio):
     app = create_app(settings_of_studio)
-    with desk.session() as session:
+    with studio.session() as session:
         token = make_token(session, "schemathesis")[1]
     with client_of(app):
         yield app, token
@@ -112,7 +112,7 @@ def test_the_description_is_sound_and_names_every_failure(described):
     assert all(path.startswith(API) for path, _, _ in operations)
     assert spec["servers"][0]["url"] == "/"
     names = [operation["operationId"] for *_, operation in operations]
-    assert len(set(names)) == len(names) and {"jobs_make", "packs_hand_in"} < set(names)
+    assert len(set(names)) == len(names) and {"jobs_make", "packs_upload"} < set(names)
     for path, method, operation in operations:
         assert operation["security"] == [{"token": []}], (path, method)
         failures = {status for status in operation["responses"] if status >= "400"}

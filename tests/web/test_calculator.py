@@ -13,7 +13,7 @@ from harnet.studio.pictures.shelves import shelf_named
 
 
 @pytest.fixture
-def picture_of(desk):
+def picture_of(studio):
     """A picture known by its header alone, of any size."""
 
     def known(px_w, px_h, bits=8, tag=72.0):
@@ -21,8 +21,8 @@ def picture_of(desk):
             Kind.RASTER, "tiff", px_w, px_h, tag, tag, Colour.RGB, bits, 3,
             alpha=False, lossy=False, icc=None, frames=1, size_bytes=1,
         )  # fmt: skip
-        with desk.session() as session:
-            shelf = shelf_named(desk, session, "My pictures")
+        with studio.session() as session:
+            shelf = shelf_named(studio, session, "My pictures")
             name = f"{px_w}x{px_h}.tif"
             picture = Picture(
                 shelf=shelf, file_name=name, sha256=f"{px_w:032}{px_h:032}", size_bytes=1,

@@ -18,8 +18,8 @@ def outside(settings):
         yield client
 
 
-def link_to(desk, job_id, with_reasons=False):
-    with desk.session() as session:
+def link_to(studio, job_id, with_reasons=False):
+    with studio.session() as session:
         return make_link(session, job_with(session, job_id), "The client", 7, with_reasons).token
 
 
@@ -42,8 +42,8 @@ class TestNames:
 
 
 class TestReviewsAlone:
-    def test_a_link_is_read_under_any_name(self, outside, desk, new_job):
-        token = link_to(desk, new_job(title="Regatta programme"))
+    def test_a_link_is_read_under_any_name(self, outside, studio, new_job):
+        token = link_to(studio, new_job(title="Regatta programme"))
         page = outside.get(f"/review/{token}", headers={"Host": "anything.example"})
         assert page.status_code == 200 and "Regatta programme" in page.text
         own = re.findall(r'href="(/[^"]*)"', page.text)
@@ -57,8 +57,8 @@ class TestReviewsAlone:
         page = outside.get(address)
         assert page.status_code == 404 and "/jobs" not in page.text
 
-    def test_nothing_can_be_sent(self, outside, desk, new_job):
-        token = link_to(desk, new_job())
+    def test_nothing_can_be_sent(self, outside, studio, new_job):
+        token = link_to(studio, new_job())
         assert outside.post(f"/review/{token}", data={"a": "b"}).status_code == 405
 
 

@@ -12,10 +12,10 @@ from harnet.studio.preflight.reviews import make_link
 
 
 @pytest.fixture
-def flyer(desk, new_job, on_shelf, make_picture):
+def flyer(studio, new_job, on_shelf, make_picture):
     """A job with five findings and more."""
-    job_id, picture_id = new_job(pages="2"), on_shelf(make_picture("gull.png", 300, 200))
-    with desk.session() as session:
+    job_id, picture_id = new_job(pages=2), on_shelf(make_picture("gull.png", 300, 200))
+    with studio.session() as session:
         job = job_with(session, job_id)
         for _ in range(3):
             place_picture(session, job, job.pages[0], picture_with(session, picture_id))
@@ -39,12 +39,12 @@ def test_every_form_leaves_as_a_file(client, flyer, form, kind, start):
     assert f"/report/report.{form}" in client.get(f"/jobs/{flyer}/report").text
 
 
-def test_parts_follow_each_other_inside_and_behind_a_link(client, desk, flyer, monkeypatch):
+def test_parts_follow_each_other_inside_and_behind_a_link(client, studio, flyer, monkeypatch):
     whole = client.get(f"/jobs/{flyer}/report").text
     assert "Parts of the report" not in whole
     count = int(re.search(r"Gate \w+: (\d+) finding", whole).group(1))
     monkeypatch.setattr(report, "A_PART", count - 1)
-    with desk.session() as session:
+    with studio.session() as session:
         token = make_link(session, job_with(session, flyer), "Print house", 7).token
     for address in (f"/jobs/{flyer}/report", f"/review/{token}"):
         first, second = client.get(address).text, client.get(f"{address}?part=2").text

@@ -7,10 +7,10 @@ from harnet.studio.ledger.long_batch import long_batch_with
 
 
 @pytest.fixture
-def waiting(desk, new_job):
+def waiting(studio, new_job):
     """The address of a batch that nobody works on, its job's and its own number."""
     job_id = new_job()
-    with desk.session() as session:
+    with studio.session() as session:
         batch = LongBatch(job_id=job_id, kind="undo", label="Undo: Scale to reach", batch={})
         session.add(batch)
         session.flush()
@@ -24,27 +24,27 @@ def test_it_names_the_job_and_asks_again(client, waiting):
     assert f'hx-get="{address}"' in page and "Waiting for the worker." in page
 
 
-def test_cancelled_it_says_that_nothing_was_changed(open_client, desk, waiting):
+def test_cancelled_it_says_that_nothing_was_changed(open_client, studio, waiting):
     address, job_id, batch_id = waiting
     reply = open_client.post(f"{address}/cancel", headers={"HX-Request": "true"})
     assert reply.headers["HX-Redirect"] == address
-    with desk.session() as session:
+    with studio.session() as session:
         assert long_batch_with(session, job_id, batch_id).state == "cancelled"
     page = open_client.get(address).text
     assert "Cancelled; nothing was changed." in page and "hx-get" not in page.split("<main")[1]
 
 
-def test_failed_it_says_why(client, desk, waiting):
+def test_failed_it_says_why(client, studio, waiting):
     address, job_id, batch_id = waiting
-    with desk.session() as session:
+    with studio.session() as session:
         batch = long_batch_with(session, job_id, batch_id)
-        batch.state, batch.trouble = "failed", "The job was changed meanwhile."
-    assert "The job was changed meanwhile." in client.get(address).text
+        batch.state, batch.failure = "failed", "The job changed in the meantime."
+    assert "The job changed in the meantime." in client.get(address).text
 
 
-def test_done_it_leads_to_the_ledger_with_what_was_done(client, desk, waiting):
+def test_done_it_leads_to_the_ledger_with_what_was_done(client, studio, waiting):
     address, job_id, batch_id = waiting
-    with desk.session() as session:
+    with studio.session() as session:
         batch = long_batch_with(session, job_id, batch_id)
         batch.state, batch.said = "done", "Undone."
     there = client.get(address).headers["Location"]

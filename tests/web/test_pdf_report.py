@@ -8,13 +8,13 @@ from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
 from harnet.core.targets.shipped import target_named
-from harnet.studio.documents.kept import keep_pdf, pdf_with, pictures_in, read_pdf
+from harnet.studio.documents.uploads import add_document, document_with, pictures_in, read_pdf
 from harnet.studio.preflight.reviews import links_to, make_link, withdraw
 from tests.conftest import photo
 
 
 @pytest.fixture
-def leaflet(desk):
+def leaflet(studio):
     """A checked PDF with a thin picture, one within its page's own content, and one of strips."""
     out = io.BytesIO()
     canvas = Canvas(out, pagesize=(400, 300))
@@ -25,9 +25,9 @@ def leaflet(desk):
         canvas.drawImage(strip, 200, 200 - step * 10, 100, 10)
     canvas.save()
     out.seek(0)
-    with desk.session() as session:
-        number = keep_pdf(desk, session, "leaflet.pdf", out, target_named("300")).id
-    read_pdf(desk, number)
+    with studio.session() as session:
+        number = add_document(studio, session, "leaflet.pdf", out, target_named("300")).id
+    read_pdf(studio, number)
     return number
 
 
@@ -54,23 +54,23 @@ def test_the_page_holds_no_inline_style(client, leaflet):
     assert " style=" not in page.text and "<style" not in page.text
 
 
-def test_a_link_shows_findings_and_their_spots_until_it_is_withdrawn(client, desk, leaflet):
-    with desk.session() as session:
-        token = make_link(session, pdf_with(session, leaflet), "Print house", 7).token
+def test_a_link_shows_findings_and_their_spots_until_it_is_withdrawn(client, studio, leaflet):
+    with studio.session() as session:
+        token = make_link(session, document_with(session, leaflet), "Print house", 7).token
     page = client.get(f"/review/{token}")
     assert "150 ppi, 150 short of 300" in page.text and "not embedded" not in page.text
     drawing = client.get(f"/review/{token}/1.png")
     assert drawing.mimetype == "image/png" and drawing.headers["X-Robots-Tag"] == "noindex"
     assert f"/review/{token}/1.png" in page.text and f"/pdf/{leaflet}" not in page.text
-    with desk.session() as session:
-        pdf = pdf_with(session, leaflet)
+    with studio.session() as session:
+        pdf = document_with(session, leaflet)
         withdraw(session, pdf, links_to(session, pdf)[0].id)
     assert client.get(f"/review/{token}/1.png").status_code == 404
 
 
-def test_a_picture_alone_has_every_pixel(client, desk, leaflet):
-    with desk.session() as session:
-        pictures = pictures_in(session, pdf_with(session, leaflet))
+def test_a_picture_alone_has_every_pixel(client, studio, leaflet):
+    with studio.session() as session:
+        pictures = pictures_in(session, document_with(session, leaflet))
         numbers = {(one.px_w, one.px_h): one.id for one in pictures}
     pixels = client.get(f"/pdf/{leaflet}/pictures/{numbers[300, 200]}.png")
     with Image.open(io.BytesIO(pixels.data)) as image:
@@ -79,7 +79,7 @@ def test_a_picture_alone_has_every_pixel(client, desk, leaflet):
     # One within the page's content, and one that was cut, have no object of their own.
     for size in ((30, 20), (100, 40)):
         answer = client.get(f"/pdf/{leaflet}/pictures/{numbers[size]}")
-        assert answer.status_code == 404 and "cut into pieces" in answer.text
+        assert answer.status_code == 404 and "split into pieces" in answer.text
     assert client.get(f"/pdf/{leaflet}/pictures/999999").status_code == 404
 
 

@@ -36,7 +36,7 @@ FORM = {
     "share": "0.5",
     "changed": "px_w",
     "format": "tif",
-    "packing": "LZW",
+    "compression": "LZW",
 }
 
 
@@ -89,30 +89,32 @@ class TestTheCopyForm:
             ({"px_w": "0"}, "must be above 0, not 0"),
             ({"px_w": "-5"}, "must be above 0, not -5"),
             ({"px_w": "wide"}, "must be a figure such as 300, not “wide”"),
-            ({"px_w": "99999999"}, "no copy is that large"),
+            ({"px_w": "99999999"}, "too many for a copy"),
             ({"px_w": "90000"}, "limit is 400 megapixels"),
             ({"px_w": "10.5"}, "whole pixels"),
             ({"crop_width": "5000"}, "extends beyond the picture"),
-            ({"crop_left": "1.5"}, "whole number of pixels"),
+            ({"crop_left": "1.5"}, "must be a whole number"),
             ({"changed": "density", "density": "0"}, "must be above 0"),
             ({"changed": "width", "width": "a lot"}, "is not a length"),
             ({"format": "jpg", "bits": "16"}, "JPEG holds 8 bits"),
-            ({"format": "png", "colour": "CMYK"}, "PNG holds no CMYK"),
+            ({"format": "png", "colour": "CMYK"}, "PNG cannot hold CMYK"),
             ({"format": "jpg", "quality": "700"}, "between 1 and 100"),
-            ({"pad_x": "-2"}, "leaves less than one pixel"),
+            ({"pad_x": "-2"}, "is less than one pixel"),
         ],
     )
     def test_says_what_makes_no_sense(self, client, picture_id, changes, why):
         assert why in asked(picture_id, client, **changes)
 
-    def test_nothing_is_asked_for_that_makes_no_sense(self, desk, open_client, picture_id):
+    def test_nothing_is_asked_for_that_makes_no_sense(self, studio, open_client, picture_id):
         answer = open_client.post(f"/pictures/{picture_id}/copy", data=FORM | {"px_w": "0"})
         assert answer.status_code == 422 and "above 0" in answer.text
         bold = FORM | {"px_w": "2400"}
         assert open_client.post(f"/pictures/{picture_id}/copy", data=bold).status_code == 422
-        with desk.session() as session:
+        with studio.session() as session:
             assert session.scalars(select(PrintCopy)).all() == []
-        told = open_client.post(f"/pictures/{picture_id}/copy", data=bold | {"may_invent": "yes"})
+        told = open_client.post(
+            f"/pictures/{picture_id}/copy", data=bold | {"may_interpolate": "yes"}
+        )
         assert told.status_code == 200 and "waiting" in told.text
 
     def test_line_art_has_no_copy(self, client, on_shelf, tmp_path):
@@ -131,32 +133,32 @@ class TestTheCopyForm:
         refused = send(b"hello", "notes.icc")
         assert refused.status_code == 422 and "not an ICC profile" in refused.text
 
-    def test_what_was_asked_is_what_the_form_says(self, desk, picture_id):
-        with desk.session() as session:
+    def test_what_was_asked_is_what_the_form_says(self, studio, picture_id):
+        with studio.session() as session:
             facts = facts_of_picture(picture_with(session, picture_id))
         form = read_form(facts, MultiDict(FORM))
-        assert (form.recipe.px_w, form.recipe.px_h, form.trouble) == (600, 400, "")
+        assert (form.recipe.px_w, form.recipe.px_h, form.failure) == (600, 400, "")
 
 
-def test_rights_are_kept_and_listed(open_client, desk, picture_id):
+def test_rights_are_kept_and_listed(open_client, studio, picture_id):
     data = {"licence": "cc by 4.0", "credit": "I. Varga", "origin": "Trust"}
     assert open_client.post(f"/pictures/{picture_id}/rights", data=data).status_code == 302
     assert "CC-BY-4.0" in open_client.get("/pictures").text
     assert "CC-BY-4.0 · I. Varga" in open_client.get(f"/pictures/{picture_id}").text
-    assert "No picture fits" in open_client.get("/pictures?licence=none+stated").text
+    assert "No picture matches" in open_client.get("/pictures?licence=none+stated").text
 
 
-def test_a_preview_that_is_not_made_yet_asks_for_itself(client, desk, picture_id):
-    with desk.session() as session:
+def test_a_preview_that_is_not_made_yet_asks_for_itself(client, studio, picture_id):
+    with studio.session() as session:
         picture_with(session, picture_id).is_previewed = False
     assert f"/pictures/{picture_id}/tile" in client.get("/pictures").text
-    with desk.session() as session:
+    with studio.session() as session:
         picture_with(session, picture_id).is_previewed = True
     assert "hx-trigger" not in client.get(f"/pictures/{picture_id}/tile").text
 
 
-def test_a_wall_of_500_pictures_without_their_previews(client, desk, picture_id):
-    with desk.session() as session:
+def test_a_wall_of_500_pictures_without_their_previews(client, studio, picture_id):
+    with studio.session() as session:
         one = picture_with(session, picture_id)
         row = facts_as_row(facts_of_picture(one))
         for number in range(500):
@@ -170,12 +172,12 @@ def test_a_wall_of_500_pictures_without_their_previews(client, desk, picture_id)
     assert page.count("data-name=") == 501 and "501 pictures" in page
 
 
-def test_a_folder_is_watched_and_left(open_client, desk, tmp_path):
+def test_a_folder_is_watched_and_left(open_client, studio, tmp_path):
     folder = tmp_path / "theirs"
     folder.mkdir()
     said = open_client.post("/pictures/watch", data={"folder": str(folder)})
     assert "Looking through the shelves" in said.text
-    with desk.session() as session:
+    with studio.session() as session:
         shelf = session.scalars(select(Shelf).where(Shelf.name == "theirs")).one()
         assert shelf.is_watched and shelf.is_being_read
     assert open_client.post(f"/pictures/shelves/{shelf.id}/leave").status_code == 204
@@ -185,13 +187,13 @@ def test_a_folder_is_watched_and_left(open_client, desk, tmp_path):
 def test_the_agency_is_searched(client):
     page = client.get("/agency?words=birds&least_px=2000").text
     assert re.findall(r'data-offer="([\w-]+)"', page) == ["ta-113"]
-    assert "Nothing in the catalogue fits" in client.get("/agency?words=zeppelin").text
+    assert "Nothing in the catalogue matches" in client.get("/agency?words=zeppelin").text
     assert client.get("/agency/preview/ta-999").status_code == 404
 
 
-def test_an_order_names_a_shelf_and_an_offer(open_client, desk):
-    with desk.session() as session:
-        number = shelf_named(desk, session, "My pictures").id
+def test_an_order_names_a_shelf_and_an_offer(open_client, studio):
+    with studio.session() as session:
+        number = shelf_named(studio, session, "My pictures").id
     said = open_client.post("/agency/fetch/ta-112", data={"shelf": number})
     assert said.status_code == 200 and "cancel" in said.text
     assert open_client.post("/agency/fetch/ta-999", data={"shelf": number}).status_code == 422
@@ -207,15 +209,15 @@ class TestComparing:
         assert {"Pixels", "File", "Content"} <= marked
         assert "Colour" not in marked and "Density tag" not in marked
 
-    def test_a_missing_file_is_told(self, client, desk, picture_id):
-        (desk.settings.shelves_folder / "Tarnholm shelf" / "slipway.jpg").unlink()
+    def test_a_missing_file_is_told(self, client, studio, picture_id):
+        (studio.settings.shelves_folder / "Tarnholm shelf" / "slipway.jpg").unlink()
         page = client.get(f"/compare?one={picture_id}&other={picture_id}").text
         assert "slipway.jpg is missing on its shelf" in page
         assert client.get(f"/compare/exact/{picture_id}").status_code == 422
 
-    def test_exact_pixels_are_made_once_and_served_in_tiles(self, client, desk, picture_id):
+    def test_exact_pixels_are_made_once_and_served_in_tiles(self, client, studio, picture_id):
         assert client.get(f"/compare/exact/{picture_id}").status_code == 202
-        make_exact(desk, picture_id)
+        make_exact(studio, picture_id)
         answer = client.get(f"/compare/exact/{picture_id}").json
         assert answer["levels"][0] == [1200, 800] and answer["tile"] == 256
         tile = client.get(f"{answer['address']}/0/4/3")

@@ -12,10 +12,10 @@ from harnet.studio.pictures.picture import picture_with
 
 
 @pytest.fixture
-def placed(desk, new_job, on_shelf, make_picture):
+def placed(studio, new_job, on_shelf, make_picture):
     """A job with one placed picture: the job's and the item's number."""
     job_id, picture_id = new_job(), on_shelf(make_picture(dpi=(150, 150)))
-    with desk.session() as session:
+    with studio.session() as session:
         job = job_with(session, job_id)
         return job_id, place_picture(
             session, job, job.pages[0], picture_with(session, picture_id)
@@ -100,7 +100,7 @@ def test_impossible_gestures_are_refused(client, placed, query):
     address = f"/jobs/{job_id}/pages/measure"
     query = query | {"items": item_id}
     answer = client.get(address, query_string=query, headers={"Accept": "application/json"})
-    assert answer.status_code == 422 and answer.json["trouble"].endswith(".")
+    assert answer.status_code == 422 and answer.json["failure"].endswith(".")
 
 
 def test_a_stale_version_is_a_conflict(open_client, placed):
@@ -117,7 +117,7 @@ def test_a_stale_version_is_a_conflict(open_client, placed):
     "action, form",
     [
         ("scale", {"action": "inflate"}),
-        ("scale", {"action": "reach", "gives_way": "nobody"}),
+        ("scale", {"action": "reach", "adjusts": "nobody"}),
         ("fit", {"fit": "squeeze"}),
         ("figures", {"x": "1", "y": "1", "width": "0", "height": "5"}),
         ("figures", {"x": "1", "y": "1", "width": "5 miles", "height": "5"}),
@@ -146,7 +146,7 @@ def test_a_bad_upload_is_a_sentence_and_nothing_stays(open_client, settings):
         data={"file": (io.BytesIO(b"hello"), "notes.png")},
         headers={"Accept": "application/json"},
     )
-    assert answer.status_code == 422 and answer.json["trouble"].startswith("notes.png: ")
+    assert answer.status_code == 422 and answer.json["failure"].startswith("notes.png: ")
     assert [p for p in settings.shelves_folder.rglob("*") if p.is_file()] == []
 
 
@@ -157,7 +157,7 @@ def test_the_ledger_as_csv(client, placed):
     assert lines[1].startswith("1,slipway.jpg,300,200,50.8,33.867,150.0,150.0,150.0,300,thin,-0.5")
 
 
-def test_a_pdf_is_known_and_placed_as_vector(open_client, desk, new_job, on_shelf, tmp_path):
+def test_a_pdf_is_known_and_placed_as_vector(open_client, studio, new_job, on_shelf, tmp_path):
     canvas = Canvas(str(tmp_path / "flyer.pdf"), pagesize=(200, 100))
     canvas.showPage()
     canvas.save()
@@ -168,16 +168,16 @@ def test_a_pdf_is_known_and_placed_as_vector(open_client, desk, new_job, on_shel
     assert answer.status_code == 200 and "Vector, sharp at any size" in answer.text
 
 
-def test_a_spread_of_many_pictures_opens_in_light(client, desk, placed):
+def test_a_spread_of_many_pictures_opens_in_light(client, studio, placed):
     job_id, _ = placed
-    with desk.session() as session:
+    with studio.session() as session:
         job = job_with(session, job_id)
         for _ in range(39):
             copies_on(session, job, [job.pages[0].items[0]], job.pages[0])
     client.set_cookie("harnet-quality", "exact")
     page = client.get(f"/jobs/{job_id}/pages").text
     assert page.count('class="item picture') == 40
-    assert "So many pictures open in light" in page and 'class="exact"' not in page
+    assert "this many pictures opens in light" in page and 'class="exact"' not in page
     client.set_cookie("harnet-quality", "placeholder")
     assert client.get(f"/jobs/{job_id}/pages").text.count('class="placeholder-name"') == 40
 

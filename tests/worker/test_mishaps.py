@@ -52,15 +52,15 @@ def until(settings_desk, output_id, is_reached):
             if is_reached(output):
                 return output
         time.sleep(0.05)
-    raise AssertionError(f"the output is still {output.state}, {output.done_steps} pages")
+    raise AssertionError(f"the output is still {output.state}, {output.steps_done} pages")
 
 
 @pytest.fixture
-def order(settings, desk, new_job, on_shelf, make_picture):
+def order(settings, studio, new_job, on_shelf, make_picture):
     """An order of twelve page images, which takes some seconds."""
-    job_id = new_job(pages="12")
+    job_id = new_job(pages=12)
     picture_id = on_shelf(make_picture(width=1500, height=1000))
-    with desk.session() as session:
+    with studio.session() as session:
         job = job_with(session, job_id)
         for page in job.pages:
             place_picture(session, job, page, picture_with(session, picture_id))
@@ -70,37 +70,37 @@ def order(settings, desk, new_job, on_shelf, make_picture):
     return output_id
 
 
-def is_whole(desk, output):
-    with desk.blobs.open(output.sha256) as file:
+def is_whole(studio, output):
+    with studio.blobs.open(output.sha256) as file:
         size = len(file.read())
     images = output.receipt["images"]
     return size == output.size_bytes and len(images) == 12 and output.receipt["is_kept"]
 
 
 def test_a_worker_killed_in_the_middle_leaves_nothing_half_and_another_finishes(
-    settings, desk, order
+    settings, studio, order
 ):
     with worker(settings) as first:
-        until(desk, order, lambda output: output.done_steps >= 2)
+        until(studio, order, lambda output: output.steps_done >= 2)
         first.send_signal(signal.SIGKILL)
         first.wait()
-    with desk.session() as session:
+    with studio.session() as session:
         output = output_with(session, order)
         assert (output.state, output.sha256, output.receipt) == ("working", None, None)
-    with desk.engine.begin() as connection:
+    with studio.engine.begin() as connection:
         # As if half a minute had gone by without a sign of life.
         connection.execute(
             text("update procrastinate_workers set last_heartbeat = now() - interval '1 minute'")
         )
     with worker(settings):
-        output = until(desk, order, lambda output: output.state not in ("waiting", "working"))
-    assert output.state == "done" and is_whole(desk, output)
+        output = until(studio, order, lambda output: output.state not in ("waiting", "working"))
+    assert output.state == "done" and is_whole(studio, output)
 
 
-def test_a_restart_of_the_database_in_the_middle_is_outlasted(settings, desk, order):
+def test_a_restart_of_the_database_in_the_middle_is_outlasted(settings, studio, order):
     with worker(settings) as process:
-        until(desk, order, lambda output: output.done_steps >= 2)
-        with desk.engine.connect() as connection:
+        until(studio, order, lambda output: output.steps_done >= 2)
+        with studio.engine.connect() as connection:
             # What a restart does to its clients: every connection but this one ends at once.
             ended = connection.execute(
                 text(
@@ -108,23 +108,23 @@ def test_a_restart_of_the_database_in_the_middle_is_outlasted(settings, desk, or
                     " where datname = current_database() and pid <> pg_backend_pid()"
                 )
             ).scalar_one()
-        desk.engine.dispose()
+        studio.engine.dispose()
         assert ended > 0
-        output = until(desk, order, lambda output: output.state not in ("waiting", "working"))
-        assert output.state == "done" and is_whole(desk, output)
+        output = until(studio, order, lambda output: output.state not in ("waiting", "working"))
+        assert output.state == "done" and is_whole(studio, output)
         # The same worker goes on with what comes next.
-        with desk.session() as session:
+        with studio.session() as session:
             job = job_with(session, output.job_id)
             other = ask_for_images(session, job, ImageSettings(pages="1", density_ppi=72)).id
         with queue_on(settings).open() as queue:
             queue.configure_task("make_output", queue="outputs").defer(row_id=other)
-        assert until(desk, other, lambda one: one.state == "done").receipt["is_kept"]
+        assert until(studio, other, lambda one: one.state == "done").receipt["is_kept"]
         assert process.poll() is None
 
 
-def test_work_goes_on_while_the_web_is_away(settings, desk, order):
+def test_work_goes_on_while_the_web_is_away(settings, studio, order):
     """The order was written by a process that is gone: nothing of it stood in its memory."""
-    desk.engine.dispose()
+    studio.engine.dispose()
     with worker(settings):
-        output = until(desk, order, lambda output: output.state not in ("waiting", "working"))
-    assert output.state == "done" and is_whole(desk, output)
+        output = until(studio, order, lambda output: output.state not in ("waiting", "working"))
+    assert output.state == "done" and is_whole(studio, output)

@@ -35,26 +35,26 @@ def worked(queue):
         pool.submit(asyncio.run, run()).result()
 
 
-def test_a_copy_is_made_by_the_worker(queue, desk, on_shelf, make_picture):
+def test_a_copy_is_made_by_the_worker(queue, studio, on_shelf, make_picture):
     picture_id = on_shelf(make_picture(width=1200, height=800))
-    with desk.session() as session:
+    with studio.session() as session:
         copy_id = ask_for_copy(session, picture_with(session, picture_id), HALF).id
     with queue.open():
         queue.configure_task("make_copy", queue="copies").defer(row_id=copy_id)
     worked(queue)
-    with desk.session() as session:
+    with studio.session() as session:
         assert copy_with(session, copy_id).state == DONE
 
 
-def test_a_killed_workers_copy_is_taken_up_again(queue, desk, on_shelf, make_picture):
+def test_a_killed_workers_copy_is_taken_up_again(queue, studio, on_shelf, make_picture):
     picture_id = on_shelf(make_picture(width=1200, height=800))
-    with desk.session() as session:
+    with studio.session() as session:
         copy = ask_for_copy(session, picture_with(session, picture_id), HALF)
         copy.state = "working"
         copy_id = copy.id
     with queue.open():
         queue.configure_task("make_copy", queue="copies").defer(row_id=copy_id)
-    with desk.engine.begin() as connection:
+    with studio.engine.begin() as connection:
         # As a killed worker leaves it: taken, with no sign of life since.
         dead = connection.execute(
             text(
@@ -67,6 +67,6 @@ def test_a_killed_workers_copy_is_taken_up_again(queue, desk, on_shelf, make_pic
             {"dead": dead},
         )
     worked(queue)
-    with desk.session() as session:
+    with studio.session() as session:
         copy = session.get(PrintCopy, copy_id)
         assert copy.state == DONE and copy.made is not None

@@ -177,7 +177,7 @@ def _write_report(path: Path, result: PdfCheck, target: Path) -> bool:
         click.echo(f"{target}: {_NEVER_OVER}", err=True)
         return False
     # Only here: what writes PDF and HTML takes longer to load than most PDFs to read.
-    from harnet.studio.documents.reportfile import write_report_file  # noqa: PLC0415
+    from harnet.studio.documents.report_file import write_report_file  # noqa: PLC0415
 
     try:
         write_report_file(result.report, path, target)

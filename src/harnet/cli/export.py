@@ -29,10 +29,10 @@ from harnet.core.output.pdf_settings import (
     settings_for,
 )
 from harnet.media.errors import TooLarge, UnreadableFile
-from harnet.media.pagedrawing.plan import Document
+from harnet.media.pagedrawing.plan import PagesToDraw
 from harnet.media.pixels.colour import checked_profile_file
-from harnet.studio.handoff.reading import Pack, document_of_pack, read_pack
-from harnet.studio.output.making_apart import Making, make_apart
+from harnet.studio.handoff.reading import Pack, pages_of_pack, read_pack
+from harnet.studio.output.bounded_rendering import RenderRequest, make_apart
 
 _BROKEN_PROMISE, _CANNOT_READ = 1, 2
 _PATH = click.Path(path_type=Path)
@@ -114,7 +114,7 @@ def export(pack: Path, pdf_path: Path | None, images_folder: Path | None, **opti
             checked_profile_file(options["profile"], str(options["profile"]))
         with tempfile.TemporaryDirectory() as folder:
             opened = read_pack(pack, str(pack), Path(folder))
-            document = document_of_pack(opened)
+            document = pages_of_pack(opened)
             kept = True
             if pdf_path is not None:
                 kept &= _pdf(opened, document, pdf_path, options)
@@ -129,12 +129,12 @@ def export(pack: Path, pdf_path: Path | None, images_folder: Path | None, **opti
     sys.exit(0 if kept else _BROKEN_PROMISE)
 
 
-def _pdf(pack: Pack, document: Document, path: Path, options: dict[str, Any]) -> bool:
+def _pdf(pack: Pack, document: PagesToDraw, path: Path, options: dict[str, Any]) -> bool:
     """Writes the PDF, whole or not at all; whether every promise was kept."""
     settings = checked_settings(_pdf_settings(pack, options))
     path.parent.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(dir=path.parent, prefix=".harnet-") as folder:
-        making = Making(document, settings, options["profile"])
+        making = RenderRequest(document, settings, options["profile"])
         made = make_apart(making, Path(folder), _progress("page"))
         receipt, size = made.receipt, made.paths[0].stat().st_size
         made.paths[0].replace(path)
@@ -167,12 +167,12 @@ def _pdf_settings(pack: Pack, options: dict[str, Any]) -> PdfSettings:
     )
 
 
-def _images(document: Document, folder: Path, options: dict[str, Any]) -> bool:
+def _images(document: PagesToDraw, folder: Path, options: dict[str, Any]) -> bool:
     """Writes the page images; whether every promise was kept."""
     settings = checked_image_settings(_image_settings(options))
     folder.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(dir=folder, prefix=".harnet-") as name:
-        making = Making(document, settings, options["profile"])
+        making = RenderRequest(document, settings, options["profile"])
         made = make_apart(making, Path(name), _progress("image"))
         paths, receipt = made.paths, made.receipt
         for path in paths:

@@ -15,7 +15,7 @@ from harnet.core.measure.figures import figures_of, reach_at_pt
 from harnet.core.measure.units import Unit, from_points
 from harnet.core.pictures.picture import Facts
 from harnet.media.errors import UnreadableFile
-from harnet.media.facts.apart import facts_apart, facts_of_each
+from harnet.media.facts.bounded_reading import facts_apart, facts_of_each
 
 _CANNOT_READ = 2
 _PATH = click.Path(path_type=Path)

@@ -55,15 +55,16 @@ def init() -> None:
     """
     require_settings(must_be_current=False)
     # Only here: these take longer to load than most commands to run.
+    from harnet.standins.studio import open_studio  # noqa: PLC0415
     from harnet.store.database import migrate, state_of_tables  # noqa: PLC0415
-    from harnet.studio.common.desk import Desk, Settings, secret_of  # noqa: PLC0415
+    from harnet.studio.common.studio import Settings, secret_of  # noqa: PLC0415
 
     settings = Settings.from_environment()
     was = state_of_tables(settings.database_url)
     if was in _SENTENCES and was not in ("empty", "older"):
         _stop(_SENTENCES[was])
     migrate(settings.database_url)
-    Desk(settings).engine.dispose()
+    open_studio(settings).engine.dispose()
     secret_of(settings)
     words = {
         "current": "was already up to date",

@@ -8,7 +8,7 @@ from collections.abc import Callable, Iterable, Sequence
 
 import click
 
-from harnet.core.measure.tabletext import cell_text
+from harnet.core.measure.table_text import cell_text
 
 Row = dict[str, object]
 format_option = click.option(

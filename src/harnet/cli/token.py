@@ -3,7 +3,8 @@
 import click
 
 from harnet.cli.running import require_settings
-from harnet.studio.common.desk import Desk, Settings
+from harnet.standins.studio import open_studio
+from harnet.studio.common.studio import Settings
 from harnet.studio.people.tokens import make_token
 
 
@@ -16,6 +17,6 @@ def token(label: str) -> None:
     /tokens.
     """
     require_settings()
-    with Desk(Settings.from_environment()).session() as session:
+    with open_studio(Settings.from_environment()).session() as session:
         _, made = make_token(session, label)
     click.echo(made)

@@ -79,7 +79,7 @@ def _report(path: Path, report: Path, target: Target) -> None:
         said = counted(sum(found.summary.values()), "picture")
         said += ", some fall short" if found.falls_short else ", none falls short"
     except UnreadableFile as error:
-        answer = {"file": path.name, "trouble": str(error), _JUDGED_BY: _figures(target)}
+        answer = {"file": path.name, "failure": str(error), _JUDGED_BY: _figures(target)}
         said = str(error).removeprefix(f"{path.name}: ")
     part = report.with_suffix(".part")
     part.write_text(json.dumps(answer, ensure_ascii=False, indent=1) + "\n", encoding="utf-8")

@@ -13,15 +13,16 @@ from harnet.demo.catalogue import write_table
 from harnet.demo.foreign import FESTIVAL_NAME, write_festival_leaflet
 from harnet.demo.handbook import make_jobs
 from harnet.demo.pictures import COPIES, MISSING_NAME, SHELF, make_shelf
-from harnet.standins.tarnholm_agency import TarnholmAgency
+from harnet.standins.agency import TarnholmAgency
+from harnet.standins.studio import open_studio
 from harnet.store.base import now_utc
 from harnet.store.database import migrate
 from harnet.store.tables.jobs import Job
 from harnet.store.tables.pictures import Picture
-from harnet.studio.common.desk import Desk, Settings
+from harnet.studio.common.studio import Settings, Studio
 from harnet.studio.copies.copies import ask_for_copy, make_copy
-from harnet.studio.documents.accepting import WHOLE, accept_on
-from harnet.studio.documents.kept import keep_pdf, pdf_with, read_pdf
+from harnet.studio.documents.acceptance import WHOLE, accept_on
+from harnet.studio.documents.uploads import add_document, document_with, read_pdf
 from harnet.studio.layout.links import carry, paste_picture
 from harnet.studio.pictures.picture import path_of, set_rights
 from harnet.studio.pictures.shelves import (
@@ -46,33 +47,33 @@ def load_demo(settings: Settings, pictures: Path) -> None:
 
     Every step leaves alone what is there, so that a load that was cut short goes on.
     """
-    desk = Desk(settings)
-    with desk.session() as session:
+    studio = open_studio(settings)
+    with studio.session() as session:
         if session.scalars(select(Job).limit(1)).first() is not None:
             return
     make_shelf(pictures)
     TarnholmAgency(pictures / "agency").draw_all()
     shutil.copytree(pictures / "agency", settings.agency_folder, dirs_exist_ok=True)
-    _fill_shelf(desk, pictures)
-    _watch_the_trusts_folder(desk, pictures)
-    look_at_shelves(desk)
-    make_waiting_previews(desk)
-    with desk.session() as session:
-        shelf = shelf_named(desk, session, SHELF_NAME)
+    _fill_shelf(studio, pictures)
+    _watch_the_trusts_folder(studio, pictures)
+    look_at_shelves(studio)
+    make_waiting_previews(studio)
+    with studio.session() as session:
+        shelf = shelf_named(studio, session, SHELF_NAME)
         by_name = {picture.file_name: picture for picture in shelf.pictures}
         for picture in SHELF:
             set_rights(by_name[picture.name], picture.rights)
         jobs = make_jobs(session, by_name | _pictures_of_the_trust(session))
         board, handbook = jobs[0], jobs[-1]
-        _hold_in_every_way(desk, session, board, by_name)
+        _hold_in_every_way(studio, session, board, by_name)
         _let_one_pass(session, board)
         _target_of_a_print_house(session)
         handbook.edited_at = now_utc()
         copies = [ask_for_copy(session, by_name[name], recipe).id for name, recipe in COPIES]
     for copy_id in copies:
-        make_copy(desk, copy_id)
+        make_copy(studio, copy_id)
     write_table(settings.data_folder.parent)
-    _check_a_pdf(desk, pictures)
+    _check_a_pdf(studio, pictures)
     trust = settings.data_folder.parent / TRUST_FOLDER
     shutil.copy2(pictures / "rope-store.jpg", trust / CHANGED_NAME)
     elsewhere = settings.data_folder / "moved away"
@@ -80,36 +81,45 @@ def load_demo(settings: Settings, pictures: Path) -> None:
     shutil.move(Path(shelf.folder) / MISSING_NAME, elsewhere / MISSING_NAME)
 
 
-def _check_a_pdf(desk: Desk, pictures: Path) -> None:
+def _check_a_pdf(studio: Studio, pictures: Path) -> None:
     """A leaflet that somebody sent."""
-    path = desk.settings.data_folder.parent / FESTIVAL_NAME
+    path = studio.settings.data_folder.parent / FESTIVAL_NAME
     write_festival_leaflet(pictures, path)
-    with desk.session() as session, path.open("rb") as file:
-        pdf_id = keep_pdf(desk, session, path.name, file, target_with(session, "coated")).id
-    read_pdf(desk, pdf_id)
-    with desk.session() as session:
+    with studio.session() as session, path.open("rb") as file:
+        document_id = add_document(
+            studio, session, path.name, file, target_with(session, "coated")
+        ).id
+    read_pdf(studio, document_id)
+    with studio.session() as session:
         reason = "The copy shop cuts to the page that is seen"
-        accept_on(session, pdf_with(session, pdf_id), WHOLE, "trim-box-missing", reason, "I. Varga")
+        accept_on(
+            session,
+            document_with(session, document_id),
+            WHOLE,
+            "trim-box-missing",
+            reason,
+            "I. Varga",
+        )
 
 
-def _fill_shelf(desk: Desk, pictures: Path) -> None:
-    with desk.session() as session:
-        folder = Path(shelf_named(desk, session, SHELF_NAME).folder)
+def _fill_shelf(studio: Studio, pictures: Path) -> None:
+    with studio.session() as session:
+        folder = Path(shelf_named(studio, session, SHELF_NAME).folder)
     for path in sorted(pictures.iterdir()):
         if path.is_file() and not path.name.startswith("."):
             shutil.copy2(path, folder / path.name)
 
 
-def _watch_the_trusts_folder(desk: Desk, pictures: Path) -> None:
+def _watch_the_trusts_folder(studio: Studio, pictures: Path) -> None:
     """A folder of somebody else's: a picture that is known already, and a file that is none."""
-    folder = desk.settings.data_folder.parent / TRUST_FOLDER
+    folder = studio.settings.data_folder.parent / TRUST_FOLDER
     folder.mkdir(exist_ok=True)
     shutil.copy2(pictures / "storm-watch.jpg", folder / CHANGED_NAME)
     shutil.copy2(pictures / "fog-signal.jpg", folder / "IMG_0412.jpg")
     (folder / "minutes.png").write_text("Minutes of the spring meeting of the trust\n")
-    with desk.session() as session:
+    with studio.session() as session:
         if all(not shelf.is_watched for shelf in all_shelves(session)):
-            watch_folder(desk, session, str(folder))
+            watch_folder(studio, session, str(folder))
 
 
 def _pictures_of_the_trust(session: Session) -> dict[str, Picture]:
@@ -117,13 +127,15 @@ def _pictures_of_the_trust(session: Session) -> dict[str, Picture]:
     return {picture.file_name: picture for picture in shelf.pictures}
 
 
-def _hold_in_every_way(desk: Desk, session: Session, board: Job, shelf: dict[str, Picture]) -> None:
+def _hold_in_every_way(
+    studio: Studio, session: Session, board: Job, shelf: dict[str, Picture]
+) -> None:
     """On the notice board one picture is carried and one is loose; the loader changes a third."""
     page = board.pages[0]
     stair = next(item for item in page.items if item.picture is shelf["tower-stair.jpg"])
-    carry(desk, session, board, stair)
+    carry(studio, session, board, stair)
     with path_of(shelf["gull-close.png"]).open("rb") as file:
-        loose = paste_picture(desk, session, board, page, "pasted gull.png", file)
+        loose = paste_picture(studio, session, board, page, "pasted gull.png", file)
     loose.x_pt, loose.y_pt = 140 * 72 / 25.4, 150 * 72 / 25.4
 
 

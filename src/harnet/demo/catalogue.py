@@ -8,7 +8,7 @@ from harnet.demo.layout import BODY, CAPTION, HEADING, DemoPage
 from harnet.media.pagedrawing.text_lines import TextStyle
 from harnet.store.tables.jobs import Job
 from harnet.store.tables.pictures import Picture
-from harnet.studio.jobs.jobs import JobOrder, make_job
+from harnet.studio.jobs.jobs import NewJob, make_job
 from harnet.studio.layout.rows import make_pages, read_rows, suggested_binding
 
 TABLE_NAME = "shop catalogue.csv"
@@ -32,8 +32,8 @@ _PRICE = TextStyle("sans-600", 13, 16, "#7a1f3d")
 
 def make_catalogue(session: Session, shelf: dict[str, Picture]) -> Job:
     """A cover, then a page of each record; one picture of the table is on no shelf."""
-    order = JobOrder("Shop catalogue", "148", "105", "mm", bleed="3", pages="2", margin="8")
-    job = make_job(session, order)
+    new = NewJob.measured("Shop catalogue", 148, 105, bleed_mm=3, margin_mm=8, pages=2)
+    job = make_job(session, new)
     cover, pattern = (DemoPage(page, shelf) for page in job.pages)
     cover.picture("north-gallery.jpg", (-3, -3, 154, 111))
     cover.rectangle((8, 70, 84, 27), "#fbfaf6")

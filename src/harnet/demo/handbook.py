@@ -3,6 +3,8 @@
 from sqlalchemy.orm import Session
 
 from harnet.core.layout.shape import Shape
+from harnet.core.measure.units import Unit
+from harnet.core.targets.target import OWN
 from harnet.demo.catalogue import make_catalogue
 from harnet.demo.layout import (
     BODY,
@@ -15,7 +17,8 @@ from harnet.demo.layout import (
 from harnet.media.pagedrawing.text_lines import TextStyle
 from harnet.store.tables.jobs import Job
 from harnet.store.tables.pictures import Picture
-from harnet.studio.jobs.jobs import JobOrder, make_job
+from harnet.studio.jobs.jobs import NewJob, make_job
+from harnet.studio.targets.targets import target_asked
 
 Shelf = dict[str, Picture]
 
@@ -54,17 +57,16 @@ def make_jobs(session: Session, shelf: Shelf) -> list[Job]:
 
 
 def _handbook(session: Session, shelf: Shelf) -> Job:
-    order = JobOrder(
+    new = NewJob.measured(
         "Tarnholm Light: visitor handbook",
-        "148",
-        "210",
-        "mm",
-        bleed="3",
-        pages="12",
+        148,
+        210,
+        bleed_mm=3,
+        margin_mm=14,
+        pages=12,
         is_facing=True,
-        margin="14",
     )
-    job = make_job(session, order)
+    job = make_job(session, new)
     page = [DemoPage(page, shelf) for page in job.pages]
 
     page[0].picture("cover-dusk.jpg", (-3, -3, 154, 216), 340)
@@ -139,8 +141,8 @@ def _handbook(session: Session, shelf: Shelf) -> Job:
 
 def _notice_board(session: Session, shelf: Shelf) -> Job:
     """One of everything that frames and links can be; the links are set by the loader."""
-    order = JobOrder("Quay notice board", "420", "297", "mm", bleed="3", pages="2", margin="15")
-    job = make_job(session, order)
+    new = NewJob.measured("Quay notice board", 420, 297, bleed_mm=3, margin_mm=15, pages=2)
+    job = make_job(session, new)
     page = DemoPage(job.pages[0], shelf)
     page.rectangle((15, 15, 390, 26), "#0b5f6b")
     page.text("On the quay this month", (24, 19, 300, 20), TITLE)
@@ -176,8 +178,9 @@ def _what_went_wrong(job: Job, shelf: Shelf) -> None:
 
 def _banner(session: Session, shelf: Shelf) -> Job:
     # 44 ppi: seen from 2 m, by one arc minute.
-    order = JobOrder("Quay banner", "850", "2000", "mm", target="own", own_ppi="44", bleed="0")
-    job = make_job(session, order)
+    target = target_asked(session, OWN, 44)
+    new = NewJob.measured("Quay banner", 850, 2000, target=target)
+    job = make_job(session, new)
     page = DemoPage(job.pages[0], shelf)
     page.rectangle((0, 0, 850, 2000), "#1c2833")
     page.picture("cover-dusk.jpg", (0, 0, 850, 1180))
@@ -190,10 +193,9 @@ def _banner(session: Session, shelf: Shelf) -> Job:
 
 
 def _screens(session: Session, shelf: Shelf) -> Job:
-    order = JobOrder(
-        "Ticket-hall screens", "1920", "1080", "px", px_per_inch="96", pages="3", target="slides"
-    )
-    job = make_job(session, order)
+    slides = target_asked(session, "slides")
+    new = NewJob.measured("Ticket-hall screens", 1920, 1080, Unit.PX, 96, pages=3, target=slides)
+    job = make_job(session, new)
     full = (0.0, 0.0, 508.0, 285.75)
     names = ("harbour-morning.jpg", "storm-watch.jpg", "north-gallery.jpg")
     words = ("Boats at every full hour", "Open in most weathers", "142 steps to the gallery")

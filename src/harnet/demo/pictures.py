@@ -147,7 +147,7 @@ COPIES: tuple[tuple[str, Recipe], ...] = (
     # What must not go unnoticed: a picture blown up to four times its edge.
     (
         "gull-close.png",
-        Recipe(PixelBox(0, 0, 312, 233), 1248, 932, 300, 300, may_invent=True),
+        Recipe(PixelBox(0, 0, 312, 233), 1248, 932, 300, 300, may_interpolate=True),
     ),
 )
 MISSING_NAME = "tide-table.png"

@@ -88,9 +88,9 @@ def work_apart(
     if "fault" in answer:
         raise OwnFault(name)
     if "beyond" in answer:
-        raise BeyondBounds(name, answer["trouble"], answer["advice"])
-    if "trouble" in answer:
-        raise UnreadableFile(name, answer["trouble"], answer["advice"])
+        raise BeyondBounds(name, answer["reason"], answer["advice"])
+    if "reason" in answer:
+        raise UnreadableFile(name, answer["reason"], answer["advice"])
     return answer
 
 

@@ -1,46 +1,54 @@
 """Errors of reading and writing files; each is a sentence for the person who gave the file."""
 
+from harnet.core.errors import HarnetError
 
-class UnreadableFile(Exception):
-    """A file that cannot be used: which one, what is wrong, what to do."""
 
-    def __init__(self, name: str, trouble: str, advice: str = "") -> None:
+class UnreadableFile(HarnetError):
+    """A file that cannot be used: which one, the reason, and advice on what to do."""
+
+    code = "unreadable-file"
+
+    def __init__(self, name: str, reason: str, advice: str = "") -> None:
         self.name = name
-        self.trouble = trouble
+        self.reason = reason
         self.advice = advice
-        sentence = f"{name}: {trouble}."
+        sentence = f"{name}: {reason}."
         super().__init__(f"{sentence} {advice}." if advice else sentence)
 
-    def __reduce__(self) -> tuple[type["UnreadableFile"], tuple[str, str, str]]:
+    def __reduce__(self) -> tuple[type["UnreadableFile"], tuple[str, ...]]:
         """How it goes from one process to another."""
-        return UnreadableFile, (self.name, self.trouble, self.advice)
+        return type(self), (self.name, self.reason, self.advice)
 
 
 class BeyondBounds(UnreadableFile):
-    """A file took more time or memory than it may, or brought its reader down."""
+    """A file took more time or memory than it may, or crashed its reader; simplify it."""
 
-    def __reduce__(self) -> tuple[type["BeyondBounds"], tuple[str, str, str]]:
-        """How it goes from one process to another."""
-        return BeyondBounds, (self.name, self.trouble, self.advice)
+    code = "beyond-limits"
 
 
-class TooLarge(Exception):
-    """What was to be made does not fit its limit; the text is a sentence for the designer."""
+class TooLarge(HarnetError):
+    """An output does not fit its limit; choose a lower density or a higher limit."""
+
+    code = "too-large"
 
 
 class ChangedFile(UnreadableFile):
-    """A picture's file is no longer the one that was judged."""
+    """A picture's file is no longer the one that was checked; update or relink it."""
+
+    code = "file-changed"
 
     def __init__(self, name: str) -> None:
-        super().__init__(name, "its file changed after it was judged", "Update or relink it")
+        super().__init__(name, "its file changed after it was checked", "Update or relink it")
 
-    def __reduce__(self) -> tuple[type["ChangedFile"], tuple[str]]:  # type: ignore[override]
+    def __reduce__(self) -> tuple[type["ChangedFile"], tuple[str]]:
         """How it goes from one process to another."""
         return ChangedFile, (self.name,)
 
 
 class OwnFault(UnreadableFile):
-    """A file that Harnet failed on for a reason of its own; the log has the rest."""
+    """Harnet failed on a file through a fault of its own; report it, the log has the details."""
+
+    code = "internal-error"
 
     def __init__(self, name: str) -> None:
         super().__init__(
@@ -49,6 +57,6 @@ class OwnFault(UnreadableFile):
             "Please report it; the log has the details",
         )
 
-    def __reduce__(self) -> tuple[type["OwnFault"], tuple[str]]:  # type: ignore[override]
+    def __reduce__(self) -> tuple[type["OwnFault"], tuple[str]]:
         """How it goes from one process to another."""
         return OwnFault, (self.name,)

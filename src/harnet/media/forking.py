@@ -295,11 +295,11 @@ def _answer(module: str, order: Any, memory_bytes: int, tell: Any) -> Any:
     try:
         return importlib.import_module(module).work(order, tell)
     except UnreadableFile as error:
-        return {"trouble": error.trouble, "advice": error.advice}
+        return {"reason": error.reason, "advice": error.advice}
     except MemoryError:
         return {
             "beyond": True,
-            "trouble": f"reading it takes more than {memory_bytes // 1_000_000} MB of memory",
+            "reason": f"reading it takes more than {memory_bytes // 1_000_000} MB of memory",
             "advice": "Save it again in a simpler form",
         }
     except Exception:

@@ -10,6 +10,7 @@ from markupsafe import Markup
 from werkzeug.exceptions import HTTPException, SecurityError
 from werkzeug.routing import IntegerConverter
 
+from harnet.core.errors import HarnetError, ValueOutOfRange
 from harnet.core.measure.verdict import Verdict
 from harnet.core.measure.wording import (
     bytes_text,
@@ -20,10 +21,10 @@ from harnet.core.measure.wording import (
     px_text,
     share_text,
 )
-from harnet.media.errors import UnreadableFile
 from harnet.media.limits import MAX_FILE_BYTES
-from harnet.studio.common.desk import Desk, Settings, secret_of
-from harnet.studio.common.errors import Conflict, NotThere, Refused
+from harnet.standins.studio import open_studio
+from harnet.studio.common.errors import Conflict, NotThere, sentence_of
+from harnet.studio.common.studio import Settings, secret_of
 from harnet.web import files, schemas
 from harnet.web.api.door import ADDRESS, CONFIG, open_door
 from harnet.web.api.problems import is_api_request, problem
@@ -79,7 +80,7 @@ def create_app(settings: Settings, secret_key: str | None = None) -> Flask:
         WTF_CSRF_TIME_LIMIT=None,
         **CONFIG,
     )
-    app.extensions["desk"] = Desk(settings)
+    app.extensions["studio"] = open_studio(settings)
     queue = queue_on(settings)
     queue.open()
     app.extensions["queue"] = queue
@@ -101,7 +102,7 @@ def create_review_app(settings: Settings) -> Flask:
     app = Flask(__name__)
     app.url_map.converters["int"] = RowNumber
     app.config.update(SECRET_KEY=secret_of(settings), MAX_CONTENT_LENGTH=1_000)
-    app.extensions["desk"] = Desk(settings)
+    app.extensions["studio"] = open_studio(settings)
     app.register_blueprint(review.readers)
     _add_words(app)
     _add_safety(app)
@@ -168,9 +169,7 @@ def _add_safety(app: Flask) -> None:
 def _add_errors(app: Flask, page: str = "common/error.html") -> None:
     """`page` is the template of a sentence that stands alone."""
     app.config["ERROR_PAGE"] = page
-    statuses = {NotThere: 404, Conflict: 409, Refused: 422, UnreadableFile: 422}
-    for kind, status in statuses.items():
-        app.register_error_handler(kind, lambda error, status=status: _told(str(error), status))
+    app.register_error_handler(HarnetError, _known)
     app.register_error_handler(CSRFError, _too_old)
     app.register_error_handler(
         HTTPException, lambda error: _told(_HTTP.get(error.code, str(error.name)), error.code)
@@ -185,9 +184,16 @@ def _add_errors(app: Flask, page: str = "common/error.html") -> None:
         app.logger.exception("request %s failed", g.get("request_id"))
         return _told(
             "Something went wrong inside Harnet; nothing was changed. If it happens again,"
-            " give whoever runs Harnet the number {g.get('request_id')}.",
+            f" give whoever runs Harnet the number {g.get('request_id')}.",
             500,
         )
+
+
+def _known(error: HarnetError) -> Response:
+    """An error that has a sentence of its own; one of the core is only a part of a sentence."""
+    status = next((one for kind, one in _STATUSES.items() if isinstance(error, kind)), 422)
+    sentence = sentence_of(error) if isinstance(error, ValueOutOfRange) else str(error)
+    return _told(sentence, status, error.code)
 
 
 def _too_old(error: CSRFError) -> Response:
@@ -201,6 +207,7 @@ def _too_old(error: CSRFError) -> Response:
     return response
 
 
+_STATUSES = {NotThere: 404, Conflict: 409}
 _HTTP = {
     400: "The request could not be understood; nothing was changed.",
     404: "There is nothing at this address.",
@@ -220,13 +227,13 @@ def _error_page() -> str:
     return "common/error_review.html" if is_outside else str(current_app.config["ERROR_PAGE"])
 
 
-def _told(sentence: str, status: int) -> Response:
+def _told(sentence: str, status: int, code: str | None = None) -> Response:
     """The sentence as a problem for a program, a notice inside the page, or a page of its own."""
     if isinstance(request.routing_exception, SecurityError):
         # Called by a stranger's name, there are no addresses that a page could hold.
         return Response(_STRANGE, 400, mimetype="text/plain")
     if is_api_request():
-        return problem(status, sentence)
+        return problem(status, sentence, code)
     if "HX-Request" in request.headers:
         response = make_response(
             render_template("common/_notice.html", sentence=sentence, status=status), status
@@ -235,5 +242,5 @@ def _told(sentence: str, status: int) -> Response:
         response.headers["HX-Reswap"] = "innerHTML"
         return response
     if request.accept_mimetypes.best == "application/json":
-        return make_response({"trouble": sentence}, status)
+        return make_response({"failure": sentence, "code": code}, status)
     return make_response(render_template(_error_page(), sentence=sentence, status=status), status)

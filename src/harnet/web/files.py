@@ -18,7 +18,7 @@ from harnet.media.pixels.previews import SIZES, SPOT, preview_name, rung
 from harnet.store.tables.output import Output
 from harnet.studio.output.outputs import media_type_of, output_with
 from harnet.studio.tasks.states import DONE
-from harnet.web.common.shared import desk
+from harnet.web.common.shared import studio
 
 blueprint = Blueprint("files", __name__)
 _FOREVER = 365 * 24 * 3600
@@ -35,7 +35,7 @@ def preview(sha256: str, size: str) -> Response:
     if size not in SIZES or not sha256.isalnum():
         abort(404)
     try:
-        with desk().blobs.open_preview(preview_name(sha256, size)) as file:
+        with studio().blobs.open_preview(preview_name(sha256, size)) as file:
             data = file.read()
     except FileNotFoundError:
         abort(404)
@@ -52,7 +52,7 @@ def ladder_rung(sha256: str, density_ppi: int) -> Response:
         abort(404)
     edge = SPOT_EDGE_PX if request.args.get("size") == "large" else LADDER_EDGE_PX
     try:
-        with desk().blobs.open_preview(preview_name(sha256, SPOT)) as file:
+        with studio().blobs.open_preview(preview_name(sha256, SPOT)) as file:
             data = rung(file.read(), density_ppi, edge)
     except FileNotFoundError:
         abort(404)
@@ -70,7 +70,7 @@ def font(name: str) -> Response:
 @blueprint.get("/outputs/<int:output_id>/file")
 def finished(output_id: int) -> Response:
     """A finished output, as a download under its name."""
-    with desk().session() as session:
+    with studio().session() as session:
         output = output_with(session, output_id)
     return output_file(output)
 
@@ -99,6 +99,6 @@ def file_blocks(path: Path, name: str) -> Response:
 
 def _blocks_of(sha256: str) -> Iterator[bytes]:
     """The bytes block by block: the store may be anywhere, so no file is handed to the server."""
-    with desk().blobs.open(sha256) as file:
+    with studio().blobs.open(sha256) as file:
         while block := file.read(_BLOCK_BYTES):
             yield block

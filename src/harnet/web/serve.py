@@ -3,7 +3,7 @@
 from functools import cache
 from typing import Any
 
-from harnet.studio.common.desk import Settings
+from harnet.studio.common.studio import Settings
 from harnet.web.app import create_app, create_review_app
 
 

@@ -8,7 +8,7 @@ from procrastinate import App
 from procrastinate.exceptions import ConnectorException
 from psycopg_pool import PoolTimeout
 
-from harnet.studio.common.desk import Settings
+from harnet.studio.common.studio import Settings
 from harnet.worker.tasks import queue_again, queue_on, take_up_again
 
 _ROUND_SECONDS = 15

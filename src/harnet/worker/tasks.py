@@ -5,13 +5,14 @@ from typing import Any
 
 from procrastinate import App, PsycopgConnector
 
-from harnet.studio.common.desk import Desk, Settings
+from harnet.standins.studio import open_studio
+from harnet.studio.common.studio import Settings, Studio
 from harnet.studio.copies.copies import MAKE_COPY
-from harnet.studio.documents.kept import READ_PDF
+from harnet.studio.documents.uploads import READ_PDF
 from harnet.studio.handoff.opening import OPEN_PACK
 from harnet.studio.ledger.long_batch import CARRY_OUT_BATCH
 from harnet.studio.output.print_houses import ASK_HOUSE
-from harnet.studio.output.working import MAKE_OUTPUT
+from harnet.studio.output.task import MAKE_OUTPUT
 from harnet.studio.pictures.agency import FETCH_PICTURE
 from harnet.studio.pictures.exact import MAKE_EXACT
 from harnet.studio.tasks.rounds import CLEAR, LOOK_AGAIN
@@ -49,12 +50,12 @@ async def queue_again(queue: App, settings: Settings) -> int:
     """Queues work that waits without a task, lost between a commit and the queue; how much."""
 
     def look() -> list[tuple[Task, int]]:
-        desk = Desk(settings)
+        studio = open_studio(settings)
         try:
-            with desk.session() as session:
+            with studio.session() as session:
                 return without_task(session, TASKS)
         finally:
-            desk.engine.dispose()
+            studio.engine.dispose()
 
     waiting = await asyncio.to_thread(look)
     for task, row_id in waiting:
@@ -65,11 +66,11 @@ async def queue_again(queue: App, settings: Settings) -> int:
 def queue_on(settings: Settings) -> App:
     """The work queue on this studio's database, with its tasks."""
     app = App(connector=PsycopgConnector(conninfo=conninfo(settings.database_url)))
-    desks: list[Desk] = []
+    desks: list[Studio] = []
 
-    def desk() -> Desk:
+    def studio() -> Studio:
         if not desks:
-            desks.append(Desk(settings))
+            desks.append(open_studio(settings))
         return desks[0]
 
     def add(task: Task) -> None:
@@ -78,7 +79,7 @@ def queue_on(settings: Settings) -> App:
         )
         def done(timestamp: int = 0, **arguments: Any) -> None:
             """What is done by itself is told when it was due; nobody needs that."""
-            task.run(desk(), **arguments)
+            task.run(studio(), **arguments)
 
         if task.cron:
             app.periodic(cron=task.cron)(done)

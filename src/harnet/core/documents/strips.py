@@ -31,7 +31,7 @@ class Piece:
 
 
 @dataclass(frozen=True, slots=True)
-class Whole:
+class JoinedImage:
     """What pieces make together: its pixels, its matrix, and where the pieces stand in the list."""
 
     px_w: int
@@ -40,7 +40,7 @@ class Whole:
     pieces: tuple[int, ...]
 
 
-def wholes_of(pieces: Sequence[Piece]) -> Iterator[Whole]:
+def wholes_of(pieces: Sequence[Piece]) -> Iterator[JoinedImage]:
     """The pieces in painting order, those that make one picture put together, one by one."""
     first = 0
     while first < len(pieces):
@@ -49,10 +49,10 @@ def wholes_of(pieces: Sequence[Piece]) -> Iterator[Whole]:
         first += len(whole.pieces)
 
 
-def _picture_from(pieces: Sequence[Piece], first: int) -> Whole:
+def _picture_from(pieces: Sequence[Piece], first: int) -> JoinedImage:
     """The picture that a piece makes with as many of those after it as fill a box with it."""
     piece = pieces[first]
-    longest = Whole(piece.px_w, piece.px_h, piece.matrix, (first,))
+    longest = JoinedImage(piece.px_w, piece.px_h, piece.matrix, (first,))
     group = _Group(piece)
     for number in range(first + 1, len(pieces)):
         # Pieces of the next picture may touch these and be alike: they fill no box with them.
@@ -137,7 +137,7 @@ class _Group:
         x1, y1, x2, y2 = self._box
         return self._area > _CROWDED * (x2 - x1) * (y2 - y1)
 
-    def whole(self, numbers: Sequence[int]) -> Whole:
+    def whole(self, numbers: Sequence[int]) -> JoinedImage:
         """The picture that the pieces make."""
         x1, y1, x2, y2 = self._box
         left, bottom = self._to_page.applied(x1, y1)
@@ -147,7 +147,7 @@ class _Group:
         # Pixels a point, by how much of the picture each piece is.
         px_w = round(width * self._px_across / self._area)
         px_h = round(height * self._px_up / self._area)
-        return Whole(px_w, px_h, matrix, tuple(numbers))
+        return JoinedImage(px_w, px_h, matrix, tuple(numbers))
 
 
 def _reach(length_pt: float, pt_a_px: float) -> float:

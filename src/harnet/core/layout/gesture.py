@@ -9,7 +9,7 @@ from harnet.core.errors import ValueOutOfRange
 from harnet.core.layout.placing import (
     LARGEST_LENGTH_PT,
     SMALLEST_FRAME_PT,
-    GivesWay,
+    Adjusts,
     Placement,
     scaled_by,
     with_frame_size,
@@ -69,7 +69,7 @@ def resized(placement: Placement, handle: Handle, dx_pt: float, dy_pt: float) ->
         smallest = SMALLEST_FRAME_PT / min(frame.width, frame.height)
         largest = LARGEST_LENGTH_PT / max(frame.width, frame.height)
         factor = min(max(width / frame.width, height / frame.height, smallest), largest)
-        scaled = scaled_by(placement, factor, factor, GivesWay.FRAME)
+        scaled = scaled_by(placement, factor, factor, Adjusts.FRAME)
         at_anchor = with_frame_size(placement, frame.width * factor, frame.height * factor, anchor)
         return replace(scaled, frame=at_anchor.frame)
     cropped = with_frame_size(placement, width, height, anchor)
@@ -178,7 +178,7 @@ def scaled_to_width(placement: Placement, width_pt: float) -> Placement:
     smallest = SMALLEST_FRAME_PT / min(placement.frame.width, placement.frame.height)
     largest = LARGEST_LENGTH_PT / max(placement.frame.width, placement.frame.height)
     factor = min(max(factor, smallest), largest)
-    return scaled_by(placement, factor, factor, GivesWay.FRAME)
+    return scaled_by(placement, factor, factor, Adjusts.FRAME)
 
 
 def _possible(length_pt: float) -> float:

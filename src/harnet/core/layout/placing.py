@@ -94,7 +94,7 @@ class Fit(Enum):
     """Both edges match, even if that stretches the picture."""
 
 
-class GivesWay(Enum):
+class Adjusts(Enum):
     """What changes when a picture is scaled."""
 
     FRAME = "frame"
@@ -262,11 +262,11 @@ def placed_at_native_size(source: Source, x_pt: float, y_pt: float) -> Placement
     return Placement(source, frame, fitted(source, frame, Fit.STRETCH))
 
 
-def scaled_by(placement: Placement, by_x: float, by_y: float, gives_way: GivesWay) -> Placement:
+def scaled_by(placement: Placement, by_x: float, by_y: float, adjusts: Adjusts) -> Placement:
     """The picture scaled along its own axes; its frame's top left corner or its middle stays."""
     content, frame = placement.content, placement.frame
     scaled = replace(content, scale_x=content.scale_x * by_x, scale_y=content.scale_y * by_y)
-    if gives_way is GivesWay.FRAME:
+    if adjusts is Adjusts.FRAME:
         scaled = replace(scaled, offset_x=content.offset_x * by_x, offset_y=content.offset_y * by_y)
         return with_frame_size(
             replace(placement, content=scaled), frame.width * by_x, frame.height * by_y
@@ -307,7 +307,7 @@ def with_frame_size(
 
 
 def scaled_to_density(
-    placement: Placement, ppi_x: float, ppi_y: float, gives_way: GivesWay
+    placement: Placement, ppi_x: float, ppi_y: float, adjusts: Adjusts
 ) -> Placement:
     """The picture scaled so that its effective density is the one given; pixels stand still.
 
@@ -321,17 +321,17 @@ def scaled_to_density(
         placement,
         POINTS_PER_INCH / ppi_x / placement.content.scale_x,
         POINTS_PER_INCH / ppi_y / placement.content.scale_y,
-        gives_way,
+        adjusts,
     )
 
 
-def scaled_to_native(placement: Placement, gives_way: GivesWay) -> Placement:
+def scaled_to_native(placement: Placement, adjusts: Adjusts) -> Placement:
     """Effective density becomes the density tag; without a tag, the assumed 72 ppi."""
     source = placement.source
-    return scaled_to_density(placement, source.native_x, source.native_y, gives_way)
+    return scaled_to_density(placement, source.native_x, source.native_y, adjusts)
 
 
-def scaled_to_reach(placement: Placement, target: Target, gives_way: GivesWay) -> Placement:
+def scaled_to_reach(placement: Placement, target: Target, adjusts: Adjusts) -> Placement:
     """The largest size that still meets the target; a vector picture is left as it is.
 
     One with images inside is scaled evenly until the image that decides meets the target.
@@ -343,12 +343,12 @@ def scaled_to_reach(placement: Placement, target: Target, gives_way: GivesWay) -
     ppi = target.for_bits(is_bilevel).density_ppi
     if placement.source.is_vector:
         by = density.worst / ppi
-        return scaled_by(placement, by, by, gives_way)
-    return scaled_to_density(placement, ppi, ppi, gives_way)
+        return scaled_by(placement, by, by, adjusts)
+    return scaled_to_density(placement, ppi, ppi, adjusts)
 
 
-def evened_out(placement: Placement, by: EvenBy, gives_way: GivesWay) -> Placement:
+def evened_out(placement: Placement, by: EvenBy, adjusts: Adjusts) -> Placement:
     """Both axes take one scale: that of x, that of y, or the mean of the two."""
     scale_x, scale_y = placement.content.scale_x, placement.content.scale_y
     scale = {EvenBy.X: scale_x, EvenBy.Y: scale_y, EvenBy.MEAN: (scale_x + scale_y) / 2}[by]
-    return scaled_by(placement, scale / scale_x, scale / scale_y, gives_way)
+    return scaled_by(placement, scale / scale_x, scale / scale_y, adjusts)

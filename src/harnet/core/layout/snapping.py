@@ -10,7 +10,7 @@ from harnet.core.measure.geometry import Box
 class Guide:
     """A line that something came to rest on, in points of the page."""
 
-    is_upright: bool
+    is_vertical: bool
     at: float
     start: float
     end: float
@@ -80,12 +80,12 @@ def guides_of(box: Box, lines: Lines) -> list[Guide]:
         (True, (box.x, box.centre[0], right), lines.across, box.y, bottom),
         (False, (box.y, box.centre[1], bottom), lines.down, box.x, right),
     )
-    for is_upright, places, ways, start, end in sides:
+    for is_vertical, places, ways, start, end in sides:
         for at, line_start, line_end in ways:
             if any(abs(place - at) < 0.01 for place in places):
-                key = (is_upright, round(at, 2))
+                key = (is_vertical, round(at, 2))
                 known = guides.get(key)
                 low = min(start, line_start, known.start if known else start)
                 high = max(end, line_end, known.end if known else end)
-                guides[key] = Guide(is_upright, at, low, high)
+                guides[key] = Guide(is_vertical, at, low, high)
     return list(guides.values())

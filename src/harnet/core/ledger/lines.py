@@ -80,7 +80,7 @@ def seen_counts(lines: Iterable[Line]) -> dict[Verdict, int]:
 
 
 @dataclass(frozen=True, slots=True)
-class Wanted:
+class LineFilter:
     """What a view of the ledger shows: filters that are empty let everything pass.
 
     `from_ppi` and `to_ppi` are a stretch of the density ruler: densities as they compare with the
@@ -138,7 +138,7 @@ SORTS: dict[str, Callable[[Line], Any]] = {
 """What the ledger is sorted by; shortfall puts the farthest short first."""
 
 
-def wanted_lines(lines: Iterable[Line], wanted: Wanted, target_ppi: float) -> list[Line]:
+def wanted_lines(lines: Iterable[Line], wanted: LineFilter, target_ppi: float) -> list[Line]:
     """The lines that are shown, in their order; equal ones stay page by page."""
     shown = (
         [line for line in lines if wanted.passes(line, target_ppi)] if wanted.picks else [*lines]

@@ -9,6 +9,7 @@ from harnet.core.measure.units import CSS_PX_PER_INCH, Unit, to_points
 _TOKEN = re.compile(r"\s*(?:(\d+(?:[.,]\d*)?|[.,]\d+)\s*(mm|cm|in|pt|px)?|([-+*/()×÷−]))", re.I)
 _SAME = {"×": "*", "÷": "/", "−": "-"}
 _DEEPEST = 40
+_LONGEST_PT = 1e9
 
 
 @dataclass(frozen=True, slots=True)
@@ -25,7 +26,7 @@ def length_meant(text: str, unit: Unit, px_per_inch: float = CSS_PX_PER_INCH) ->
     Numbers that multiply or divide stay numbers, so `210mm/2` is 105 mm and `3*5` is 15 `unit`s.
 
     Raises:
-        ValueOutOfRange: the text is no such sum, or divides by nothing.
+        ValueOutOfRange: the text is no such sum, divides by nothing, or is longer than any page.
 
     >>> round(length_meant("210mm/2 - 5", Unit.MM) / 72 * 25.4, 6)
     100.0
@@ -44,10 +45,11 @@ class _Reader:
     def length(self) -> float:
         value = self._sum(0)
         if self._at < len(self._tokens):
-            raise self._trouble()
+            raise self._not_a_length()
         points = self._as_length(value).figure
-        if points != points or abs(points) == float("inf"):
-            raise self._trouble()
+        # Written so that a figure that is none fails as well.
+        if not abs(points) < _LONGEST_PT:
+            raise self._not_a_length()
         return points
 
     def _split(self) -> list[_Value | str]:
@@ -56,7 +58,7 @@ class _Reader:
         while position < len(text):
             match = _TOKEN.match(text, position)
             if match is None:
-                raise self._trouble()
+                raise self._not_a_length()
             if match[3]:
                 tokens.append(_SAME.get(match[3], match[3]))
             else:
@@ -67,9 +69,10 @@ class _Reader:
             position = match.end()
         return tokens
 
-    def _trouble(self) -> ValueOutOfRange:
+    def _not_a_length(self) -> ValueOutOfRange:
         return ValueOutOfRange(
-            f"“{self._text}” is not a length; write a figure such as 120, 120 mm or 210mm/2 - 5"
+            f"“{self._text[:40]}” is not a length; write a figure such as 120, 120 mm or"
+            " 210mm/2 - 5"
         )
 
     def _next_is(self, *signs: str) -> str | None:
@@ -96,30 +99,30 @@ class _Reader:
             other = self._signed(depth)
             if sign == "/":
                 if other.is_length or other.figure == 0:
-                    raise self._trouble()
+                    raise self._not_a_length()
                 value = _Value(value.figure / other.figure, value.is_length)
             else:
                 if value.is_length and other.is_length:
-                    raise self._trouble()
+                    raise self._not_a_length()
                 value = _Value(value.figure * other.figure, value.is_length or other.is_length)
         return value
 
     def _signed(self, depth: int) -> _Value:
         if depth > _DEEPEST:
-            raise self._trouble()
+            raise self._not_a_length()
         if sign := self._next_is("+", "-"):
             value = self._signed(depth + 1)
             return _Value(-value.figure, value.is_length) if sign == "-" else value
         if self._next_is("("):
             value = self._sum(depth + 1)
             if not self._next_is(")"):
-                raise self._trouble()
+                raise self._not_a_length()
             return value
         if self._at >= len(self._tokens):
-            raise self._trouble()
+            raise self._not_a_length()
         token = self._tokens[self._at]
         if isinstance(token, str):
-            raise self._trouble()
+            raise self._not_a_length()
         self._at += 1
         return token
 

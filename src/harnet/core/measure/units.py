@@ -1,6 +1,5 @@
 """Lengths: units, conversion to points, and reading what a person types."""
 
-import re
 from enum import Enum
 
 from harnet.core.errors import ValueOutOfRange
@@ -67,24 +66,3 @@ def from_points(length_pt: float, unit: Unit, px_per_inch: float = CSS_PX_PER_IN
     25.4
     """
     return length_pt / points_per(unit, px_per_inch)
-
-
-_TERM = re.compile(r"\s*([+-]?\s*\d+(?:[.,]\d+)?)\s*(mm|cm|in|pt|px|)\s*", re.IGNORECASE)
-
-
-def length_from_text(text: str, unit: Unit, px_per_inch: float = CSS_PX_PER_INCH) -> float:
-    """Points meant by what a person typed, such as `12`, `12.5mm` or `4 in`.
-
-    A bare number is in `unit`; a comma counts as the decimal sign.
-
-    Raises:
-        ValueOutOfRange: the text is not a length.
-
-    >>> round(length_from_text("25,4", Unit.MM), 6)
-    72.0
-    """
-    match = _TERM.fullmatch(text)
-    if match is None:
-        raise ValueOutOfRange(f"“{text}” is not a length; write a figure such as 120 or 120 mm")
-    figure = float(match[1].replace(" ", "").replace(",", "."))
-    return to_points(figure, Unit.named(match[2].lower()) if match[2] else unit, px_per_inch)

@@ -52,7 +52,7 @@ class ImageColour(Enum):
     """Inks of a profile, which the file carries; TIFF alone."""
 
 
-class TiffPacking(Enum):
+class TiffCompression(Enum):
     """Compression of TIFF, all without loss."""
 
     NONE = "none"
@@ -76,7 +76,7 @@ class ImageSettings:
     """The most bytes an image may have, where that decides."""
     quality: int = 90
     """Of JPEG, 1 to 100."""
-    packing: TiffPacking = TiffPacking.DEFLATE
+    compression: TiffCompression = TiffCompression.DEFLATE
     """The compression of a TIFF."""
     pages: str = "all"
     """all, a page, or ranges such as 2-5."""
@@ -186,7 +186,7 @@ def image_settings_as_values(settings: ImageSettings) -> dict[str, Any]:
         "edge_px": settings.edge_px,
         "limit_bytes": settings.limit_bytes,
         "quality": settings.quality,
-        "packing": settings.packing.value,
+        "compression": settings.compression.value,
         "pages": settings.pages,
         "names": settings.names,
         "colour": settings.colour.value,
@@ -206,7 +206,7 @@ def image_settings_from_values(values: Mapping[str, Any]) -> ImageSettings:
     kinds = {
         "format": ImageFormat,
         "size_by": SizeBy,
-        "packing": TiffPacking,
+        "compression": TiffCompression,
         "colour": ImageColour,
     }
     for name, kind in kinds.items():

@@ -15,7 +15,7 @@ from harnet.core.pictures.resampling import px_for
 _MOST_PX = 1_000_000
 
 
-class Leads(Enum):
+class ChangedField(Enum):
     """The figure that was changed, which the others follow."""
 
     PX_W = "px_w"
@@ -46,7 +46,7 @@ class CopySize:
         return reach_pt(self.px_h, self.density_ppi)
 
 
-def copy_size(crop: PixelBox, leads: Leads, figure: float, density_ppi: float) -> CopySize:
+def copy_size(crop: PixelBox, leads: ChangedField, figure: float, density_ppi: float) -> CopySize:
     """The size after one figure was changed.
 
     `figure` is in pixels for PX_W and PX_H, in points for WIDTH, HEIGHT and DENSITY, where it is
@@ -59,14 +59,14 @@ def copy_size(crop: PixelBox, leads: Leads, figure: float, density_ppi: float) -
         if not 0 < value < float("inf"):
             raise ValueOutOfRange(f"the {what} of a copy must be above 0, not {value:g}")
     ratio = crop.height / crop.width
-    if leads is Leads.SHARE:
+    if leads is ChangedField.SHARE:
         px_w = max(1.0, half_up(crop.width * figure))
         px_h = max(1.0, half_up(crop.height * figure))
-    elif leads is Leads.PX_W:
+    elif leads is ChangedField.PX_W:
         px_w, px_h = figure, max(1.0, half_up(figure * ratio))
-    elif leads is Leads.PX_H:
+    elif leads is ChangedField.PX_H:
         px_w, px_h = max(1.0, half_up(figure / ratio)), figure
-    elif leads is Leads.HEIGHT:
+    elif leads is ChangedField.HEIGHT:
         px_h = px_for(figure, density_ppi)
         px_w = px_for(figure / ratio, density_ppi)
     else:

@@ -84,7 +84,7 @@ class Facts:
     images: tuple[InnerImage, ...] = ()
     image_count: int = 0
     """How many images are inside; `images` holds the least dense of them."""
-    loose_fonts: tuple[str, ...] = ()
+    unembedded_fonts: tuple[str, ...] = ()
 
     @property
     def is_vector(self) -> bool:
@@ -104,7 +104,7 @@ class Facts:
         return (self.px_w or 0) * (self.px_h or 0) / 1e6
 
 
-def turned_upright(width: int, height: int, orientation: int) -> tuple[int, int]:
+def oriented_size(width: int, height: int, orientation: int) -> tuple[int, int]:
     """Stored width and height after an Exif orientation; 5 to 8 lie on their side."""
     return (height, width) if orientation in (5, 6, 7, 8) else (width, height)
 
@@ -125,6 +125,6 @@ def facts_from_row(row: Mapping[str, Any]) -> Facts:
             "kind": Kind(row["kind"]),
             "colour": Colour(row["colour"]),
             "images": images,
-            "loose_fonts": tuple(row.get("loose_fonts", ())),
+            "unembedded_fonts": tuple(row.get("unembedded_fonts", ())),
         }
     )

@@ -17,7 +17,7 @@ _LOWEST_TAG_PPI, _HIGHEST_TAG_PPI = 1.0, 30_000.0
 
 
 class Kernel(Enum):
-    """How new pixels are weighed from old ones."""
+    """How new pixels are measured from old ones."""
 
     AUTO = "auto"
     """The one that suits the change."""
@@ -57,7 +57,7 @@ class CopyFormat(Enum):
     JPEG = "jpg"
 
 
-class Packing(Enum):
+class Compression(Enum):
     """Lossless compression inside a TIFF."""
 
     NONE = "none"
@@ -135,13 +135,13 @@ class Recipe:
     """The colour that transparency is laid onto; none keeps it."""
     format: CopyFormat = CopyFormat.TIFF
     """The file format."""
-    packing: Packing = Packing.DEFLATE
+    compression: Compression = Compression.DEFLATE
     """The compression of a TIFF."""
     is_big_endian: bool = False
     """Whether a TIFF starts with the highest byte."""
     quality: int = 92
     """Of JPEG, 1 to 100."""
-    may_invent: bool = False
+    may_interpolate: bool = False
     """Whether it may have more pixels than the crop has."""
 
     @property
@@ -242,8 +242,8 @@ def checked(recipe: Recipe, facts: Facts) -> Recipe:
     if recipe.bits not in (None, 8, 16):
         raise ValueOutOfRange(f"a copy has 8 or 16 bits per channel, not {recipe.bits}")
     _check_format(recipe, facts)
-    if recipe.change.is_enlarging and not recipe.may_invent:
-        percent = round(recipe.change.invented_share * 100)
+    if recipe.change.is_enlarging and not recipe.may_interpolate:
+        percent = round(recipe.change.interpolated_share * 100)
         raise ValueOutOfRange(
             f"{recipe.px_w} × {recipe.px_h} pixels from {crop.width} × {crop.height}"
             f" interpolates {percent} % of them; allow interpolated pixels, or make the copy"
@@ -320,7 +320,7 @@ def recipe_from_row(row: Mapping[str, Any]) -> Recipe:
         "kernel": Kernel(row["kernel"]),
         "colour": CopyColour(row["colour"]),
         "format": CopyFormat(row["format"]),
-        "packing": Packing(row["packing"]),
+        "compression": Compression(row["compression"]),
     }
     return Recipe(**{**row, **enums, "crop": PixelBox(**row["crop"]), "padding": padding})
 

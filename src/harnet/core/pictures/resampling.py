@@ -27,7 +27,7 @@ class Resampling:
         return self.px_w > self.old_px_w or self.px_h > self.old_px_h
 
     @property
-    def invented_share(self) -> float:
+    def interpolated_share(self) -> float:
         """Share of the new pixels that the old ones do not back; 0 when shrinking.
 
         An edge that shrinks does not make up for one that grows.

@@ -11,7 +11,7 @@ from harnet.core.measure.wording import (
     share_text,
     size_text,
 )
-from harnet.core.preflight.finding import Fix, Found
+from harnet.core.preflight.finding import Fix, RuleResult
 from harnet.core.preflight.rules import picture_rule
 from harnet.core.preflight.severity import Severity
 from harnet.core.preflight.subject import Checked
@@ -22,7 +22,7 @@ _HIGH_CONFIDENCE, _MEDIUM_CONFIDENCE = 0.75, 0.4
 """Common practice, no source: the shares from which an estimate is called high or medium."""
 
 
-def _shortfall(checked: Checked) -> Found | None:
+def _shortfall(checked: Checked) -> RuleResult | None:
     figures = checked.figures
     if figures.judged_ppi is None:
         return None
@@ -34,7 +34,7 @@ def _shortfall(checked: Checked) -> Found | None:
     if source.is_vector:
         return _inner_shortfall(checked, now, short_ppi)
     kind = "1-bit art" if source.is_bilevel else f"The {checked.noun}"
-    return Found(
+    return RuleResult(
         f"{now} ppi, {short_ppi} short of {ppi_text(target.density_ppi)}",
         f"{now} ppi at {size_text(frame.width, frame.height, checked.unit)}. The target wants"
         f" {ppi_text(target.density_ppi)} ppi, accepts {limit_text(target.passes_from_ppi)} or"
@@ -48,7 +48,7 @@ def _shortfall(checked: Checked) -> Found | None:
     )
 
 
-def _inner_shortfall(checked: Checked, now: str, short_ppi: str) -> Found:
+def _inner_shortfall(checked: Checked, now: str, short_ppi: str) -> RuleResult:
     """What is wrong with a drawing because of the images inside it."""
     figures, target = checked.figures, checked.figures.target
     judged = [
@@ -58,7 +58,7 @@ def _inner_shortfall(checked: Checked, now: str, short_ppi: str) -> Found:
     frame = checked.placement.frame
     assert figures.reach_w_pt is not None and figures.reach_h_pt is not None
     reach = size_text(figures.reach_w_pt, figures.reach_h_pt, checked.unit)
-    return Found(
+    return RuleResult(
         f"image inside at {now} ppi, {short_ppi} short of {ppi_text(target.density_ppi)}",
         f"The drawing holds {counted(checked.facts.image_count, 'image')}; the least dense, of"
         f" {pixels} pixels, has {now} ppi at"
@@ -98,8 +98,8 @@ def _crop_clause(checked: Checked) -> str:
     Severity.BLOCKING,
     "pictures below the floor, whose pixels will be visible",
 )
-def below_floor(checked: Checked) -> Found | None:
-    f"The {checked.noun} is unusable at this size."
+def below_floor(checked: Checked) -> RuleResult | None:
+    """The picture is unusable at this size."""
     return _shortfall(checked) if checked.figures.verdict is Verdict.COARSE else None
 
 
@@ -109,8 +109,8 @@ def below_floor(checked: Checked) -> Found | None:
     Severity.WARNING,
     "pictures that miss the target by more than the tolerance",
 )
-def below_tolerance(checked: Checked) -> Found | None:
-    f"The {checked.noun} is softer than the target asks; 1-bit art has a rule of its own."
+def below_tolerance(checked: Checked) -> RuleResult | None:
+    """The picture is softer than the target asks; 1-bit art has a rule of its own."""
     is_thin = checked.figures.verdict is Verdict.THIN
     return _shortfall(checked) if is_thin and not checked.placement.source.is_bilevel else None
 
@@ -121,7 +121,7 @@ def below_tolerance(checked: Checked) -> Found | None:
     Severity.WARNING,
     "1-bit art that misses the target's own density for it",
 )
-def bilevel_below_tolerance(checked: Checked) -> Found | None:
+def bilevel_below_tolerance(checked: Checked) -> RuleResult | None:
     """1-bit art whose edges will show as steps."""
     is_thin = checked.figures.verdict is Verdict.THIN
     return _shortfall(checked) if is_thin and checked.placement.source.is_bilevel else None
@@ -133,14 +133,14 @@ def bilevel_below_tolerance(checked: Checked) -> Found | None:
     Severity.NOTE,
     "pictures above the ceiling, whose extra pixels only add file size",
 )
-def above_ceiling(checked: Checked) -> Found | None:
+def above_ceiling(checked: Checked) -> RuleResult | None:
     """More pixels than the output can show."""
     figures = checked.figures
     if figures.verdict is not Verdict.SURPLUS or figures.judged_ppi is None:
         return None
     target, now = figures.target, ppi_text(figures.judged_ppi)
     if checked.placement.source.is_vector:
-        return Found(
+        return RuleResult(
             f"image inside at {now} ppi, above the ceiling of {limit_text(target.ceiling_ppi)}",
             f"Every image inside the drawing has {now} ppi or more where"
             f" {ppi_text(target.density_ppi)} ppi are needed; the extra pixels only add file"
@@ -148,7 +148,7 @@ def above_ceiling(checked: Checked) -> Found | None:
             (),
             figures.judged_ppi / target.ceiling_ppi,
         )
-    return Found(
+    return RuleResult(
         f"{now} ppi, above the ceiling of {limit_text(target.ceiling_ppi)}",
         f"{now} ppi where {ppi_text(target.density_ppi)} ppi are needed. The frame needs"
         f" {px_text(figures.needed_px_w, figures.needed_px_h)} pixels at the target; a print"
@@ -159,8 +159,8 @@ def above_ceiling(checked: Checked) -> Found | None:
 
 
 @picture_rule("uneven-scale", "Stretched", Severity.WARNING, "pictures stretched in one direction")
-def uneven_scale(checked: Checked) -> Found | None:
-    f"The {checked.noun} is stretched in one direction."
+def uneven_scale(checked: Checked) -> RuleResult | None:
+    """The picture is stretched in one direction."""
     figures, content = checked.figures, checked.placement.content
     if not figures.is_uneven:
         return None
@@ -172,7 +172,7 @@ def uneven_scale(checked: Checked) -> Found | None:
         is_taller = content.scale_y > content.scale_x
     stretch = share_text(figures.evenness)
     direction = "taller" if is_taller else "wider"
-    return Found(
+    return RuleResult(
         f"{headline}: {stretch} {direction} than it should be",
         f"The {checked.noun} is scaled unevenly, {stretch} {direction} than its own"
         " proportion; more"
@@ -189,14 +189,14 @@ def uneven_scale(checked: Checked) -> Found | None:
     Severity.WARNING,
     "pictures that seem to have been enlarged, or are out of focus",
 )
-def detail_below_pixels(checked: Checked) -> Found | None:
-    f"The pixel count promises more than the {checked.noun} holds."
+def detail_below_pixels(checked: Checked) -> RuleResult | None:
+    """The pixel count promises more than the picture holds."""
     detail, source = checked.detail, checked.placement.source
     if detail is None or source.is_vector or not detail.is_much_lower:
         return None
     across = int(source.px_w)
     judged = checked.figures.judged_ppi or 0.0
-    return Found(
+    return RuleResult(
         f"{grouped(across)} px wide, detail of about {grouped(detail.pixels(across))}",
         f"The {checked.noun} has {grouped(across)} pixels across, but detail for about"
         f" {grouped(detail.pixels(across))}: it seems to have been enlarged, or is out of focus."

@@ -30,7 +30,7 @@ class Fix(Enum):
     """Relink to another file."""
     UPDATE = "update"
     """Read the changed file anew."""
-    PUT_OUT = "save to a shelf"
+    SAVE_TO_SHELF = "save to shelf"
     """Put a loose picture out to a shelf."""
     CONVERT = "convert"
     """Make a print copy in other colours."""
@@ -53,7 +53,7 @@ class Fix(Enum):
 
 
 @dataclass(frozen=True, slots=True)
-class Found:
+class RuleResult:
     """What a rule says: a headline, a sentence with the figures, the fixes that apply.
 
     `badness` grows as the figures get worse; what was accepted comes back when it grows.

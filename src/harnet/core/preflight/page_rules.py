@@ -10,7 +10,7 @@ from harnet.core.measure.wording import (
     size_text,
 )
 from harnet.core.pictures.frame_copy import empty_share, visible_part
-from harnet.core.preflight.finding import Fix, Found
+from harnet.core.preflight.finding import Fix, RuleResult
 from harnet.core.preflight.rules import picture_rule, rule
 from harnet.core.preflight.severity import Severity
 from harnet.core.preflight.subject import Checked, CheckedFrame, CheckedText
@@ -22,13 +22,13 @@ _MOST_NAMED = 12
 @rule(
     "text-overflow", "Text", Severity.BLOCKING, "text frames whose text does not fit", CheckedText
 )
-def text_overflow(checked: CheckedText) -> Found | None:
+def text_overflow(checked: CheckedText) -> RuleResult | None:
     """Lines of the text lie below its frame."""
     if not checked.lines_lost:
         return None
     lost = counted(checked.lines_lost, "line")
-    return Found(
-        f"{lost} of {checked.lines} lines do not fit"
+    return RuleResult(
+        f"{lost} of {checked.lines} do not fit"
         if checked.lines_lost > 1
         else f"1 line of {checked.lines} does not fit",
         f"The frame of {size_text(checked.frame.width, checked.frame.height, checked.unit)} is too"
@@ -46,7 +46,7 @@ def text_overflow(checked: CheckedText) -> Found | None:
     "text with characters that its font does not have",
     CheckedText,
 )
-def glyph_missing(checked: CheckedText) -> Found | None:
+def glyph_missing(checked: CheckedText) -> RuleResult | None:
     """Characters without a glyph print as empty boxes, or not at all."""
     missing = checked.missing_glyphs
     if not missing:
@@ -57,7 +57,7 @@ def glyph_missing(checked: CheckedText) -> Found | None:
         if checked.other_font
         else "No font in Harnet has all of them; write the text with other characters."
     )
-    return Found(
+    return RuleResult(
         f"{checked.font} has no glyph for {named}",
         f"The text holds {counted(len(missing), 'character')} that {checked.font} does not"
         f" have: {named}. They would print as empty boxes. {advice}",
@@ -72,7 +72,7 @@ def glyph_missing(checked: CheckedText) -> Found | None:
     Severity.WARNING,
     "pictures at the page's edge that do not reach the bleed",
 )
-def bleed_not_reached(checked: Checked) -> Found | None:
+def bleed_not_reached(checked: Checked) -> RuleResult | None:
     """Cut a little off, and white paper shows at the edge."""
     around = checked.around
     corners = seen_corners(checked.placement)
@@ -85,7 +85,7 @@ def bleed_not_reached(checked: Checked) -> Found | None:
     sides = " and ".join(side.value for side in short)
     missing = f"{length_text(worst_pt, checked.unit)} {checked.unit.value}"
     bleed = f"{length_text(around.bleed_pt, checked.unit)} {checked.unit.value}"
-    return Found(
+    return RuleResult(
         f"{missing} short of the bleed, {sides}",
         f"The picture meets the page's edge ({sides}) but ends {missing} short of the {bleed}"
         " bleed. If the cut is slightly off, white paper will show. Extend the picture to the"
@@ -96,12 +96,12 @@ def bleed_not_reached(checked: Checked) -> Found | None:
 
 
 @picture_rule("off-page", ON_PAGE, Severity.WARNING, "pictures that are entirely off their page")
-def off_page(checked: Checked) -> Found | None:
+def off_page(checked: Checked) -> RuleResult | None:
     """Nothing of the picture will be printed."""
     around = checked.around
     if not is_off_page(checked.placement.corners, around.page_w_pt, around.page_h_pt):
         return None
-    return Found(
+    return RuleResult(
         "is off the page",
         "No part of the picture is on the page, so it will not be printed but still adds file"
         " size. Move it onto the page, or remove it.",
@@ -112,11 +112,11 @@ def off_page(checked: Checked) -> Found | None:
 @picture_rule(
     "hidden-picture", ON_PAGE, Severity.NOTE, "pictures that are hidden behind something else"
 )
-def hidden_picture(checked: Checked) -> Found | None:
+def hidden_picture(checked: Checked) -> RuleResult | None:
     """Something opaque lies over all of it."""
     if not checked.around.hidden_by:
         return None
-    return Found(
+    return RuleResult(
         f"hidden behind {checked.around.hidden_by}",
         f"The whole picture is behind {checked.around.hidden_by}, so none of it is visible."
         " Move it to the front, or remove it.",
@@ -130,11 +130,11 @@ def hidden_picture(checked: Checked) -> Found | None:
     Severity.WARNING,
     "frames whose picture was moved out of them",
 )
-def frame_shows_nothing(checked: Checked) -> Found | None:
+def frame_shows_nothing(checked: Checked) -> RuleResult | None:
     """The picture lies wholly outside its own frame."""
     if seen_corners(checked.placement):
         return None
-    return Found(
+    return RuleResult(
         "the frame shows no part of it",
         "The picture was moved out of its frame, so the frame prints empty. Fit it to the"
         " frame again, or remove it.",
@@ -148,14 +148,14 @@ def frame_shows_nothing(checked: Checked) -> Found | None:
     Severity.WARNING,
     "pictures that leave a part of their frame empty",
 )
-def frame_not_filled(checked: Checked) -> Found | None:
+def frame_not_filled(checked: Checked) -> RuleResult | None:
     """Where the picture ends inside its frame, paper shows."""
     empty = empty_share(checked.placement)
     if empty == 0 or not seen_corners(checked.placement):
         return None
     frame, part = checked.placement.frame, visible_part(checked.placement)
     covered = size_text(part.width_pt, part.height_pt, checked.unit)
-    return Found(
+    return RuleResult(
         f"leaves {share_text(max(empty, 0.01))} of its frame empty",
         f"The picture covers {covered} of its frame of"
         f" {size_text(frame.width, frame.height, checked.unit)}; the rest prints as blank"
@@ -172,11 +172,11 @@ def frame_not_filled(checked: Checked) -> Found | None:
     "empty frames",
     CheckedFrame,
 )
-def empty_frame(checked: CheckedFrame) -> Found | None:
+def empty_frame(checked: CheckedFrame) -> RuleResult | None:
     """The frame has no picture; it is not printed."""
     if checked.asked_for:
         return None
-    return Found(
+    return RuleResult(
         "has no picture yet",
         f"The frame of {size_text(checked.frame.width, checked.frame.height, checked.unit)}"
         " has no picture and will not be printed. It needs a picture of at least"
@@ -193,11 +193,11 @@ def empty_frame(checked: CheckedFrame) -> Found | None:
     "frames whose picture was not found",
     CheckedFrame,
 )
-def picture_not_found(checked: CheckedFrame) -> Found | None:
+def picture_not_found(checked: CheckedFrame) -> RuleResult | None:
     """A row or a pack named a picture that no shelf had; the frame stayed empty."""
     if not checked.asked_for:
         return None
-    return Found(
+    return RuleResult(
         "not found on any shelf",
         f"“{checked.asked_for}” belongs here, but no shelf has a usable picture of that name."
         " The frame will not be printed. Add the picture to a shelf and place it here, or"

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 
 from harnet.core.measure.wording import counted, first_of
 from harnet.core.preflight.colour_rules import MADE_OF
-from harnet.core.preflight.finding import Found
+from harnet.core.preflight.finding import RuleResult
 from harnet.core.preflight.rules import rule
 from harnet.core.preflight.severity import Severity
 from harnet.core.preflight.subject import CheckedDocument
@@ -47,12 +47,12 @@ def pages_text(pages: Sequence[int]) -> str:
     "in PDFs: fonts that are not embedded",
     CheckedDocument,
 )
-def font_not_embedded(checked: CheckedDocument) -> Found | None:
+def font_not_embedded(checked: CheckedDocument) -> RuleResult | None:
     """Whoever prints it may get other letters."""
-    fonts = checked.loose_fonts
+    fonts = checked.unembedded_fonts
     if not fonts:
         return None
-    return Found(
+    return RuleResult(
         f"{counted(len(fonts), 'font is', 'fonts are')} not embedded",
         f"{first_of(fonts, _MOST_NAMED)}: named but not embedded. Another font may be"
         " substituted in print, with different letters and line breaks. Export the PDF again"
@@ -68,9 +68,9 @@ def font_not_embedded(checked: CheckedDocument) -> Found | None:
     "in PDFs: pages without a trim box",
     CheckedDocument,
 )
-def trim_box_missing(checked: CheckedDocument) -> Found | None:
+def trim_box_missing(checked: CheckedDocument) -> RuleResult | None:
     """Without a trim box the crop box counts (ISO 32000-2, 14.11.2)."""
-    pages = checked.untrimmed_pages
+    pages = checked.pages_without_trim
     if not pages:
         return None
     is_everywhere = len(pages) == checked.pages
@@ -80,7 +80,7 @@ def trim_box_missing(checked: CheckedDocument) -> Found | None:
         if len(pages) == 1
         else "have no trim box; their crop boxes are used instead"
     )
-    return Found(
+    return RuleResult(
         "no trim box" if is_everywhere else f"no trim box on {said}",
         f"{said[0].upper()}{said[1:]} {instead}.",
         badness=len(pages),
@@ -94,12 +94,12 @@ def trim_box_missing(checked: CheckedDocument) -> Found | None:
     "in PDFs: pages whose images meet the edge without bleed",
     CheckedDocument,
 )
-def bleed_missing(checked: CheckedDocument) -> Found | None:
+def bleed_missing(checked: CheckedDocument) -> RuleResult | None:
     """A picture ends at the edge, and so does the page."""
-    pages = checked.bare_pages
+    pages = checked.pages_without_bleed
     if not pages:
         return None
-    return Found(
+    return RuleResult(
         f"no bleed on {pages_text(pages)}",
         f"On {pages_text(pages)} images meet the edge of the page without bleed. If the cut is"
         " slightly off, white paper will show. Export the PDF again with bleed.",
@@ -114,12 +114,12 @@ def bleed_missing(checked: CheckedDocument) -> Found | None:
     "in PDFs: transparent pages where the target allows none",
     CheckedDocument,
 )
-def page_transparent(checked: CheckedDocument) -> Found | None:
+def page_transparent(checked: CheckedDocument) -> RuleResult | None:
     """Colours are mixed, and the output allows no transparency."""
     pages = checked.transparent_pages
     if not pages or checked.target.expects.allows_transparency:
         return None
-    return Found(
+    return RuleResult(
         f"transparency on {pages_text(pages)}",
         f"On {pages_text(pages)} something is transparent or blends with what is below it;"
         f" {checked.target.spoken} allows no transparency. Export the PDF again without"
@@ -135,12 +135,12 @@ def page_transparent(checked: CheckedDocument) -> Found | None:
     "in PDFs: content nested too deeply or too large to be read",
     CheckedDocument,
 )
-def content_not_followed(checked: CheckedDocument) -> Found | None:
+def content_not_followed(checked: CheckedDocument) -> RuleResult | None:
     """Some pictures may be missing from the list."""
     if not checked.left_out:
         return None
     page, what = checked.left_out[0]
-    return Found(
+    return RuleResult(
         f"not everything on {pages_text([number for number, _ in checked.left_out])} was read",
         f"Not read on page {page}: {what}. Images in it are not judged. Print the PDF to a new"
         " PDF, which flattens its content, and check that.",
@@ -155,11 +155,11 @@ def content_not_followed(checked: CheckedDocument) -> Found | None:
     "in PDFs: damage that readers repair on opening",
     CheckedDocument,
 )
-def pdf_damaged(checked: CheckedDocument) -> Found | None:
+def pdf_damaged(checked: CheckedDocument) -> RuleResult | None:
     """Each reader mends it in its own way, and some not at all."""
     if not checked.is_damaged:
         return None
-    return Found(
+    return RuleResult(
         "the PDF is damaged",
         "Its structure had to be rebuilt to read it. Every reader does that differently, and"
         " some refuse. Export the PDF again, or download it again.",

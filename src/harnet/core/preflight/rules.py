@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from functools import cache
 from typing import Any, TypeVar
 
-from harnet.core.preflight.finding import Finding, Found
+from harnet.core.preflight.finding import Finding, RuleResult
 from harnet.core.preflight.severity import Severity
 from harnet.core.preflight.subject import Checked, CheckedDocument, Subject
 
@@ -21,7 +21,7 @@ class Rule:
     severity: Severity
     looks_for: str
     on: type[Any]
-    find: Callable[..., Found | None]
+    find: Callable[..., RuleResult | None]
 
     def finding_on(self, subject: Subject, severity: Severity) -> Finding | None:
         """What it finds on a subject of its kind, with the severity given."""
@@ -49,10 +49,12 @@ _RULES: dict[str, Rule] = {}
 
 def rule(
     rule_id: str, group: str, severity: Severity, looks_for: str, on: type[_Kind]
-) -> Callable[[Callable[[_Kind], Found | None]], Callable[[_Kind], Found | None]]:
+) -> Callable[[Callable[[_Kind], RuleResult | None]], Callable[[_Kind], RuleResult | None]]:
     """Registers a function as a rule on one kind of subject."""
 
-    def registered(function: Callable[[_Kind], Found | None]) -> Callable[[_Kind], Found | None]:
+    def registered(
+        function: Callable[[_Kind], RuleResult | None],
+    ) -> Callable[[_Kind], RuleResult | None]:
         if rule_id in _RULES:
             raise ValueError(f"two rules are called {rule_id!r}")
         _RULES[rule_id] = Rule(rule_id, group, severity, looks_for, on, function)
@@ -63,7 +65,7 @@ def rule(
 
 def picture_rule(
     rule_id: str, group: str, severity: Severity, looks_for: str
-) -> Callable[[Callable[[Checked], Found | None]], Callable[[Checked], Found | None]]:
+) -> Callable[[Callable[[Checked], RuleResult | None]], Callable[[Checked], RuleResult | None]]:
     """Registers a function as a rule on placed pictures."""
     return rule(rule_id, group, severity, looks_for, Checked)
 

@@ -111,9 +111,9 @@ class CheckedDocument:
     name: str
     target: Target
     pages: int
-    loose_fonts: tuple[str, ...] = ()
-    untrimmed_pages: tuple[int, ...] = ()
-    bare_pages: tuple[int, ...] = ()
+    unembedded_fonts: tuple[str, ...] = ()
+    pages_without_trim: tuple[int, ...] = ()
+    pages_without_bleed: tuple[int, ...] = ()
     transparent_pages: tuple[int, ...] = ()
     left_out: tuple[tuple[int, str], ...] = ()
     is_damaged: bool = False

@@ -104,7 +104,8 @@ def checked_target(target: Target) -> Target:
         )
     if not 0 <= target.expects.least_jpeg_quality <= 100:
         raise ValueOutOfRange(
-            "the minimum JPEG quality is between 0 and 100, not {target.expects.least_jpeg_quality}"
+            "the minimum JPEG quality is between 0 and 100, not"
+            f" {target.expects.least_jpeg_quality}"
         )
     if not target.name.strip():
         raise ValueOutOfRange("a target needs a name")

@@ -35,9 +35,9 @@ def read_gif(source: HeaderSource) -> Header:
             frames += 1
             offset = _after_blocks(source, offset + 11 + _table_bytes(flags))
         else:
-            raise source.trouble("its GIF blocks are invalid")
+            raise source.failure("its GIF blocks are invalid")
     if frames == 0 or width < 1 or height < 1:
-        raise source.trouble("it is a GIF without an image")
+        raise source.failure("it is a GIF without an image")
     return Header(
         "gif", width, height, Colour.PALETTE, 8, 1, alpha=alpha, compression="LZW", frames=frames
     )
@@ -59,13 +59,13 @@ def read_bmp(source: HeaderSource) -> Header:
     if header_size < 16:
         width, height, _, bits = source.unpack("<HHHH", 18)
         if width < 1 or height < 1 or bits not in _BMP_BITS:
-            raise source.trouble("its BMP header is invalid")
+            raise source.failure("its BMP header is invalid")
         return Header("bmp", width, height, _bmp_colour(bits), 8, 3, compression="none")
-    width, height, _, bits, packing, _, x, y = source.unpack("<iiHHIIii", 18)
+    width, height, _, bits, compression, _, x, y = source.unpack("<iiHHIIii", 18)
     height = abs(height)
     if width < 1 or height < 1 or bits not in _BMP_BITS:
-        raise source.trouble("its BMP header is invalid")
-    if packing == 0 and data_at + (width * bits + 31) // 32 * 4 * height > source.size_bytes:
+        raise source.failure("its BMP header is invalid")
+    if compression == 0 and data_at + (width * bits + 31) // 32 * 4 * height > source.size_bytes:
         raise source.broken_off()
     colour = _bmp_colour(bits)
     if bits == 1:
@@ -74,7 +74,7 @@ def read_bmp(source: HeaderSource) -> Header:
         colour = Colour.BILEVEL if is_ink_and_paper else Colour.PALETTE
     has_density = x > 0 and y > 0
     # The alpha mask stands behind those of the colours, in headers that have room for it.
-    has_alpha = packing in (3, 6) and bits in (16, 32) and header_size >= 56
+    has_alpha = compression in (3, 6) and bits in (16, 32) and header_size >= 56
     has_alpha = has_alpha and source.unpack("<I", 66)[0] != 0
     return Header(
         "bmp",
@@ -84,7 +84,7 @@ def read_bmp(source: HeaderSource) -> Header:
         1 if colour is Colour.BILEVEL else 8,
         1 if bits <= 8 else 4 if has_alpha else 3,
         alpha=has_alpha,
-        compression="none" if packing in (0, 3, 6) else "RLE",
+        compression="none" if compression in (0, 3, 6) else "RLE",
         density_x=x * MM_PER_INCH / 1000 if has_density else None,
         density_y=y * MM_PER_INCH / 1000 if has_density else None,
     )
@@ -129,7 +129,7 @@ def read_webp(source: HeaderSource) -> Header:
             exif = exif_directory(source.at(body, length).removeprefix(b"Exif\0\0"), source.name)
         offset = body + length + length % 2
     if width < 1 or height < 1:
-        raise source.trouble("it is a WebP without an image")
+        raise source.failure("it is a WebP without an image")
     x, y = exif.density_ppi if exif else (None, None)
     return Header(
         "webp",

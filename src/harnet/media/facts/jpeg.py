@@ -40,7 +40,7 @@ def read_jpeg(source: HeaderSource) -> Header:
         if marker in _STANDALONE:
             continue
         if marker == _END:
-            raise source.trouble("it is a JPEG without an image")
+            raise source.failure("it is a JPEG without an image")
         (length,) = source.unpack(">H", offset)
         body_at, body_size = offset + 2, length - 2
         if marker == _START_OF_SCAN:
@@ -61,7 +61,7 @@ def read_jpeg(source: HeaderSource) -> Header:
         elif marker == _TABLES and quality is None:
             quality = _quality(body)
     if frame is None:
-        raise source.trouble("it is a JPEG without an image")
+        raise source.failure("it is a JPEG without an image")
     # Inside the scans every FF is followed by 00, so FF D9 can only be the end.
     if source.last_index_of(b"\xff\xd9", offset) < 0:
         raise source.broken_off()
@@ -95,7 +95,7 @@ def _next_marker(source: HeaderSource, offset: int) -> tuple[int, int]:
         offset += len(block) - 1
     if end == source.size_bytes:
         raise source.broken_off()
-    raise source.trouble("it has stray data between its JPEG segments", FETCH_AGAIN)
+    raise source.failure("it has stray data between its JPEG segments", FETCH_AGAIN)
 
 
 def _quality(tables: bytes) -> int | None:

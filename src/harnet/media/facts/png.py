@@ -21,10 +21,10 @@ _METRES_PER_INCH = MM_PER_INCH / 1000
 def read_png(source: HeaderSource) -> Header:
     """Facts of a PNG from the chunks before its pixels, and whether its end is there."""
     if source.at(12, 4) != b"IHDR":
-        raise source.trouble("its PNG header is invalid")
+        raise source.failure("its PNG header is invalid")
     width, height, bits, kind = source.unpack(">IIBB", 16)
     if kind not in _CHANNELS or width < 1 or height < 1:
-        raise source.trouble("its PNG header is invalid")
+        raise source.failure("its PNG header is invalid")
     chunks: dict[bytes, bytes] = {}
     offset = 8
     is_ended = False

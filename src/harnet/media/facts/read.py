@@ -3,14 +3,14 @@
 from pathlib import Path
 
 from harnet.core.measure.wording import grouped
-from harnet.core.pictures.picture import Colour, Facts, Kind, turned_upright
+from harnet.core.pictures.picture import Colour, Facts, Kind, oriented_size
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.gif_bmp_webp import read_bmp, read_gif, read_webp
 from harnet.media.facts.header import Header
 from harnet.media.facts.heif import read_heif
 from harnet.media.facts.icc import profile_name
 from harnet.media.facts.jpeg import read_jpeg
-from harnet.media.facts.pdfpage import read_pdf
+from harnet.media.facts.pdf_page import read_pdf
 from harnet.media.facts.png import read_png
 from harnet.media.facts.source import HeaderSource
 from harnet.media.facts.svg import read_svg
@@ -120,7 +120,7 @@ def _facts_from(header: Header, size_bytes: int, name: str) -> Facts:
             f" {pixels / 1e6:.0f} megapixels; the limit is {MAX_PIXELS / 1e6:.0f}",
             "Split it or make it smaller first",
         )
-    px_w, px_h = turned_upright(header.stored_w, header.stored_h, header.orientation)
+    px_w, px_h = oriented_size(header.stored_w, header.stored_h, header.orientation)
     lies_on_side = (px_w, px_h) != (header.stored_w, header.stored_h) or header.orientation > 4
     x, y = _possible(header.density_x), _possible(header.density_y)
     return Facts(

@@ -53,7 +53,7 @@ class HeaderSource:
         self.reads += 1
         self.taken += max(0, length)
         if self.reads > MOST_READS or self.taken > MOST_BYTES:
-            raise self.trouble("its header is larger than any picture's", FETCH_AGAIN)
+            raise self.failure("its header is larger than any picture's", FETCH_AGAIN)
         if offset < 0 or length < 0 or offset + length > self.size_bytes:
             raise self.broken_off()
         self._file.seek(offset)
@@ -79,10 +79,10 @@ class HeaderSource:
             end = begin
         return -1
 
-    def trouble(self, what: str, advice: str = "") -> UnreadableFile:
+    def failure(self, what: str, advice: str = "") -> UnreadableFile:
         """An error about this file."""
         return UnreadableFile(self.name, what, advice)
 
     def broken_off(self) -> UnreadableFile:
         """The error for a file that ends too early."""
-        return self.trouble(BREAKS_OFF, FETCH_AGAIN)
+        return self.failure(BREAKS_OFF, FETCH_AGAIN)

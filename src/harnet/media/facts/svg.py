@@ -14,7 +14,7 @@ from defusedxml.ElementTree import iterparse
 from harnet.core.measure.units import CSS_PX_PER_INCH, POINTS_PER_INCH, Unit, to_points
 from harnet.core.pictures.picture import Colour, Facts, Kind
 from harnet.media.errors import UnreadableFile
-from harnet.media.facts.svgwords import ATTRIBUTES, ELEMENTS
+from harnet.media.facts.svg_vocabulary import ATTRIBUTES, ELEMENTS
 from harnet.media.limits import MAX_SVG_BYTES
 from harnet.media.pdf.writing.vector import Inside, inside_svg
 

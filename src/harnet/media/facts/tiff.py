@@ -117,7 +117,7 @@ def read_directory(source: HeaderSource, order: str, offset: int, is_big: bool) 
     count_layout, entry_layout, entry_size = ("Q", "HHQ", 20) if is_big else ("H", "HHI", 12)
     (count,) = source.unpack(order + count_layout, offset)
     if count > 65_535:
-        raise source.trouble("its TIFF directory is invalid")
+        raise source.failure("its TIFF directory is invalid")
     base = offset + struct.calcsize(order + count_layout)
     found: dict[int, Values] = {}
     icc = None
@@ -164,7 +164,7 @@ def _start(source: HeaderSource) -> tuple[str, bool, int]:
     """Byte order, whether it is a BigTIFF, and the offset of the first directory."""
     order = {b"II": "<", b"MM": ">"}.get(source.at(0, 2))
     if order is None:
-        raise source.trouble("its TIFF header is invalid")
+        raise source.failure("its TIFF header is invalid")
     (magic,) = source.unpack(order + "H", 2)
     if magic == 43:
         return order, True, source.unpack(order + "Q", 8)[0]
@@ -182,12 +182,12 @@ def read_tiff(source: HeaderSource) -> Header:
         frames += 1
     width, height = first.number(_WIDTH, 0), first.number(_HEIGHT, 0)
     if width < 1 or height < 1:
-        raise source.trouble("its TIFF header gives no size")
+        raise source.failure("its TIFF header gives no size")
     _require_all_data(source, first)
     samples = first.number(_SAMPLES, 1)
     bits = first.number(_BITS, 1)
     if not 1 <= bits <= _MOST_BITS or not 1 <= samples <= _MOST_SAMPLES:
-        raise source.trouble(f"its header gives {samples} channels of {bits} bits")
+        raise source.failure(f"its header gives {samples} channels of {bits} bits")
     extra = first.tags.get(_EXTRA, ())
     compression = first.number(_COMPRESSION, 1)
     x, y = first.density_ppi

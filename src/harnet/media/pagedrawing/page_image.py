@@ -12,7 +12,6 @@ from PIL import Image
 
 from harnet.core.measure.units import MM_PER_INCH
 from harnet.core.measure.wording import bytes_text
-from harnet.core.output.fate import Fate, downsampled, fate_of
 from harnet.core.output.page_images import (
     HIGHEST_QUALITY,
     LOWEST_QUALITY,
@@ -22,6 +21,7 @@ from harnet.core.output.page_images import (
     SizeBy,
 )
 from harnet.core.output.pdf_settings import PdfSettings
+from harnet.core.output.treatment import Treatment, downsampled, treatment_of
 from harnet.media.errors import TooLarge
 from harnet.media.facts.icc import profile_name
 from harnet.media.pagedrawing.plan import PagePlan, PicturePart
@@ -71,7 +71,7 @@ def write_page_image(
             [replace(plan, bleed_pt=beyond)],
             "",
             drawn,
-            fate=lambda part: _fate_at(part, density_ppi),
+            treatment=lambda part: _treatment_at(part, density_ppi),
         )
         _render(drawn, px_w, px_h, pixels)
         image = pyvips.Image.rawload(str(pixels), px_w, px_h, 3).copy(interpretation="srgb")
@@ -89,11 +89,11 @@ def _save(image: pyvips.Image, page_number: int, settings: ImageSettings, path: 
     if settings.format is ImageFormat.PNG:
         image.pngsave(str(path), compression=6, keep="icc")
     elif settings.format is ImageFormat.TIFF:
-        packing = settings.packing.value
+        compression = settings.compression.value
         image.tiffsave(
             str(path),
-            compression=packing,
-            predictor="none" if packing == "none" else "horizontal",
+            compression=compression,
+            predictor="none" if compression == "none" else "horizontal",
             resunit="inch",
             bigtiff=False,
             keep="icc",
@@ -132,9 +132,9 @@ def _under_limit(image: pyvips.Image, page_number: int, limit_bytes: int) -> byt
     return kept
 
 
-def _fate_at(part: PicturePart, density_ppi: float) -> Fate:
+def _treatment_at(part: PicturePart, density_ppi: float) -> Treatment:
     """No picture goes into a page image denser than that is."""
-    return downsampled(part.facts, part.placement, density_ppi) or fate_of(
+    return downsampled(part.facts, part.placement, density_ppi) or treatment_of(
         part.facts, part.placement, PdfSettings()
     )
 

@@ -84,7 +84,7 @@ class PagePlan:
 
 
 @dataclass(frozen=True, slots=True)
-class Document:
+class PagesToDraw:
     """What outputs are made of: pages with their numbers, a title, and when it was edited last."""
 
     title: str

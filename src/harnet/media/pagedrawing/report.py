@@ -29,7 +29,7 @@ class Heading:
 
 
 @dataclass(frozen=True, slots=True)
-class Said:
+class ReportEntry:
     """A paragraph: a strong beginning and what follows; a picture stands on its left."""
 
     strong: str
@@ -38,7 +38,7 @@ class Said:
 
 
 @dataclass(frozen=True, slots=True)
-class Rows:
+class ReportTable:
     """A table: its heads and its rows, all short texts; widths are shares."""
 
     heads: Sequence[str]
@@ -46,7 +46,7 @@ class Rows:
     widths: Sequence[float]
 
 
-Part = Heading | Said | Rows
+Part = Heading | ReportEntry | ReportTable
 
 
 def write_report(title: str, parts: Sequence[Part]) -> bytes:
@@ -98,7 +98,7 @@ def _flowed(part: Part, width: float) -> list[object]:
     if isinstance(part, Heading):
         flow = [Spacer(1, 12), Paragraph(_escaped(part.text), _style("sans-600", 14, 18))]
         return flow + ([Paragraph(_escaped(part.below), soft)] if part.below else [])
-    if isinstance(part, Said):
+    if isinstance(part, ReportEntry):
         words = [Paragraph(_escaped(part.strong), strong), Paragraph(_escaped(part.text), plain)]
         if part.picture is None:
             return [Spacer(1, 6), KeepTogether(words)]

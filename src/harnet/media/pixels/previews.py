@@ -55,10 +55,10 @@ def write_previews(
         return made, detail
     except (pyvips.Error, OSError) as error:
         if "premature" in str(error).lower() or "truncated" in str(error).lower():
-            trouble = "the file is incomplete"
+            failure = "the file is incomplete"
         else:
-            trouble = f"its pixels cannot be decoded as {facts.format.upper()}"
-        raise UnreadableFile(name, trouble, "Download or export it again") from None
+            failure = f"its pixels cannot be decoded as {facts.format.upper()}"
+        raise UnreadableFile(name, failure, "Download or export it again") from None
 
 
 def looks_drawn(preview: Path) -> bool:

@@ -8,9 +8,9 @@ import pyvips
 from harnet.core.measure.units import MM_PER_INCH
 from harnet.core.pictures.picture import Colour, Facts, facts_from_row
 from harnet.core.pictures.recipe import (
+    Compression,
     CopyFormat,
     Kernel,
-    Packing,
     PadEdges,
     Recipe,
     bits_of_copy,
@@ -61,7 +61,7 @@ def _upright(path: Path, facts: Facts, in_any_order: bool) -> pyvips.Image:
 
 
 def _resampled(image: pyvips.Image, recipe: Recipe) -> pyvips.Image:
-    """The picture with other pixels; colour is weighed by alpha, so that edges stay clean."""
+    """The picture with other pixels; colour is measured by alpha, so that edges stay clean."""
     width, height = recipe.px_w, recipe.px_h
     if (image.width, image.height) == (width, height):
         return image
@@ -76,7 +76,7 @@ def _resampled(image: pyvips.Image, recipe: Recipe) -> pyvips.Image:
     else:
         if across < 1 or down < 1:
             shrinking = kernel.value if kernel.value != "nohalo" else "lanczos3"
-            # Without a gap every pixel is weighed by the kernel; none is averaged in blocks first.
+            # Without a gap every pixel is measured by the kernel; none is averaged in blocks first.
             image = image.resize(min(across, 1), vscale=min(down, 1), kernel=shrinking, gap=0)
         if across > 1 or down > 1:
             image = _enlarged(image, width, height, _INTERPOLATORS.get(kernel, "bicubic"))
@@ -159,13 +159,20 @@ def save_copy(image: pyvips.Image, recipe: Recipe, path: Path, is_bilevel: bool 
             image.remove(field)
     image.set_type(pyvips.GValue.gstr_type, "resolution-unit", "in")
     if recipe.format is CopyFormat.TIFF:
-        packing = {Packing.LZW: "lzw", Packing.DEFLATE: "deflate"}.get(recipe.packing, "none")
-        predictor = "none" if packing == "none" or is_bilevel else "horizontal"
+        compression = {Compression.LZW: "lzw", Compression.DEFLATE: "deflate"}.get(
+            recipe.compression, "none"
+        )
+        predictor = "none" if compression == "none" or is_bilevel else "horizontal"
         image.tiffsave(
-            str(path), compression=packing, predictor=predictor, resunit="inch", keep="icc", **depth
+            str(path),
+            compression=compression,
+            predictor=predictor,
+            resunit="inch",
+            keep="icc",
+            **depth,
         )
         if recipe.is_big_endian:
-            _turn_byte_order(path, packing, is_bilevel)
+            _turn_byte_order(path, compression, is_bilevel)
     elif recipe.format is CopyFormat.PNG:
         image.pngsave(str(path), compression=6, keep="icc", **depth)
     else:
@@ -174,10 +181,10 @@ def save_copy(image: pyvips.Image, recipe: Recipe, path: Path, is_bilevel: bool 
         image.jpegsave(str(path), Q=recipe.quality, subsample_mode=full, keep="exif|icc")
 
 
-def _turn_byte_order(path: Path, packing: str, is_bilevel: bool) -> None:
+def _turn_byte_order(path: Path, compression: str, is_bilevel: bool) -> None:
     """Writes a TIFF anew in big-endian order, which libvips does not offer but libtiff does."""
     turned = path.with_name(f"{path.name}.turned")
-    code = {"none": "none", "lzw": "lzw:2", "deflate": "zip:2"}[packing]
+    code = {"none": "none", "lzw": "lzw:2", "deflate": "zip:2"}[compression]
     if is_bilevel:
         # Neighbouring samples are predicted in bytes, not in bits.
         code = code.partition(":")[0]

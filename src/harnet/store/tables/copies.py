@@ -24,6 +24,8 @@ class PrintCopy(BackgroundWork, Base):
     item_id: Mapped[int | None]
     """The placement that it was made for; no key, since that may be taken off its page."""
     item_version: Mapped[int | None]
+    is_placed: Mapped[bool | None]
+    """Whether it went into its frame; None while that is open, or where there is no frame."""
     batch: Mapped[str | None] = mapped_column(String(32), index=True)
     """Copies that were asked for together, and are placed together as one edit."""
 

@@ -18,13 +18,13 @@ from harnet.store.tables.preflight import LetPass
 from harnet.store.tables.work import BackgroundWork
 
 
-class CheckedPdf(BackgroundWork, Base):
+class Document(BackgroundWork, Base):
     """A PDF that was handed in to be checked, and how far that is; its bytes are a blob.
 
     Its steps are pages.
     """
 
-    __tablename__ = "checked_pdf"
+    __tablename__ = "document"
 
     file_name: Mapped[str] = mapped_column(String(255))
     sha256: Mapped[str] = mapped_column(String(64), index=True)
@@ -42,14 +42,14 @@ class CheckedPdf(BackgroundWork, Base):
     """How many pictures that are seen have each verdict; None until they are counted."""
 
 
-class PaintedPicture(Base):
+class DocumentImage(Base):
     """A picture as one page of a checked PDF paints it; a cut one is put together again."""
 
-    __tablename__ = "painted_picture"
+    __tablename__ = "document_image"
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    pdf_id: Mapped[int] = mapped_column(
-        ForeignKey("checked_pdf.id", ondelete="CASCADE"), index=True
+    document_id: Mapped[int] = mapped_column(
+        ForeignKey("document.id", ondelete="CASCADE"), index=True
     )
     page_number: Mapped[int]
     place: Mapped[int]
@@ -72,13 +72,13 @@ class PaintedPicture(Base):
     """Width and height of each piece in turn, where a producer cut it; empty for a whole one."""
 
 
-class PdfAcceptance(LetPass, Base):
+class DocumentAcceptance(LetPass, Base):
     """A finding on a checked PDF that somebody let pass; it holds until the figures get worse."""
 
-    __tablename__ = "pdf_acceptance"
-    __table_args__ = (UniqueConstraint("pdf_id", "picture_id", "rule_id"),)
+    __tablename__ = "document_acceptance"
+    __table_args__ = (UniqueConstraint("document_id", "picture_id", "rule_id"),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    pdf_id: Mapped[int] = mapped_column(ForeignKey("checked_pdf.id", ondelete="CASCADE"))
+    document_id: Mapped[int] = mapped_column(ForeignKey("document.id", ondelete="CASCADE"))
     picture_id: Mapped[int]
     """0 for the PDF as a whole."""

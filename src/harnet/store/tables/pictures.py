@@ -24,7 +24,7 @@ class Shelf(Base):
     read_at: Mapped[datetime | None]
     new_count: Mapped[int] = mapped_column(default=0)
     """How many pictures were new when the folder was last read on demand."""
-    troubles: Mapped[list[Any]] = mapped_column(default=list)
+    failures: Mapped[list[Any]] = mapped_column(default=list)
     """What went wrong when it was last read, a sentence each."""
 
     pictures: Mapped[list["Picture"]] = relationship(back_populates="shelf")
@@ -45,7 +45,7 @@ class Picture(Base):
     modified_ns: Mapped[int] = mapped_column(BigInteger)
     facts: Mapped[dict[str, Any]]
     is_previewed: Mapped[bool] = mapped_column(default=True)
-    trouble: Mapped[str | None] = mapped_column(Text)
+    failure: Mapped[str | None] = mapped_column(Text)
     """Why no preview could be made: the pixels behind an intact header are damaged."""
     looks_drawn: Mapped[bool] = mapped_column(default=False)
     """Its pixels are nearly all ink or paper, so that a vector drawing would serve better."""

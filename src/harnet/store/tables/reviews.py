@@ -16,8 +16,8 @@ class ReviewLink(Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     token: Mapped[str] = mapped_column(String(60), unique=True)
     job_id: Mapped[int | None] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), index=True)
-    pdf_id: Mapped[int | None] = mapped_column(
-        ForeignKey("checked_pdf.id", ondelete="CASCADE"), index=True
+    document_id: Mapped[int | None] = mapped_column(
+        ForeignKey("document.id", ondelete="CASCADE"), index=True
     )
     label: Mapped[str] = mapped_column(String(120))
     """For whom it was made."""
@@ -25,5 +25,5 @@ class ReviewLink(Base):
     """Whether it shows who accepted what, and why."""
     made_at: Mapped[datetime] = mapped_column(default=now_utc)
     expires_at: Mapped[datetime]
-    withdrawn_at: Mapped[datetime | None]
+    revoked_at: Mapped[datetime | None]
     last_read_at: Mapped[datetime | None]

@@ -18,4 +18,4 @@ class ApiToken(Base):
     sha256: Mapped[str] = mapped_column(String(64), unique=True)
     made_at: Mapped[datetime] = mapped_column(default=now_utc)
     last_used_at: Mapped[datetime | None]
-    withdrawn_at: Mapped[datetime | None]
+    revoked_at: Mapped[datetime | None]

@@ -17,15 +17,15 @@ class BackgroundWork:
     id: Mapped[int] = mapped_column(primary_key=True)
     state: Mapped[str] = mapped_column(String(12), default="waiting")
     """waiting, working, done, failed or cancelled."""
-    done_steps: Mapped[int] = mapped_column(default=0)
-    all_steps: Mapped[int] = mapped_column(default=0)
+    steps_done: Mapped[int] = mapped_column(default=0)
+    steps_total: Mapped[int] = mapped_column(default=0)
     """0 until it is known."""
-    trouble: Mapped[str | None] = mapped_column(Text)
+    failure: Mapped[str | None] = mapped_column(Text)
     """What went wrong, as a sentence."""
-    asked_at: Mapped[datetime] = mapped_column(default=now_utc)
+    requested_at: Mapped[datetime] = mapped_column(default=now_utc)
     finished_at: Mapped[datetime | None]
 
     @property
     def percent(self) -> int:
         """How much is done, rounded down."""
-        return 100 * self.done_steps // self.all_steps if self.all_steps else 0
+        return 100 * self.steps_done // self.steps_total if self.steps_total else 0

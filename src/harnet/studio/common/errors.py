@@ -2,17 +2,31 @@
 
 from pydantic import ValidationError
 
-
-class Refused(Exception):
-    """What was asked cannot be done; the text says what happened, what was kept, what to do."""
+from harnet.core.errors import HarnetError
 
 
-class NotThere(Exception):
-    """The job, page, item or picture asked for does not exist, or no longer."""
+class Refused(HarnetError):
+    """The request is understood and cannot be done; the text says why, and what to do instead."""
+
+    code = "refused"
 
 
-class Conflict(Exception):
-    """Somebody changed the same thing meanwhile; nothing of this change was kept."""
+class GateHeld(Refused):
+    """Findings block the PDF; fix or accept them, or give a reason and a name to export anyway."""
+
+    code = "gate-held"
+
+
+class NotThere(HarnetError):
+    """The job, page, item or picture asked for does not exist, or no longer; look for another."""
+
+    code = "not-found"
+
+
+class Conflict(HarnetError):
+    """Someone else changed the same thing in the meantime; nothing was changed. Read it again."""
+
+    code = "conflict"
 
 
 def place_and_fault(error: ValidationError) -> str:

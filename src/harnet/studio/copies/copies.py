@@ -21,14 +21,14 @@ from harnet.media.limits import COPY_MEMORY_BYTES, COPY_SECONDS
 from harnet.store.tables.copies import PrintCopy
 from harnet.store.tables.jobs import Item, Job
 from harnet.store.tables.pictures import Picture
-from harnet.studio.common.desk import Desk
 from harnet.studio.common.errors import Refused, sentence_of
+from harnet.studio.common.studio import Studio
 from harnet.studio.copies.placing import copy_with, lock_batch_of, place_finished
 from harnet.studio.jobs.jobs import target_of
 from harnet.studio.layout.placed import placement_of, target_for
+from harnet.studio.pictures.importing import import_picture
 from harnet.studio.pictures.picture import facts_of_picture, path_of, rights_of, state_of
 from harnet.studio.pictures.profiles import profile_file
-from harnet.studio.pictures.take_in import take_in
 from harnet.studio.tasks.states import Cancelled
 from harnet.studio.tasks.task import Task
 from harnet.studio.tasks.work import Work, cancel_work, carry_out, wait_again
@@ -120,12 +120,12 @@ def ask_again(copy: PrintCopy) -> None:
         copy.note, copy.item_id, copy.batch = "", None, None
 
 
-def make_copy(desk: Desk, row_id: int) -> None:
+def make_copy(studio: Studio, row_id: int) -> None:
     """Makes a copy, reads it back and puts it on the original's shelf; the worker calls this.
 
-    The copy appears whole or not at all, and a trouble is kept as a sentence.
+    The copy appears whole or not at all, and a failure is kept as a sentence.
     """
-    work = Work(desk, PrintCopy, row_id, partial(lock_batch_of, copy_id=row_id))
+    work = Work(studio, PrintCopy, row_id, partial(lock_batch_of, copy_id=row_id))
     if work.begin():
         with work.scratch() as folder:
             carry_out(work, lambda: _make(work, folder), _sentence_for, _OWN_FAULT, _after_failure)
@@ -151,15 +151,15 @@ def cancel_copy(session: Session, copy: PrintCopy) -> None:
 
 
 def _make(work: Work[PrintCopy], folder: Path) -> None:
-    desk, copy_id = work.desk, work.row_id
-    with desk.session() as session:
+    studio, copy_id = work.studio, work.row_id
+    with studio.session() as session:
         copy = copy_with(session, copy_id)
         picture = copy.picture
         require_original(picture)
         recipe, facts = recipe_from_row(copy.recipe), facts_of_picture(picture)
         path, file_name = path_of(picture), copy.file_name
         before = path.stat()
-        profile = profile_file(desk, recipe.profile, folder)
+        profile = profile_file(studio, recipe.profile, folder)
     target = folder / f"copy.{recipe.format.value}"
     work_apart(
         "harnet.media.pixels.print_copy",
@@ -177,13 +177,13 @@ def _make(work: Work[PrintCopy], folder: Path) -> None:
     if (before.st_size, before.st_mtime_ns) != (after.st_size, after.st_mtime_ns):
         raise UnreadableFile(picture.file_name, "it changed while its copy was made", "Try again")
     _read_back(target, recipe)
-    with desk.session() as session:
+    with studio.session() as session:
         copy = copy_with(session, copy_id)
         shelf = copy.picture.shelf
         assert shelf is not None, "only a picture on a shelf can be copied"
         latest = session.scalar(select(func.max(Picture.id))) or 0
         with target.open("rb") as file:
-            made = take_in(desk, session, shelf, file_name, file, rights_of(copy.picture))
+            made = import_picture(studio, session, shelf, file_name, file, rights_of(copy.picture))
         # Only now is anything locked: no decoder runs while others wait.
         try:
             copy = work.row_in(session)

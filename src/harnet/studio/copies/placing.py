@@ -41,18 +41,21 @@ def place_finished(session: Session, copy: PrintCopy) -> None:
 
 
 def _frame_of(session: Session, copy: PrintCopy) -> Item | None:
-    """The placement that a copy was made for; notes down on the copy where it went."""
+    """The placement that a copy was made for; records on the copy whether it goes there."""
     item = session.get(Item, copy.item_id)
     if item is not None:
         lock_job(session, item.page.job)
         # What somebody else did to it while the lock was waited for.
         item = session.get(Item, copy.item_id, populate_existing=True)
     if item is None:
+        copy.is_placed = False
         copy.note = "The frame was removed in the meantime; the copy is on the shelf."
         return None
     if item.version != copy.item_version:
+        copy.is_placed = False
         copy.note = "The frame changed in the meantime, so the copy is on the shelf only."
         return None
+    copy.is_placed = True
     copy.note = f"Placed on page {item.page.position + 1} of {item.page.job.title}."
     return item
 

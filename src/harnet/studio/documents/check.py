@@ -7,12 +7,12 @@ from hashlib import file_digest
 from pathlib import Path
 from typing import Any
 
-from harnet.core.documents.painted import Painted, line_of, painted_from, read_from
+from harnet.core.documents.images import ImageOnPage, line_of, painted_from, read_from
 from harnet.core.measure.verdict import Verdict
 from harnet.core.targets.target import Target
-from harnet.media.facts.apart import require_file
+from harnet.media.facts.bounded_reading import require_file
 from harnet.media.pdf.opening.signature import require_pdf
-from harnet.studio.documents.reading import Stretch, read_apart
+from harnet.studio.documents.reading import PageRun, read_apart
 from harnet.studio.documents.report import PdfReport, pdf_report, report_as_json, report_row
 
 
@@ -24,7 +24,7 @@ class PdfCheck:
     """
 
     report: PdfReport
-    images: Sequence[Painted]
+    images: Sequence[ImageOnPage]
 
     @property
     def file(self) -> str:
@@ -36,7 +36,7 @@ class PdfCheck:
         """How many pages it has."""
         return len(self.report.read.pages)
 
-    def verdict_of(self, image: Painted) -> Verdict:
+    def verdict_of(self, image: ImageOnPage) -> Verdict:
         """The verdict of one image."""
         return line_of(image, self.report.target).verdict
 
@@ -72,7 +72,7 @@ class PdfCheck:
             "summary": self.summary,
         }
 
-    def row(self, image: Painted) -> dict[str, Any]:
+    def row(self, image: ImageOnPage) -> dict[str, Any]:
         """One image of the published form."""
         whole = report_row(image, line_of(image, self.report.target))
         return {column: whole[column] for column in COLUMNS}
@@ -96,7 +96,7 @@ def check_pdf(path: Path, name: str, target: Target, patience: float | None = No
     """
     require_file(path, name)
     require_pdf(path, name)
-    stretches: list[Stretch] = []
+    stretches: list[PageRun] = []
     with tempfile.TemporaryDirectory(prefix="harnet-") as folder:
         read_apart(path, name, Path(folder), stretches.append, with_images=True, patience=patience)
     pages = [page for one in stretches for page in one.pages]
@@ -106,8 +106,8 @@ def check_pdf(path: Path, name: str, target: Target, patience: float | None = No
     images = [painted_from(number, row) for number, row in enumerate(rows, 1)]
     with path.open("rb") as file:
         sha256 = file_digest(file, "sha256").hexdigest()
-    fonts = sorted({font for one in stretches for font in one.loose_fonts})
+    fonts = sorted({font for one in stretches for font in one.unembedded_fonts})
     is_damaged = any(stretch.whole["is_damaged"] for stretch in stretches)
-    about = {**stretches[-1].whole, "loose_fonts": fonts, "is_damaged": is_damaged}
+    about = {**stretches[-1].whole, "unembedded_fonts": fonts, "is_damaged": is_damaged}
     read = read_from(name, about, pages)
     return PdfCheck(pdf_report(read, sha256, target, pictures), images)

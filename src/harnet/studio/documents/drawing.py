@@ -12,7 +12,7 @@ _EDGE_PX = 1600
 
 
 def page_order(name: str, number: int) -> Order:
-    """What is ordered of `harnet.media.pagedrawing.look` to draw a page as it is seen."""
+    """What is ordered of `harnet.media.pagedrawing.preview` to draw a page as it is seen."""
     return {"is_pdf": True, "is_whole": True, "page": number, "edge_px": _EDGE_PX, "name": name}
 
 
@@ -25,7 +25,7 @@ def page_of_file(source: Path, name: str, number: int) -> bytes:
     with tempfile.TemporaryDirectory(prefix="harnet-") as folder:
         look = Path(folder) / "look.png"
         work_apart(
-            "harnet.media.pagedrawing.look",
+            "harnet.media.pagedrawing.preview",
             page_order(name, number) | {"path": str(source), "look": str(look)},
             name=name,
             seconds=PAGE_SECONDS,

@@ -5,19 +5,19 @@ import tempfile
 from collections.abc import Iterable, Sequence
 from pathlib import Path
 
-from harnet.core.documents.painted import Painted, line_of
+from harnet.core.documents.images import ImageOnPage, line_of
 from harnet.core.measure.density import headroom
 from harnet.core.measure.verdict import Verdict
 from harnet.core.measure.wording import ppi_text, share_text
 from harnet.core.targets.target import OWN, Target
 from harnet.media.bounded import work_apart
-from harnet.media.pdf.reading.noteorder import Note, order_of
+from harnet.media.pdf.reading.note_order import Note, order_of
 
 _SECONDS, _MEMORY_BYTES = 60, 3_000_000_000
 _COLOURS = {Verdict.COARSE: "#7a1f3d", Verdict.THIN: "#a84808"}
 
 
-def notes_on(pictures: Iterable[Painted], target: Target) -> list[Note]:
+def notes_on(pictures: Iterable[ImageOnPage], target: Target) -> list[Note]:
     """A note for every picture that is seen and falls short."""
     notes = []
     for picture in pictures:

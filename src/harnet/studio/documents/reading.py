@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from harnet.core.documents.painted import ReadPage, page_from
+from harnet.core.documents.images import DocumentPage, page_from
 from harnet.media.bounded import Order, work_apart
 from harnet.media.errors import BeyondBounds, UnreadableFile
 
@@ -22,12 +22,12 @@ _MOST_PICTURES = 200_000
 
 _SOFT = 0.5
 """A reader stops by itself at this share of its time, so that what it found is told."""
-_NO_PAGE = ReadPage((0.0, 0.0, 612.0, 792.0), 0, trim=(0.0, 0.0, 612.0, 792.0))
+_NO_PAGE = DocumentPage((0.0, 0.0, 612.0, 792.0), 0, trim=(0.0, 0.0, 612.0, 792.0))
 """What stands for a page that was not read."""
 
 
 @dataclass(frozen=True, slots=True)
-class Stretch:
+class PageRun:
     """Some pages of a PDF in a row, with the pictures that they paint.
 
     `pictures` are as `painted_from` takes them, and so are `images`, which are the pieces of
@@ -36,17 +36,17 @@ class Stretch:
 
     page_count: int
     whole: Mapping[str, Any]
-    pages: Sequence[ReadPage]
+    pages: Sequence[DocumentPage]
     pictures: Sequence[dict[str, Any]]
     images: Sequence[dict[str, Any]]
-    loose_fonts: Sequence[str]
+    unembedded_fonts: Sequence[str]
 
 
 def read_apart(
     path: Path,
     name: str,
     folder: Path,
-    take: Callable[[Stretch], None],
+    take: Callable[[PageRun], None],
     *,
     with_images: bool = False,
     patience: float | None = None,
@@ -62,7 +62,7 @@ def read_apart(
         UnreadableFile: it cannot be read, or paints more than can be looked at.
     """
     count = seen = 0
-    about: Stretch | None = None
+    about: PageRun | None = None
 
     def told(number: int) -> None:
         nonlocal count, seen, about
@@ -72,7 +72,7 @@ def read_apart(
         count += len(found["pictures"])
         if count > _MOST_PICTURES:
             raise UnreadableFile(name, f"it shows more than {_MOST_PICTURES} images")
-        about = Stretch(**{**found, "pages": [page_from(page) for page in found["pages"]]})
+        about = PageRun(**{**found, "pages": [page_from(page) for page in found["pages"]]})
         seen += len(about.pages)
         take(about)
 
@@ -81,7 +81,7 @@ def read_apart(
     memory = round(QUICK_MEMORY_BYTES * max(1.0, patience or 1.0)) if is_quick else _MEMORY_BYTES
     try:
         work_apart(
-            "harnet.media.pdf.reading.checkwork",
+            "harnet.media.pdf.reading.check_process",
             order_of(path, name, folder, with_images)
             | {"processor_seconds": _SOFT * quick if is_quick else None},
             name=name,
@@ -93,18 +93,18 @@ def read_apart(
     except BeyondBounds as error:
         if about is None:
             raise
-        rest = f"pages from {seen + 1} on: {error.trouble}"
+        rest = f"pages from {seen + 1} on: {error.reason}"
         take(replace(about, pages=_unread(about.page_count - seen, rest), pictures=(), images=()))
 
 
-def _unread(number: int, why: str) -> list[ReadPage]:
+def _unread(number: int, why: str) -> list[DocumentPage]:
     """Pages that were not read: the first says why."""
     pages = [replace(_NO_PAGE, left_out=why), *[_NO_PAGE] * (number - 1)]
     return pages[: max(0, number)]
 
 
 def order_of(path: Path, name: str, folder: Path, with_images: bool) -> Order:
-    """What `harnet.media.pdf.reading.checkwork` is to do."""
+    """What `harnet.media.pdf.reading.check_process` is to do."""
     return {
         "path": str(path),
         "name": name,

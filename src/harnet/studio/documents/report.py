@@ -7,12 +7,12 @@ from dataclasses import dataclass, field
 from types import MappingProxyType
 from typing import Any
 
-from harnet.core.documents.painted import Painted, ReadPdf, line_of
+from harnet.core.documents.images import DocumentFacts, ImageOnPage, line_of
 from harnet.core.ledger.lines import Line, seen_counts
-from harnet.core.measure.tabletext import cell_text
+from harnet.core.measure.table_text import cell_text
 from harnet.core.measure.verdict import Verdict
+from harnet.core.preflight.document_images import all_findings
 from harnet.core.preflight.finding import Accepted, Finding
-from harnet.core.preflight.painted import all_findings
 from harnet.core.targets.target import Target
 
 Acceptances = Mapping[tuple[int, str], Accepted]
@@ -47,10 +47,10 @@ class PdfReport:
     it is open, and `lapsed` says what was accepted.
     """
 
-    read: ReadPdf
+    read: DocumentFacts
     sha256: str
     target: Target
-    pictures: Sequence[Painted]
+    pictures: Sequence[ImageOnPage]
     lines: Sequence[Line]
     findings: Sequence[Finding]
     accepted: Sequence[tuple[Finding, Accepted]] = ()
@@ -68,10 +68,10 @@ class PdfReport:
 
 
 def pdf_report(
-    read: ReadPdf,
+    read: DocumentFacts,
     sha256: str,
     target: Target,
-    pictures: Sequence[Painted],
+    pictures: Sequence[ImageOnPage],
     acceptances: Acceptances = MappingProxyType({}),
 ) -> PdfReport:
     """The report on what was read of a PDF; pictures in painting order, each with its number."""
@@ -112,15 +112,15 @@ def report_as_json(report: PdfReport) -> dict[str, Any]:
     findings = [*((one, None) for one in report.findings), *report.accepted]
     return {
         "format": "harnet pdf report",
-        "version": 1,
+        "version": 2,
         "file": report.read.name,
         "sha256": report.sha256,
         "pages": len(report.read.pages),
         "pdf_version": report.read.version,
         "output_intent": report.read.intent or None,
-        "fonts_not_embedded": list(report.read.loose_fonts),
+        "fonts_not_embedded": list(report.read.unembedded_fonts),
         "target": target_json(report.target),
-        "pictures": [
+        "images": [
             report_row(picture, line)
             for picture, line in zip(report.pictures, report.lines, strict=True)
         ],
@@ -129,7 +129,7 @@ def report_as_json(report: PdfReport) -> dict[str, Any]:
                 "rule": one.rule_id,
                 "severity": one.severity.value,
                 "page": one.page_number or None,
-                "picture": order.get(one.item_id),
+                "image": order.get(one.item_id),
                 "headline": one.headline,
                 "sentence": one.sentence,
                 "accepted": accepted and _accepted_json(accepted),
@@ -171,7 +171,7 @@ def report_as_csv(report: PdfReport) -> str:
     return text.getvalue()
 
 
-def report_row(picture: Painted, line: Line) -> dict[str, Any]:
+def report_row(picture: ImageOnPage, line: Line) -> dict[str, Any]:
     """A picture of the published form: densities in ppi to a thousandth, lengths in points."""
     density, matrix = picture.density, picture.matrix
     return {

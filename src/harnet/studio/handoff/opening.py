@@ -26,9 +26,9 @@ from harnet.store.tables.handoff import PackOpening
 from harnet.store.tables.jobs import Item, Job, Page
 from harnet.store.tables.pictures import Picture, Shelf
 from harnet.store.tables.preflight import Acceptance
-from harnet.studio.common.desk import Desk
 from harnet.studio.common.errors import NotThere, Refused, sentence_of
-from harnet.studio.handoff.jobfile import (
+from harnet.studio.common.studio import Studio
+from harnet.studio.handoff.job_file import (
     AcceptedEntry,
     FileEntry,
     FrameEntry,
@@ -42,9 +42,9 @@ from harnet.studio.handoff.jobfile import (
 from harnet.studio.handoff.reading import Pack, job_in, opened_zip, placement_in, read_pack
 from harnet.studio.layout.placed import FRAME, PICTURE, write_placement
 from harnet.studio.output.presets import add_preset
+from harnet.studio.pictures.importing import import_picture, numbered, received_file, safe_file_name
 from harnet.studio.pictures.picture import facts_of_picture, lock_shelf, set_rights, source_of
 from harnet.studio.pictures.shelves import shelf_named
-from harnet.studio.pictures.take_in import handed_in, numbered, safe_file_name, take_in
 from harnet.studio.preflight.judging import settle
 from harnet.studio.targets.files import TargetEntry
 from harnet.studio.tasks.states import DONE
@@ -54,16 +54,16 @@ from harnet.studio.tasks.work import Work, carry_out
 _PAGES_AT_ONCE = 20
 
 
-def keep_pack(desk: Desk, session: Session, name: str, stream: IO[bytes]) -> PackOpening:
+def keep_pack(studio: Studio, session: Session, name: str, stream: IO[bytes]) -> PackOpening:
     """Takes a pack from the browser; the worker opens it.
 
     Raises:
         UnreadableFile: it is no pack; nothing of it stays.
     """
-    with handed_in(desk, name, stream) as (shown, path):
+    with received_file(studio, name, stream) as (shown, path):
         with opened_zip(path, shown) as pack:
             job = job_in(pack, shown)
-        sha256 = desk.blobs.put_file(path)
+        sha256 = studio.blobs.put_file(path)
     opening = PackOpening(file_name=shown, title=job.title, sha256=sha256)
     session.add(opening)
     session.flush()
@@ -86,12 +86,12 @@ _MOST_HANDS = 4
 _OWN_FAULT = "Harnet failed to open this through a fault of its own."
 
 
-def open_pack(desk: Desk, row_id: int) -> None:
+def open_pack(studio: Studio, row_id: int) -> None:
     """Makes the job of a pack; the worker calls this. The job appears whole or not at all.
 
     Where it is cancelled, pictures that came onto the shelf by then stay.
     """
-    work = Work(desk, PackOpening, row_id)
+    work = Work(studio, PackOpening, row_id)
     if work.begin():
         with work.scratch() as folder:
             carry_out(work, lambda: _open(work, folder), _sentence_for, _OWN_FAULT)
@@ -104,16 +104,16 @@ def _sentence_for(error: Exception) -> str | None:
 
 
 def _open(work: Work[PackOpening], folder: Path) -> None:
-    desk = work.desk
-    with desk.session() as session:
+    studio = work.studio
+    with studio.session() as session:
         opening = opening_with(session, work.row_id)
         sha256, name = opening.sha256, opening.file_name
     path = folder / "pack.zip"
-    desk.blobs.copy_to(sha256, path)
+    studio.blobs.copy_to(sha256, path)
     pack = read_pack(path, name, folder)
     steps = _Steps(work, len(pack.files), len(pack.job.pages))
-    taken = _pictures(desk, steps, pack)
-    with desk.session() as session:
+    taken = _pictures(studio, steps, pack)
+    with studio.session() as session:
         pictures = {name: session.get_one(Picture, number) for name, number in taken.items()}
         job = _job(session, pack.job, pictures, steps)
         _copies(session, pack, pictures)
@@ -146,18 +146,18 @@ class _Steps:
         self.at(self.pictures + self.pages + pages)
 
 
-def _pictures(desk: Desk, steps: _Steps, pack: Pack) -> dict[str, int]:
+def _pictures(studio: Studio, steps: _Steps, pack: Pack) -> dict[str, int]:
     """Takes the pictures onto a shelf named after the job; their numbers by their names.
 
     Several are looked at side by side, each in a process of its own.
     """
-    with desk.session() as session:
-        shelf_id = shelf_named(desk, session, f"From {pack.job.title}"[:100]).id
+    with studio.session() as session:
+        shelf_id = shelf_named(studio, session, f"From {pack.job.title}"[:100]).id
 
     def packed(entry: PictureEntry) -> int:
-        with desk.session() as session, pack.files[entry.name].open("rb") as file:
+        with studio.session() as session, pack.files[entry.name].open("rb") as file:
             shelf = session.get_one(Shelf, shelf_id)
-            return take_in(desk, session, shelf, entry.name, file, entry.rights).id
+            return import_picture(studio, session, shelf, entry.name, file, entry.rights).id
 
     taken: dict[str, int] = {}
     steps.at(0)
@@ -173,7 +173,7 @@ def _pictures(desk: Desk, steps: _Steps, pack: Pack) -> dict[str, int]:
                 steps.at(len(taken))
         finally:
             pool.shutdown(cancel_futures=True)
-    with desk.session() as session:
+    with studio.session() as session:
         shelf = session.get_one(Shelf, shelf_id)
         for entry in pack.job.pictures:
             if entry.name not in pack.files and entry.without_file is not None:
@@ -200,7 +200,7 @@ def _without_file(session: Session, shelf: Shelf, entry: PictureEntry, said: Fil
         size_bytes=0,
         modified_ns=0,
         facts=facts_as_row(said.facts),
-        trouble="The pack did not include its file.",
+        failure="The pack did not include its file.",
         file_state=FileState.MISSING.value,
     )
     set_rights(picture, entry.rights)
@@ -232,8 +232,8 @@ def _copies(session: Session, pack: Pack, pictures: dict[str, Picture]) -> None:
                 recipe=recipe_as_row(recipe),
                 file_name=made.file_name,
                 state=DONE,
-                done_steps=1,
-                all_steps=1,
+                steps_done=1,
+                steps_total=1,
                 made_id=made.id,
                 made_sha256=made.sha256,
                 note=f"Imported with {pack.job.title}.",

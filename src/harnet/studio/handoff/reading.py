@@ -13,12 +13,12 @@ from harnet.core.layout.placing import Placement, Source, fitted, source_from
 from harnet.core.measure.geometry import Box
 from harnet.core.pictures.picture import Colour, Facts, Kind
 from harnet.media.errors import UnreadableFile
-from harnet.media.facts.apart import facts_of_each
+from harnet.media.facts.bounded_reading import facts_of_each
 from harnet.media.limits import MAX_FILE_BYTES
 from harnet.media.pagedrawing.plan import (
-    Document,
     LinePart,
     PagePlan,
+    PagesToDraw,
     Part,
     PicturePart,
     RectanglePart,
@@ -27,7 +27,8 @@ from harnet.media.pagedrawing.plan import (
 from harnet.media.pagedrawing.text_lines import TextStyle
 from harnet.store.blobs import sha256_of
 from harnet.studio.common.errors import place_and_fault
-from harnet.studio.handoff.jobfile import (
+from harnet.studio.common.published_file import parsed
+from harnet.studio.handoff.job_file import (
     JOB_FILE,
     FrameEntry,
     ItemEntry,
@@ -87,7 +88,11 @@ def job_in(pack: ZipFile, name: str) -> JobFile:
     """
     data = b"".join(_blocks(pack, JOB_FILE, MAX_JOB_BYTES, name))
     try:
-        return JobFile.model_validate_json(data)
+        return parsed(JobFile, data.decode())
+    except UnicodeDecodeError:
+        raise UnreadableFile(
+            name, f"its {JOB_FILE} is not UTF-8", "Ask for the pack again"
+        ) from None
     except ValidationError as error:
         raise UnreadableFile(
             name,
@@ -143,7 +148,7 @@ def _require_same(file: Path, entry: PictureEntry, name: str) -> None:
         )
 
 
-def document_of_pack(pack: Pack) -> Document:
+def pages_of_pack(pack: Pack) -> PagesToDraw:
     """The pack's pages as the writers draw them; no database is asked.
 
     Raises:
@@ -177,7 +182,7 @@ def document_of_pack(pack: Pack) -> Document:
                 tuple(parts),
             )
         )
-    return Document(job.title, tuple(plans), job.edited_at or _LONG_AGO)
+    return PagesToDraw(job.title, tuple(plans), job.edited_at or _LONG_AGO)
 
 
 def _part(

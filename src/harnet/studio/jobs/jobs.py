@@ -1,7 +1,7 @@
 """Jobs and their pages: making them, finding them, their target."""
 
-import math
 from dataclasses import dataclass
+from typing import Any
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, object_session, selectinload
@@ -12,21 +12,21 @@ from harnet.core.measure.units import (
     MM_PER_INCH,
     POINTS_PER_INCH,
     Unit,
-    length_from_text,
+    from_points,
+    to_points,
 )
 from harnet.core.measure.wording import counted
 from harnet.core.targets.target import Target
 from harnet.core.targets.values import target_as_values, target_from_values
 from harnet.store.history import recorded
 from harnet.store.tables.jobs import Job, Page
-from harnet.studio.common.errors import NotThere, Refused, sentence_of
+from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.targets.targets import DEFAULT_KEY, target_asked
 
 _SMALLEST_PAGE_PT = 10.0
 _LARGEST_PAGE_PT = 14_400.0
 """ISO 32000-1, Annex C (from memory): the largest page of a PDF at its default unit, 5.08 m."""
 MOST_PAGES = 2000
-_LARGEST_FIGURE = 1e9
 _PT_PER_MM = POINTS_PER_INCH / MM_PER_INCH
 
 
@@ -50,95 +50,99 @@ FORMATS = (
 )
 
 
-@dataclass(frozen=True, slots=True)
-class JobOrder:
-    """A new job as a person asks for it: lengths are texts in `unit`."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NewJob:
+    """A job to be made; lengths in points, `px_per_inch` where its pages are defined in pixels."""
 
     title: str
-    width: str
-    height: str
-    unit: str
-    px_per_inch: str = ""
-    bleed: str = "0"
-    pages: str = "1"
+    width_pt: float
+    height_pt: float
+    unit: Unit = Unit.MM
+    px_per_inch: float | None = None
+    bleed_pt: float = 0.0
+    margin_pt: float = 10 * _PT_PER_MM
+    pages: int = 1
     is_facing: bool = False
-    margin: str = "10"
-    target: str = DEFAULT_KEY
-    own_ppi: str = ""
-    own_base: str = DEFAULT_KEY
-    """The target that an own figure changes the density of."""
+    target: Target | None = None
+    """None takes the usual one."""
+
+    @classmethod
+    def measured(
+        cls,
+        title: str,
+        width: float,
+        height: float,
+        unit: Unit = Unit.MM,
+        px_per_inch: float | None = None,
+        bleed_mm: float = 0.0,
+        margin_mm: float = 10.0,
+        **more: Any,
+    ) -> "NewJob":
+        """A job whose pages are measured in `unit`, bleed and margin in millimetres."""
+        per_inch = px_per_inch or CSS_PX_PER_INCH
+        return cls(
+            title=title,
+            width_pt=to_points(width, unit, per_inch),
+            height_pt=to_points(height, unit, per_inch),
+            unit=unit,
+            px_per_inch=per_inch if unit is Unit.PX else None,
+            bleed_pt=bleed_mm * _PT_PER_MM,
+            margin_pt=margin_mm * _PT_PER_MM,
+            **more,
+        )
 
 
-def make_job(session: Session, order: JobOrder) -> Job:
-    """A new job with its empty pages.
+def make_job(session: Session, new: NewJob) -> Job:
+    """Adds a new job with its empty pages; a margin that leaves no page becomes none.
 
     Raises:
-        Refused: a figure makes no sense; the sentence says which.
+        Refused: a job without a title.
+        ValueOutOfRange: a figure that no job can have; the text says which.
     """
-    title = " ".join(order.title.split())[:200]
+    title = " ".join(new.title.split())[:200]
     if not title:
         raise Refused("Give the job a title; its output files are named after it.")
-    try:
-        unit = Unit.named(order.unit)
-        px_per_inch = _figure(order.px_per_inch, "density") if unit is Unit.PX else None
-        per_inch = px_per_inch or CSS_PX_PER_INCH
-        if px_per_inch is not None and not 1 <= px_per_inch <= 2400:
-            raise ValueOutOfRange(
-                f"the pixel density of a page is 1 to 2400 ppi, not {order.px_per_inch}"
-            )
-        width, height = (
-            page_length(length_from_text(text, unit, per_inch), f"{text} {unit.value}")
-            for text in (order.width, order.height)
+    if new.px_per_inch is not None and not 1 <= new.px_per_inch <= 2400:
+        raise ValueOutOfRange(
+            f"the pixel density of a page is 1 to 2400 ppi, not {new.px_per_inch:g}"
         )
-        bleed = length_from_text(order.bleed or "0", Unit.MM)
-        if not 0 <= bleed <= 50 * _PT_PER_MM:
-            raise ValueOutOfRange(f"bleed is between 0 and 50 mm, not {order.bleed}")
-        margin = length_from_text(order.margin or "0", Unit.MM)
-        if not 0 <= margin < min(width, height) / 2:
-            margin = 0.0
-        count = int(_figure(order.pages, "number of pages"))
-        if not 1 <= count <= MOST_PAGES:
-            raise ValueOutOfRange(f"a job has 1 to {MOST_PAGES} pages, not {order.pages}")
-    except ValueOutOfRange as error:
-        raise Refused(sentence_of(error)) from None
-    base = target_asked(session, order.own_base)
-    target = target_asked(session, order.target, order.own_ppi, base)
+    per_inch = new.px_per_inch or CSS_PX_PER_INCH
+    for side_pt in (new.width_pt, new.height_pt):
+        require_page_length(side_pt, new.unit, per_inch)
+    if not 0 <= new.bleed_pt <= 50 * _PT_PER_MM:
+        raise ValueOutOfRange(f"bleed is between 0 and 50 mm, not {new.bleed_pt / _PT_PER_MM:g} mm")
+    if not 1 <= new.pages <= MOST_PAGES:
+        raise ValueOutOfRange(f"a job has 1 to {MOST_PAGES} pages, not {new.pages}")
+    has_margin = 0 <= new.margin_pt < min(new.width_pt, new.height_pt) / 2
     job = Job(
         title=title,
-        unit=unit.value,
-        px_per_inch=px_per_inch,
-        width_pt=width,
-        height_pt=height,
-        bleed_pt=bleed,
-        margin_pt=margin,
-        is_facing=order.is_facing,
-        target=target_as_values(target),
+        unit=new.unit.value,
+        px_per_inch=new.px_per_inch,
+        width_pt=new.width_pt,
+        height_pt=new.height_pt,
+        bleed_pt=new.bleed_pt,
+        margin_pt=new.margin_pt if has_margin else 0.0,
+        is_facing=new.is_facing,
+        target=target_as_values(new.target or target_asked(session, DEFAULT_KEY)),
     )
-    job.pages = [Page(position=index, width_pt=width, height_pt=height) for index in range(count)]
+    job.pages = [
+        Page(position=index, width_pt=new.width_pt, height_pt=new.height_pt)
+        for index in range(new.pages)
+    ]
     session.add(job)
     session.flush()
     return job
 
 
-def _figure(text: str, what: str) -> float:
-    try:
-        found = float(text.strip().replace(",", "."))
-    except ValueError:
-        found = math.nan
-    if not math.isfinite(found) or abs(found) >= _LARGEST_FIGURE:
-        raise ValueOutOfRange(f"the {what} must be a figure, not “{text[:40]}”")
-    return found
-
-
-def page_length(length_pt: float, text: str) -> float:
-    """A page's width or height, if a page can have it; `text` is what was asked for.
+def require_page_length(length_pt: float, unit: Unit, px_per_inch: float) -> None:
+    """Makes sure that a page can have this width or height.
 
     Raises:
-        ValueOutOfRange: too small, or larger than a PDF's page.
+        ValueOutOfRange: it is too small, or larger than a PDF's page.
     """
     if not _SMALLEST_PAGE_PT <= length_pt <= _LARGEST_PAGE_PT:
-        raise ValueOutOfRange(f"a page measures between 4 mm and 5.08 m a side, not {text}")
-    return length_pt
+        given = f"{from_points(length_pt, unit, px_per_inch):g} {unit.value}"
+        raise ValueOutOfRange(f"a page measures between 4 mm and 5.08 m a side, not {given}")
 
 
 def target_of(job: Job) -> Target:
@@ -147,11 +151,11 @@ def target_of(job: Job) -> Target:
 
 
 def set_target(
-    session: Session, job: Job, key: str, own_ppi: str, base: Target | None = None
+    session: Session, job: Job, key: str, own_ppi: float | None = None, base: Target | None = None
 ) -> Target:
     """Gives the job another target, as one edit.
 
-    An own figure changes the density of `base`, or of the target that the job has.
+    A custom figure, `own_ppi`, changes the density of `base`, or of the job's target.
 
     Raises:
         Refused: no such target, or no sensible figure.

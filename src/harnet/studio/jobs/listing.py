@@ -8,12 +8,12 @@ from sqlalchemy.orm import Session
 from harnet.store.base import now_utc
 from harnet.store.tables.jobs import Item, Job, Page
 from harnet.store.tables.pictures import Picture
-from harnet.studio.common.desk import Desk
+from harnet.studio.common.studio import Studio
 from harnet.studio.jobs.pages import values_of
 from harnet.studio.preflight.judging import catch_up
 
 
-class Standing(Enum):
+class JobStatus(Enum):
     """Where a job is in the list."""
 
     OPEN = "open"
@@ -22,17 +22,17 @@ class Standing(Enum):
     """Out of sight, and brought back at any time."""
 
 
-def standing_of(job: Job) -> Standing:
+def status_of(job: Job) -> JobStatus:
     """How a job stands."""
     if job.deleted_at is not None:
-        return Standing.DELETED
-    return Standing.ARCHIVED if job.is_archived else Standing.OPEN
+        return JobStatus.DELETED
+    return JobStatus.ARCHIVED if job.is_archived else JobStatus.OPEN
 
 
-def jobs_that_are(session: Session, standing: Standing) -> list[Job]:
+def jobs_that_are(session: Session, status: JobStatus) -> list[Job]:
     """The jobs of one standing, the one edited last first."""
     jobs = session.scalars(select(Job).order_by(Job.edited_at.desc()))
-    return [job for job in jobs if standing_of(job) is standing]
+    return [job for job in jobs if status_of(job) is status]
 
 
 def first_pictures(session: Session, job: Job, most: int = 2) -> list[str]:
@@ -47,22 +47,22 @@ def first_pictures(session: Session, job: Job, most: int = 2) -> list[str]:
     return list(session.scalars(wanted.limit(most)))
 
 
-def look_at_jobs(desk: Desk) -> None:
+def look_at_jobs(studio: Studio) -> None:
     """Notices files of open jobs that went, came back or changed; each job is a transaction."""
-    with desk.session() as session:
-        numbers = [job.id for job in jobs_that_are(session, Standing.OPEN)]
+    with studio.session() as session:
+        numbers = [job.id for job in jobs_that_are(session, JobStatus.OPEN)]
     for number in numbers:
-        with desk.session() as session:
+        with studio.session() as session:
             job = session.get(Job, number)
             if job is not None:
                 catch_up(session, job)
 
 
-def put(job: Job, standing: Standing) -> None:
+def put(job: Job, status: JobStatus) -> None:
     """Opens, puts away or deletes a job; nothing of it is lost."""
-    job.deleted_at = now_utc() if standing is Standing.DELETED else None
-    if standing is not Standing.DELETED:
-        job.is_archived = standing is Standing.ARCHIVED
+    job.deleted_at = now_utc() if status is JobStatus.DELETED else None
+    if status is not JobStatus.DELETED:
+        job.is_archived = status is JobStatus.ARCHIVED
 
 
 def duplicate_job(session: Session, job: Job) -> Job:

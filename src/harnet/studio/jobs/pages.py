@@ -5,12 +5,11 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.measure.expression import length_meant
-from harnet.core.measure.units import CSS_PX_PER_INCH, Unit
+from harnet.core.measure.units import CSS_PX_PER_INCH, Unit, from_points
 from harnet.store.history import recorded
 from harnet.store.tables.jobs import Item, Job, Page
-from harnet.studio.common.errors import Refused, sentence_of
-from harnet.studio.jobs.jobs import MOST_PAGES, page_length, page_of
+from harnet.studio.common.errors import Refused
+from harnet.studio.jobs.jobs import MOST_PAGES, page_of, require_page_length
 
 
 def add_page(session: Session, job: Job, after_number: int) -> int:
@@ -72,37 +71,33 @@ def move_page(session: Session, job: Job, number: int, to: int) -> int:
     return to
 
 
-def set_page_size(session: Session, job: Job, number: int, width: str, height: str) -> None:
-    """Gives one page a size of its own; what is on it stays where it is.
+def set_page_size(
+    session: Session, job: Job, number: int, width_pt: float, height_pt: float
+) -> None:
+    """Gives one page a size of its own, as one edit; what is on it stays where it is.
 
     Raises:
-        Refused: no length, or none that a page can have.
+        ValueOutOfRange: a size that no page can have.
     """
     page, unit = page_of(job, number), Unit.named(job.unit)
-    per_inch = job.px_per_inch or CSS_PX_PER_INCH
-    try:
-        size = [page_length(length_meant(text, unit, per_inch), text) for text in (width, height)]
-    except ValueOutOfRange as error:
-        raise Refused(sentence_of(error)) from None
+    for side_pt in (width_pt, height_pt):
+        require_page_length(side_pt, unit, job.px_per_inch or CSS_PX_PER_INCH)
     with recorded(session, job, f"Size of page {number}"):
-        page.width_pt, page.height_pt = size
+        page.width_pt, page.height_pt = width_pt, height_pt
 
 
-def set_facing(session: Session, job: Job, is_facing: bool, margin: str | None) -> None:
-    """Lays pages side by side or one by one, and sets the margin that things snap to.
+def set_facing(session: Session, job: Job, is_facing: bool, margin_pt: float) -> None:
+    """Sets facing or single pages, and the margin that items snap to, as one edit.
 
     Raises:
-        Refused: a margin that leaves no page.
+        ValueOutOfRange: a margin that leaves no page.
     """
-    unit = Unit.named(job.unit)
-    try:
-        length = length_meant(margin or "0", unit, job.px_per_inch or CSS_PX_PER_INCH)
-        if not 0 <= length < min(job.width_pt, job.height_pt) / 2:
-            raise ValueOutOfRange(f"a margin of {margin} leaves no page")
-    except ValueOutOfRange as error:
-        raise Refused(sentence_of(error)) from None
+    if not 0 <= margin_pt < min(job.width_pt, job.height_pt) / 2:
+        per_inch = job.px_per_inch or CSS_PX_PER_INCH
+        margin = f"{from_points(margin_pt, Unit.named(job.unit), per_inch):g} {job.unit}"
+        raise ValueOutOfRange(f"a margin of {margin} leaves no page")
     with recorded(session, job, "Facing pages and margin"):
-        job.is_facing, job.margin_pt = is_facing, length
+        job.is_facing, job.margin_pt = is_facing, margin_pt
 
 
 def remove_page(session: Session, job: Job, number: int) -> int:

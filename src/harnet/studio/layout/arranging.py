@@ -188,7 +188,7 @@ def set_style(
 
 
 def set_target_of(
-    session: Session, job: Job, row: Page | Item, key: str, own_ppi: str = ""
+    session: Session, job: Job, row: Page | Item, key: str, own_ppi: float | None = None
 ) -> None:
     """Gives a page or a placement a target of its own; an empty key takes it away.
 

@@ -56,7 +56,7 @@ class Gesture:
 
 
 @dataclass(frozen=True, slots=True)
-class Led:
+class GestureResult:
     """Where a gesture leads: a geometry for each item, and the lines it rests on."""
 
     geometries: tuple[tuple[Item, Geometry], ...]
@@ -70,7 +70,7 @@ def geometry_of(item: Item) -> Geometry:
     return TurnedBox(frame_of(item), item.rotation_deg or 0.0)
 
 
-def led_by(job: Job, items: Sequence[Item], gesture: Gesture) -> Led:
+def gesture_result(job: Job, items: Sequence[Item], gesture: Gesture) -> GestureResult:
     """Where a gesture leads the chosen items; nothing is written.
 
     Raises:
@@ -96,7 +96,7 @@ def led_by(job: Job, items: Sequence[Item], gesture: Gesture) -> Led:
             guides = guides_of(bounds_of(after[0][1].corners), lines)
     except ValueOutOfRange as error:
         raise Refused(sentence_of(error)) from None
-    return Led(after, tuple(guides))
+    return GestureResult(after, tuple(guides))
 
 
 def _after(before: Geometry, gesture: Gesture) -> Geometry:
@@ -152,11 +152,11 @@ def _snapped_size(before: Geometry, gesture: Gesture, lines: Lines) -> Gesture:
 
 def apply_gesture(session: Session, job: Job, items: Sequence[Item], gesture: Gesture) -> None:
     """Writes what the hand did, as one edit."""
-    led = led_by(job, items, gesture)
+    result = gesture_result(job, items, gesture)
     verb = {"move": "Move", "pan": "Pan", "turn": "Turn"}.get(gesture.kind, "Size")
     what = name_of(items[0]) if len(items) == 1 else counted(len(items), "item")
     with recorded(session, job, f"{verb} {what}"):
-        for item, geometry in led.geometries:
+        for item, geometry in result.geometries:
             if isinstance(geometry, Placement):
                 write_placement(item, geometry)
             else:

@@ -15,10 +15,11 @@ from harnet.store.history import recorded
 from harnet.store.tables.jobs import Item, Job, Page
 from harnet.store.tables.pictures import Picture, Shelf
 from harnet.store.tables.preflight import Judgement
-from harnet.studio.common.desk import Desk
 from harnet.studio.common.errors import Refused
+from harnet.studio.common.studio import Studio
 from harnet.studio.layout.placed import placement_of, write_placement
 from harnet.studio.layout.placing import name_of, new_picture_item, relink
+from harnet.studio.pictures.importing import examined_with_previews, import_picture, received_file
 from harnet.studio.pictures.picture import (
     path_of,
     remember_file,
@@ -27,23 +28,22 @@ from harnet.studio.pictures.picture import (
     source_of,
     state_of,
 )
-from harnet.studio.pictures.shelves import all_shelves, take_in_folder, watch_folder
-from harnet.studio.pictures.take_in import examined_with_previews, handed_in, take_in
+from harnet.studio.pictures.shelves import all_shelves, import_folder, watch_folder
 from harnet.studio.preflight.judging import catch_up
 
 LINKED, CARRIED, LOOSE = "linked", "carried", "loose"
 
 
-def file_of(desk: Desk, item: Item) -> Path | None:
+def file_of(studio: Studio, item: Item) -> Path | None:
     """The file to draw a placed picture from; None where it is missing or changed."""
     assert item.picture is not None
     if item.holding != LINKED:
-        return desk.blobs.file(item.picture.sha256, desk.settings.scratch_folder)
+        return studio.blobs.file(item.picture.sha256, studio.settings.scratch_folder)
     is_in_place = state_of(item.picture) is FileState.IN_PLACE
     return path_of(item.picture) if is_in_place else None
 
 
-def carry(desk: Desk, session: Session, job: Job, item: Item) -> None:
+def carry(studio: Studio, session: Session, job: Job, item: Item) -> None:
     """Keeps the picture's bytes with the job from now on.
 
     Raises:
@@ -56,16 +56,16 @@ def carry(desk: Desk, session: Session, job: Job, item: Item) -> None:
     if state is not FileState.IN_PLACE:
         raise Refused(f"{picture.file_name} is {state.value}, so it cannot be carried.")
     with recorded(session, job, f"Carry {picture.file_name}"):
-        hold(desk, item)
+        hold(studio, item)
 
 
-def hold(desk: Desk, item: Item) -> None:
+def hold(studio: Studio, item: Item) -> None:
     """Keeps the bytes behind an item, as part of an edit that the caller records."""
-    desk.blobs.put_file(path_of(_picture_of(item)))
+    studio.blobs.put_file(path_of(_picture_of(item)))
     item.holding = CARRIED
 
 
-def put_out(desk: Desk, session: Session, job: Job, item: Item, shelf: Shelf) -> Picture:
+def save_to_shelf(studio: Studio, session: Session, job: Job, item: Item, shelf: Shelf) -> Picture:
     """Writes a carried or loose picture to a shelf and links it there.
 
     Raises:
@@ -80,30 +80,30 @@ def put_out(desk: Desk, session: Session, job: Job, item: Item, shelf: Shelf) ->
             f"{shelf.name} is a watched folder, which Harnet never writes to; choose one of"
             " Harnet's own shelves."
         )
-    path = file_of(desk, item)
+    path = file_of(studio, item)
     if path is None:
         raise Refused(f"{picture.file_name} is no longer stored.")
     with path.open("rb") as file:
-        out = take_in(desk, session, shelf, picture.file_name, file)
+        out = import_picture(studio, session, shelf, picture.file_name, file)
     with recorded(session, job, f"Save {picture.file_name} to a shelf"):
         item.picture, item.picture_id, item.holding = out, out.id, LINKED
     return out
 
 
 def paste_picture(
-    desk: Desk, session: Session, job: Job, page: Page, name: str, stream: IO[bytes]
+    studio: Studio, session: Session, job: Job, page: Page, name: str, stream: IO[bytes]
 ) -> Item:
     """Places a picture that has no file: its bytes are kept with the job, its source is unknown.
 
     Raises:
         UnreadableFile: it is no usable picture; nothing of it stays.
     """
-    with handed_in(desk, name, stream) as (shown, path):
+    with received_file(studio, name, stream) as (shown, path):
         sha256 = sha256_of(path)
         known = select(Picture).where(Picture.shelf_id.is_(None), Picture.sha256 == sha256)
         picture = session.scalars(known).first()
         if picture is None:
-            examined = examined_with_previews(desk, path, shown, sha256)
+            examined = examined_with_previews(studio, path, shown, sha256)
             picture = Picture(
                 shelf_id=None,
                 file_name=shown,
@@ -117,7 +117,7 @@ def paste_picture(
             remember_looks(picture, examined)
             session.add(picture)
             session.flush()
-        desk.blobs.put_file(path)
+        studio.blobs.put_file(path)
     with recorded(session, job, f"Paste {picture.file_name}"):
         item = new_picture_item(page, picture)
         item.holding = LOOSE
@@ -126,7 +126,7 @@ def paste_picture(
     return item
 
 
-def update_changed(desk: Desk, session: Session, item: Item) -> int:
+def update_changed(studio: Studio, session: Session, item: Item) -> int:
     """Reads a changed file anew; every placement of it keeps its frame and its drawn size.
 
     Returns how many placements there are, over all jobs.
@@ -140,7 +140,7 @@ def update_changed(desk: Desk, session: Session, item: Item) -> int:
         raise Refused(f"{picture.file_name} has not changed; there is nothing to update.")
     path = path_of(picture)
     sha256 = sha256_of(path)
-    examined = examined_with_previews(desk, path, picture.file_name, sha256)
+    examined = examined_with_previews(studio, path, picture.file_name, sha256)
     before = {
         one: placement_of(one)
         for one in session.scalars(
@@ -148,7 +148,7 @@ def update_changed(desk: Desk, session: Session, item: Item) -> int:
         )
     }
     picture.sha256, picture.facts = sha256, facts_as_row(examined.facts)
-    picture.trouble, picture.file_state = None, FileState.IN_PLACE.value
+    picture.failure, picture.file_state = None, FileState.IN_PLACE.value
     remember_looks(picture, examined)
     remember_file(picture)
     source = source_of(picture)
@@ -163,7 +163,7 @@ def update_changed(desk: Desk, session: Session, item: Item) -> int:
     return len(before)
 
 
-def relink_all_in(desk: Desk, session: Session, job: Job, folder_text: str) -> tuple[int, int]:
+def relink_all_in(studio: Studio, session: Session, job: Job, folder_text: str) -> tuple[int, int]:
     """Looks in a folder for every missing picture of a job, by content, then by name.
 
     Returns how many were found and how many are still missing.
@@ -174,8 +174,8 @@ def relink_all_in(desk: Desk, session: Session, job: Job, folder_text: str) -> t
     missing = missing_items(session, job)
     if not missing:
         raise Refused("No picture in this job is missing.")
-    shelf = _shelf_on(desk, session, folder_text)
-    take_in_folder(session, shelf)
+    shelf = _shelf_on(studio, session, folder_text)
+    import_folder(session, shelf)
     session.refresh(shelf)
     by_content = {picture.sha256: picture for picture in shelf.pictures}
     by_name = {picture.file_name.lower(): picture for picture in shelf.pictures}
@@ -190,12 +190,12 @@ def relink_all_in(desk: Desk, session: Session, job: Job, folder_text: str) -> t
     return found, len(missing) - found
 
 
-def _shelf_on(desk: Desk, session: Session, folder_text: str) -> Shelf:
+def _shelf_on(studio: Studio, session: Session, folder_text: str) -> Shelf:
     wanted = Path(folder_text.strip()).expanduser()
     for shelf in all_shelves(session):
         if wanted.is_absolute() and Path(shelf.folder).resolve() == wanted.resolve():
             return shelf
-    return watch_folder(desk, session, folder_text)
+    return watch_folder(studio, session, folder_text)
 
 
 def missing_items(session: Session, job: Job) -> list[Item]:

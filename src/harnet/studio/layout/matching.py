@@ -73,7 +73,7 @@ def _is_odd(one: Candidate, is_drawn: bool) -> bool:
 
 
 def _on_shelves() -> Select[Picture]:
-    wanted = select(Picture).where(Picture.shelf_id.is_not(None), Picture.trouble.is_(None))
+    wanted = select(Picture).where(Picture.shelf_id.is_not(None), Picture.failure.is_(None))
     return wanted.where(Picture.file_state != FileState.MISSING.value).order_by(Picture.id)
 
 

@@ -10,9 +10,9 @@ from sqlalchemy.orm import Session, contains_eager, object_session
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.layout.gesture import moved
 from harnet.core.layout.placing import (
+    Adjusts,
     EvenBy,
     Fit,
-    GivesWay,
     Placement,
     evened_out,
     fitted,
@@ -115,12 +115,12 @@ def new_picture_item(
     placement = placed_at_native_size(source, 0, 0)
     is_large = placement.frame.width > page.width_pt or placement.frame.height > page.height_pt
     if reaches is not None and source.has_pixels:
-        placement = scaled_to_reach(placement, reaches, GivesWay.FRAME)
+        placement = scaled_to_reach(placement, reaches, Adjusts.FRAME)
     elif fit in (Fit.COVER, Fit.STRETCH):
         placement = replace(placement, frame=room, content=fitted(source, room, fit))
     elif fit is Fit.CONTAIN or (is_large and fit is None):
         scale = fitted(source, room, Fit.CONTAIN).scale_x / placement.content.scale_x
-        placement = scaled_by(placement, scale, scale, GivesWay.FRAME)
+        placement = scaled_by(placement, scale, scale, Adjusts.FRAME)
     frame = placement.frame
     placement = moved(placement, centre[0] - frame.width / 2, centre[1] - frame.height / 2)
     item = Item(
@@ -172,7 +172,7 @@ def set_frame(
             by = min(now.x, now.y) / density_ppi if density_ppi > 0 else 0.0
             if by <= 0:
                 raise ValueOutOfRange(f"a density must be above 0 ppi, not {density_ppi:g}")
-            placement = scaled_by(placement, by, by, GivesWay.CROP)
+            placement = scaled_by(placement, by, by, Adjusts.CROP)
         if rotation_deg is not None:
             placement = replace(placement, rotation_deg=rotation_deg % 360)
     except ValueOutOfRange as error:
@@ -190,7 +190,7 @@ def fit_picture(session: Session, job: Job, item: Item, fit: Fit) -> None:
         write_placement(item, replace(placement, content=kept))
 
 
-def scale_to_reach(session: Session, job: Job, items: Sequence[Item], gives_way: GivesWay) -> None:
+def scale_to_reach(session: Session, job: Job, items: Sequence[Item], adjusts: Adjusts) -> None:
     """Brings pictures to the largest size that still meets the target, as one edit."""
     target = target_of(job)
     _rescale(
@@ -198,12 +198,12 @@ def scale_to_reach(session: Session, job: Job, items: Sequence[Item], gives_way:
         job,
         items,
         f"Scale to reach at {ppi_text(target.density_ppi)} ppi",
-        lambda item, placement: scaled_to_reach(placement, target_for(item, target), gives_way),
+        lambda item, placement: scaled_to_reach(placement, target_for(item, target), adjusts),
     )
 
 
 def scale_to_figure(
-    session: Session, job: Job, items: Sequence[Item], ppi: float, gives_way: GivesWay
+    session: Session, job: Job, items: Sequence[Item], ppi: float, adjusts: Adjusts
 ) -> None:
     """Scales pictures evenly until their lower density is a figure in ppi, as one edit.
 
@@ -216,24 +216,24 @@ def scale_to_figure(
         if density is None:
             raise ValueOutOfRange("a vector picture has no density to scale to")
         by = density.worst / ppi
-        return scaled_by(placement, by, by, gives_way)
+        return scaled_by(placement, by, by, adjusts)
 
     _rescale(session, job, items, f"Scale to {ppi_text(ppi)} ppi", scaled)
 
 
-def scale_to_native(session: Session, job: Job, items: Sequence[Item], gives_way: GivesWay) -> None:
+def scale_to_native(session: Session, job: Job, items: Sequence[Item], adjusts: Adjusts) -> None:
     """Brings pictures to their native size, as one edit."""
     _rescale(
         session,
         job,
         items,
         "Scale to native",
-        lambda item, placement: scaled_to_native(placement, gives_way),
+        lambda item, placement: scaled_to_native(placement, adjusts),
     )
 
 
 def even_out(
-    session: Session, job: Job, items: Sequence[Item], by: EvenBy, gives_way: GivesWay
+    session: Session, job: Job, items: Sequence[Item], by: EvenBy, adjusts: Adjusts
 ) -> None:
     """Gives both axes of unevenly scaled pictures one scale, as one edit."""
     _rescale(
@@ -241,7 +241,7 @@ def even_out(
         job,
         items,
         "Even out",
-        lambda item, placement: evened_out(placement, by, gives_way),
+        lambda item, placement: evened_out(placement, by, adjusts),
     )
 
 

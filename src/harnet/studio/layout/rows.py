@@ -26,7 +26,7 @@ Binding = Mapping[int, str]
 
 
 @dataclass(frozen=True, slots=True)
-class Match:
+class NameMatches:
     """How the pictures that a table asks for stand: by the name asked for, None where missing."""
 
     pictures: Mapping[str, Picture]
@@ -87,7 +87,7 @@ def asked_places(page: Page) -> list[str]:
     return list(dict.fromkeys(asked))
 
 
-def match_pictures(session: Session, table: Table, columns: Sequence[str]) -> Match:
+def match_pictures(session: Session, table: Table, columns: Sequence[str]) -> NameMatches:
     """The pictures that these columns name, by file name or by a path that ends in one.
 
     Where several shelves have the name, a path decides, else the picture that came last.
@@ -112,7 +112,7 @@ def match_pictures(session: Session, table: Table, columns: Sequence[str]) -> Ma
             (one for one in candidates if one.shelf and one.shelf.folder.endswith(folder)),
             candidates[0],
         )
-    return Match(pictures, missing)
+    return NameMatches(pictures, missing)
 
 
 def _name_in(text: str) -> str:
@@ -169,7 +169,7 @@ def make_pages(
     return first + 1
 
 
-def _item(item: Item, record: Record, binding: Binding, match: Match, fit: Fit) -> Item:
+def _item(item: Item, record: Record, binding: Binding, match: NameMatches, fit: Fit) -> Item:
     """A pattern's item, filled with a record."""
     values: dict[str, Any] = values_of(item, "page_id")
     column = binding.get(item.id, "")

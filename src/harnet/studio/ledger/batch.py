@@ -10,8 +10,8 @@ from sqlalchemy.orm import Session
 
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.layout.placing import (
+    Adjusts,
     EvenBy,
-    GivesWay,
     Placement,
     evened_out,
     scaled_to_native,
@@ -25,8 +25,8 @@ from harnet.core.targets.target import Target
 from harnet.store.history import recorded
 from harnet.store.tables.jobs import Item, Job
 from harnet.store.tables.pictures import Picture
-from harnet.studio.common.desk import Desk
 from harnet.studio.common.errors import Refused
+from harnet.studio.common.studio import Studio
 from harnet.studio.copies.copies import ask_for_frame_copy, frame_copy_of
 from harnet.studio.jobs.jobs import target_of
 from harnet.studio.layout.links import LINKED, hold
@@ -36,7 +36,7 @@ from harnet.studio.layout.placing import name_of, relink
 from harnet.studio.pictures.picture import state_of
 
 
-class Action(Enum):
+class BatchAction(Enum):
     """What a batch does."""
 
     REACH = "reach"
@@ -52,8 +52,8 @@ class Action(Enum):
 class Batch:
     """An action with its choices."""
 
-    action: Action
-    gives_way: GivesWay = GivesWay.FRAME
+    action: BatchAction
+    adjusts: Adjusts = Adjusts.FRAME
     even_by: EvenBy = EvenBy.MEAN
     leaves_unfilled_out: bool = False
     """Whether placements stay as they are whose frames would not be filled any more."""
@@ -89,13 +89,13 @@ class Planned:
 
 
 LABELS = {
-    Action.REACH: "Scale to reach",
-    Action.NATIVE: "Scale to native",
-    Action.EVEN: "Even out",
-    Action.DENSER: "Denser pictures",
-    Action.RELINK: "Relink",
-    Action.CARRY: "Carry",
-    Action.COPY: "Print copies",
+    BatchAction.REACH: "Scale to reach",
+    BatchAction.NATIVE: "Scale to native",
+    BatchAction.EVEN: "Even out",
+    BatchAction.DENSER: "Denser pictures",
+    BatchAction.RELINK: "Relink",
+    BatchAction.CARRY: "Carry",
+    BatchAction.COPY: "Print copies",
 }
 _SAME = 1e-9
 
@@ -110,24 +110,24 @@ def planned(session: Session, job: Job, items: Sequence[Item], batch: Batch) -> 
     pictures = [item for item in items if item.picture is not None]
     if not pictures:
         raise Refused("Select at least one picture in the ledger first.")
-    denser = denser_shots(session, job, pictures) if batch.action is Action.DENSER else {}
+    denser = denser_shots(session, job, pictures) if batch.action is BatchAction.DENSER else {}
     found = []
     for item in pictures:
         before = placement_of(item)
         wanted = target_for(item, target)
         start = Planned(item, before, figures_of(before, wanted))
-        if batch.action in (Action.REACH, Action.NATIVE, Action.EVEN):
+        if batch.action in (BatchAction.REACH, BatchAction.NATIVE, BatchAction.EVEN):
             found.append(_scaled(start, batch, wanted))
-        elif batch.action is Action.DENSER:
+        elif batch.action is BatchAction.DENSER:
             one = denser.get(item.id)
             if one is None:
                 found.append(_left(start, "no shelf has a denser picture of this shot"))
             else:
                 match = one.match
                 found.append(_with(start, match.placement, match.figures, one.picture))
-        elif batch.action is Action.RELINK:
+        elif batch.action is BatchAction.RELINK:
             found.append(_relinked(session, start))
-        elif batch.action is Action.CARRY:
+        elif batch.action is BatchAction.CARRY:
             found.append(_carried(start))
         else:
             found.append(_copied(job, start))
@@ -148,18 +148,18 @@ def _scaled(start: Planned, batch: Batch, target: Target) -> Planned:
     """`target` is the one that judges the placement."""
     before = start.before
     try:
-        if batch.action is Action.REACH:
+        if batch.action is BatchAction.REACH:
             if not before.source.has_pixels:
                 return _left(start, "vector, sharp at any size")
-            after = scaled_to_reach(before, target, batch.gives_way)
-        elif batch.action is Action.NATIVE:
-            after = scaled_to_native(before, batch.gives_way)
+            after = scaled_to_reach(before, target, batch.adjusts)
+        elif batch.action is BatchAction.NATIVE:
+            after = scaled_to_native(before, batch.adjusts)
         else:
-            after = evened_out(before, batch.even_by, batch.gives_way)
+            after = evened_out(before, batch.even_by, batch.adjusts)
     except ValueOutOfRange as error:
         raise Refused(f"Nothing was scaled. {name_of(start.item)}: {error}.") from None
     if _is_same(before, after):
-        words = {Action.EVEN: "already even", Action.NATIVE: "already at native size"}
+        words = {BatchAction.EVEN: "already even", BatchAction.NATIVE: "already at native size"}
         return _left(start, words.get(batch.action, "already at reach"))
     planned = _with(start, after, figures_of(after, target))
     if batch.leaves_unfilled_out and planned.empties_frame:
@@ -237,7 +237,7 @@ def _copied(job: Job, start: Planned) -> Planned:
 
 
 def carry_out(
-    desk: Desk, session: Session, job: Job, items: Sequence[Item], batch: Batch
+    studio: Studio, session: Session, job: Job, items: Sequence[Item], batch: Batch
 ) -> tuple[int, str]:
     """Does a batch as one edit; returns how many placements changed, and for copies their batch.
 
@@ -246,8 +246,8 @@ def carry_out(
     Raises:
         Refused: nothing would change.
     """
-    if batch.action is not Action.COPY:
-        return apply_batch(desk, session, job, items, batch), ""
+    if batch.action is not BatchAction.COPY:
+        return apply_batch(studio, session, job, items, batch), ""
     plan = _changing(session, job, items, batch)
     name = uuid.uuid4().hex
     for one in plan:
@@ -255,7 +255,9 @@ def carry_out(
     return len(plan), name
 
 
-def apply_batch(desk: Desk, session: Session, job: Job, items: Sequence[Item], batch: Batch) -> int:
+def apply_batch(
+    studio: Studio, session: Session, job: Job, items: Sequence[Item], batch: Batch
+) -> int:
     """Does a batch of any action but print copies as one edit; how many placements changed.
 
     Raises:
@@ -267,9 +269,9 @@ def apply_batch(desk: Desk, session: Session, job: Job, items: Sequence[Item], b
         label = f"{LABELS[batch.action]}: {plan[0].item.picture.file_name}"
     with recorded(session, job, label):
         for one in plan:
-            if batch.action is Action.CARRY:
-                hold(desk, one.item)
-            elif batch.action is Action.RELINK and one.picture is not None:
+            if batch.action is BatchAction.CARRY:
+                hold(studio, one.item)
+            elif batch.action is BatchAction.RELINK and one.picture is not None:
                 relink(session, job, one.item, one.picture, is_recorded=False)
             elif one.picture is not None:
                 swap(session, job, one.item, one.picture, is_recorded=False)

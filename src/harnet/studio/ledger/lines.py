@@ -6,7 +6,7 @@ from operator import attrgetter
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
-from harnet.core.ledger.lines import Line, Wanted, wanted_lines
+from harnet.core.ledger.lines import Line, LineFilter, wanted_lines
 from harnet.core.targets.target import Target
 from harnet.store.tables.jobs import Item, Job, Page
 from harnet.store.tables.preflight import Judgement
@@ -55,5 +55,5 @@ def placed_for(session: Session, lines: Sequence[Line], target: Target) -> list[
 
 def placed_of(session: Session, job: Job, target: Target) -> list[Placed]:
     """Every placement of a job with all its figures, the farthest short first."""
-    lines = wanted_lines(lines_of_job(session, job), Wanted(), target.density_ppi)
+    lines = wanted_lines(lines_of_job(session, job), LineFilter(), target.density_ppi)
     return placed_for(session, lines, target)

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from harnet.core.layout.placing import EvenBy, GivesWay
+from harnet.core.layout.placing import Adjusts, EvenBy
 from harnet.core.measure.wording import counted
 from harnet.store.history import (
     EntryGone,
@@ -23,10 +23,10 @@ from harnet.store.history import (
 )
 from harnet.store.tables.jobs import Edit, Item, Job, Page
 from harnet.store.tables.long_batch import LongBatch
-from harnet.studio.common.desk import Desk
 from harnet.studio.common.errors import NotThere, Refused
+from harnet.studio.common.studio import Studio
 from harnet.studio.jobs.jobs import job_with, page_count
-from harnet.studio.ledger.batch import LABELS, Action, Batch, apply_batch
+from harnet.studio.ledger.batch import LABELS, Batch, BatchAction, apply_batch
 from harnet.studio.preflight.judging import settle
 from harnet.studio.tasks.task import Task
 from harnet.studio.tasks.work import Work, carry_out
@@ -56,7 +56,7 @@ def ask_for_batch(session: Session, job: Job, items: Sequence[Item], batch: Batc
     """Notes down that a batch over many placements is wanted."""
     values: dict[str, object] = {
         "action": batch.action.value,
-        "gives_way": batch.gives_way.value,
+        "adjusts": batch.adjusts.value,
         "even_by": batch.even_by.value,
         "leaves_unfilled_out": batch.leaves_unfilled_out,
     }
@@ -110,9 +110,9 @@ def _added(
     return batch
 
 
-def carry_out_batch(desk: Desk, row_id: int) -> None:
+def carry_out_batch(studio: Studio, row_id: int) -> None:
     """Makes a long batch; the worker calls this."""
-    work = Work(desk, LongBatch, row_id)
+    work = Work(studio, LongBatch, row_id)
     if work.begin():
         carry_out(work, lambda: _make(work), _sentence_for, _OWN_FAULT)
 
@@ -124,15 +124,15 @@ def _sentence_for(error: Exception) -> str | None:
 
 
 def _make(work: Work[LongBatch]) -> None:
-    desk = work.desk
-    with desk.session() as session:
+    studio = work.studio
+    with studio.session() as session:
         wanted = session.get_one(LongBatch, work.row_id)
         job = job_with(session, wanted.job_id)
         lock_job(session, job)
         pages = page_count(job)
         work.tell(0, pages)
         if wanted.kind == BATCH:
-            said = _batched(desk, session, job, wanted)
+            said = _batched(studio, session, job, wanted)
         else:
             said = _walked(session, job, wanted)
         settle(session, lambda done: work.tell(min(done, pages - 1), pages))
@@ -141,17 +141,17 @@ def _make(work: Work[LongBatch]) -> None:
         work.end_in(finished)
 
 
-def _batched(desk: Desk, session: Session, job: Job, wanted: LongBatch) -> str:
+def _batched(studio: Studio, session: Session, job: Job, wanted: LongBatch) -> str:
     values = wanted.batch or {}
     batch = Batch(
-        Action(values["action"]),
-        GivesWay(values["gives_way"]),
+        BatchAction(values["action"]),
+        Adjusts(values["adjusts"]),
         EvenBy(values["even_by"]),
         values["leaves_unfilled_out"],
     )
     there = select(Item).join(Item.page).where(Page.job_id == job.id)
     there = there.where(Item.id.in_(wanted.item_ids)).order_by(Page.position, Item.position)
-    count = apply_batch(desk, session, job, list(session.scalars(there)), batch)
+    count = apply_batch(studio, session, job, list(session.scalars(there)), batch)
     return f"{counted(count, 'picture')} changed. One undo reverts it."
 
 

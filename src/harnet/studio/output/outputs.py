@@ -29,9 +29,9 @@ from harnet.store.tables.jobs import Job
 from harnet.store.tables.output import Output
 from harnet.studio.common.errors import NotThere, Refused, sentence_of
 from harnet.studio.jobs.jobs import page_count, page_of, target_of
-from harnet.studio.output.making import plain_title
+from harnet.studio.output.rendering import plain_title
+from harnet.studio.pictures.importing import safe_file_name
 from harnet.studio.pictures.profiles import all_profiles
-from harnet.studio.pictures.take_in import safe_file_name
 from harnet.studio.preflight.gate import gate_settings
 
 PDF, PAGE_IMAGE, PACK = "pdf", "page image", "pack"

@@ -5,8 +5,8 @@ from pathlib import Path
 from zipfile import ZipFile
 
 from harnet.store.tables.output import Output
-from harnet.studio.common.desk import Desk
 from harnet.studio.common.errors import NotThere
+from harnet.studio.common.studio import Studio
 from harnet.studio.documents.pages import drawn_once
 from harnet.studio.output.outputs import PACK, PDF
 from harnet.studio.tasks.states import DONE
@@ -24,7 +24,7 @@ def pages_in(output: Output) -> list[int]:
     return [int(row["page"]) for row in rows]
 
 
-def page_look(desk: Desk, output: Output, number: int) -> bytes:
+def page_look(studio: Studio, output: Output, number: int) -> bytes:
     """A page of an output, by its number in the job, as PNG; kept once it was drawn.
 
     Raises:
@@ -54,4 +54,4 @@ def page_look(desk: Desk, output: Output, number: int) -> bytes:
         "edge_px": LOOK_EDGE_PX,
         "name": output.file_name,
     }
-    return drawn_once(desk, f"{sha256}-at-{index + 1}.png", sha256, order, page_file)
+    return drawn_once(studio, f"{sha256}-at-{index + 1}.png", sha256, order, page_file)

@@ -11,7 +11,7 @@ from harnet.media.pdf.writing.boxes import Edges, PageBoxes, boxes_of
 from harnet.media.pdf.writing.finish import X4_NAME, Finish, intent_name
 from harnet.media.pdf.writing.forms import links_of
 from harnet.media.pdf.writing.readback import FoundImage, FoundPage, FoundPdf
-from harnet.media.pdf.writing.write import STAYS_VECTOR, Promise
+from harnet.media.pdf.writing.write import Promise
 from harnet.studio.output.receipts import Pair, receipt_row
 
 _SAME_WITHIN_PT = 0.01
@@ -54,7 +54,7 @@ def _picture_row(
     promise: Promise, remaining: list[FoundImage], inside: list[FoundImage]
 ) -> dict[str, Any]:
     """A picture beside the next image found; images are found in the order they were painted."""
-    if promise.how == STAYS_VECTOR:
+    if promise.is_vector:
         return _vector_row(promise, inside)
     if promise.density is None:
         return receipt_row(promise, False)

@@ -1,4 +1,4 @@
-"""How large a PDF will be, before it is made: pictures weighed one by one, and remembered."""
+"""How large a PDF will be, before it is made: pictures measured one by one, and remembered."""
 
 import tempfile
 import time
@@ -10,61 +10,65 @@ from sqlalchemy import select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from harnet.core.output.fate import Action, Fate
 from harnet.core.output.pdf_settings import PdfSettings
+from harnet.core.output.treatment import Treatment, TreatmentKind
 from harnet.media.bounded import Order, work_apart
 from harnet.media.errors import UnreadableFile
-from harnet.media.pagedrawing.plan import Document, PagePlan, PicturePart
-from harnet.media.pdf.writing.weighing import order_of
+from harnet.media.pagedrawing.plan import PagePlan, PagesToDraw, PicturePart
+from harnet.media.pdf.writing.stored_size import order_of
 from harnet.media.pdf.writing.write import write_pdf
 from harnet.media.pixels.colour import cmyk_profile_file
 from harnet.store.tables.output import StoredWeight
-from harnet.studio.common.desk import Desk
-from harnet.studio.output.making import chosen_pages, fates_by, finish_by
+from harnet.studio.common.studio import Studio
 from harnet.studio.output.outputs import require_profile
+from harnet.studio.output.rendering import finish_by, selected_pages, treatments_by
 from harnet.studio.pictures.profiles import profile_file
 
 _SECONDS_AT_MOST, _MEMORY_BYTES = 60, 2_000_000_000
-_Thing = tuple[PicturePart, Fate | None]
-"""What is weighed: a picture as it will be stored, or, without a fate, the profile it brings."""
+_Thing = tuple[PicturePart, Treatment | None]
+"""What is measured: a picture as it will be stored, or, without a fate, the profile it brings."""
 
 
 @dataclass(frozen=True, slots=True)
 class Prediction:
-    """The bytes of a PDF to come; `waiting` pictures are not weighed yet and not counted."""
+    """The bytes of a PDF to come; `waiting` pictures are not measured yet and not counted."""
 
     size_bytes: int
-    weighed: int
+    measured: int
     waiting: int
     unreadable: tuple[str, ...] = ()
 
 
 def predicted_size(
-    desk: Desk, session: Session, document: Document, settings: PdfSettings, seconds: float = 1.0
+    studio: Studio,
+    session: Session,
+    document: PagesToDraw,
+    settings: PdfSettings,
+    seconds: float = 1.0,
 ) -> Prediction:
     """The size of a PDF by these settings, weighing what is unknown for about so many seconds.
 
-    What was weighed is kept; asking again goes on where it ended.
+    What was measured is kept; asking again goes on where it ended.
 
     Raises:
         ValueOutOfRange: pages that the document does not have.
         Refused: a profile that is not here.
     """
     require_profile(session, settings.profile)
-    plans = chosen_pages(document, settings.pages)
-    fate = fates_by(settings)
-    wanted: dict[str, tuple[PicturePart, Fate]] = {}
+    plans = selected_pages(document, settings.pages)
+    treatment = treatments_by(settings)
+    wanted: dict[str, tuple[PicturePart, Treatment]] = {}
     for part in _pictures(plans):
-        one = fate(part)
+        one = treatment(part)
         wanted.setdefault(_key(part, one, settings), (part, one))
     profiled = {
         _profile_key(part): part for part, one in wanted.values() if _brings_profile(part, one)
     }
     known = _known(session, [*wanted, *profiled])
     unreadable: list[str] = []
-    with tempfile.TemporaryDirectory(dir=desk.settings.scratch_folder) as name:
+    with tempfile.TemporaryDirectory(dir=studio.settings.scratch_folder) as name:
         folder = Path(name)
-        supplied = profile_file(desk, settings.profile, folder)
+        supplied = profile_file(studio, settings.profile, folder)
         intent = cmyk_profile_file(supplied, folder) if settings.has_intent else None
         things: dict[str, _Thing] = wanted | {key: (part, None) for key, part in profiled.items()}
         unknown = {key: thing for key, thing in things.items() if key not in known}
@@ -89,8 +93,8 @@ def predicted_size(
     )
 
 
-def _brings_profile(part: PicturePart, fate: Fate) -> bool:
-    is_kept = fate.action is not Action.VECTOR and not fate.is_inked
+def _brings_profile(part: PicturePart, treatment: Treatment) -> bool:
+    is_kept = treatment.action is not TreatmentKind.VECTOR and not treatment.is_inked
     return is_kept and part.facts.icc is not None
 
 
@@ -107,9 +111,9 @@ def _pictures(plans: tuple[PagePlan, ...]) -> list[PicturePart]:
     ]
 
 
-def _key(part: PicturePart, fate: Fate, settings: PdfSettings) -> str:
-    profile = settings.profile if fate.is_inked else ""
-    return sha256(f"{part.sha256} {fate} {profile}".encode()).hexdigest()
+def _key(part: PicturePart, treatment: Treatment, settings: PdfSettings) -> str:
+    profile = settings.profile if treatment.is_inked else ""
+    return sha256(f"{part.sha256} {treatment} {profile}".encode()).hexdigest()
 
 
 def _known(session: Session, keys: list[str]) -> dict[str, int]:
@@ -123,11 +127,11 @@ def _weighed(
     """What the first of these weigh, as many as the time allows; a text where one cannot be read.
 
     One process weighs them all. If a file brings it down, each is tried in a process of its own,
-    so that the others are weighed and the one is named.
+    so that the others are measured and the one is named.
     """
     if not unknown:
         return {}
-    orders = [order_of(part, fate, intent) for part, fate in unknown.values()]
+    orders = [order_of(part, treatment, intent) for part, treatment in unknown.values()]
     names = [part.name for part, _ in unknown.values()]
     try:
         found = _answers(orders, names[0], seconds)
@@ -139,8 +143,8 @@ def _weighed(
         for order, name in zip(orders, names, strict=True):
             try:
                 found += _answers([order], name, seconds)
-            except UnreadableFile as trouble:
-                found.append(str(trouble))
+            except UnreadableFile as failure:
+                found.append(str(failure))
             if time.monotonic() > until:
                 break
     return dict(zip(unknown, found, strict=False))
@@ -148,7 +152,7 @@ def _weighed(
 
 def _answers(orders: list[Order], name: str, seconds: float) -> list[int | str]:
     answer = work_apart(
-        "harnet.media.pdf.writing.weighing",
+        "harnet.media.pdf.writing.stored_size",
         {"pictures": orders, "seconds": seconds},
         name=name,
         seconds=_SECONDS_AT_MOST,
@@ -159,7 +163,7 @@ def _answers(orders: list[Order], name: str, seconds: float) -> list[int | str]:
 
 def _rest_bytes(
     plans: tuple[PagePlan, ...],
-    document: Document,
+    document: PagesToDraw,
     settings: PdfSettings,
     intent: Path | None,
     folder: Path,

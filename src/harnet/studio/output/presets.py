@@ -22,7 +22,7 @@ from harnet.core.output.pdf_settings import (
 from harnet.store.tables.jobs import Job
 from harnet.store.tables.output import OutputPreset
 from harnet.studio.common.errors import NotThere, Refused, sentence_of
-from harnet.studio.common.publishedfile import file_in
+from harnet.studio.common.published_file import file_in
 from harnet.studio.output.outputs import PAGE_IMAGE, PDF
 from harnet.studio.output.preset_forms import MOST_PRESETS, ImagePreset, PdfPreset, PresetFile
 

@@ -7,7 +7,7 @@ from typing import Any
 from harnet.core.output.page_images import ImageColour
 from harnet.media.pagedrawing.page_image import FoundImageFile
 from harnet.media.pagedrawing.plan import PagePlan
-from harnet.media.pdf.writing.write import STAYS_VECTOR, Promise
+from harnet.media.pdf.writing.write import Promise
 
 _SAME_WITHIN = 0.001
 """PDF numbers are written to eight decimals; a thousandth is far below what any eye tells."""
@@ -44,7 +44,7 @@ def image_receipt(
     rows = []
     for promise in promises:
         if promise.density is None:
-            rows.append(receipt_row(promise, promise.how == STAYS_VECTOR))
+            rows.append(receipt_row(promise, promise.is_vector))
             continue
         found_tag = tag[0].found or 0.0
         x = Pair(min(promise.density.x, density_ppi), min(promise.density.x, found_tag))

@@ -31,13 +31,13 @@ def all_tokens(session: Session) -> list[ApiToken]:
 def token_behind(session: Session, token: str) -> ApiToken | None:
     """The token that is good for this text, noted as used; None for any other."""
     row = session.scalars(select(ApiToken).where(ApiToken.sha256 == _hash(token))).first()
-    if row is None or row.withdrawn_at is not None:
+    if row is None or row.revoked_at is not None:
         return None
     row.last_used_at = now_utc()
     return row
 
 
-def withdraw_token(session: Session, token_id: int) -> None:
+def revoke_token(session: Session, token_id: int) -> None:
     """Withdraws a token; whoever has it is turned away from now on.
 
     Raises:
@@ -46,7 +46,7 @@ def withdraw_token(session: Session, token_id: int) -> None:
     row = session.get(ApiToken, token_id)
     if row is None:
         raise NotThere("This token no longer exists.")
-    row.withdrawn_at = row.withdrawn_at or now_utc()
+    row.revoked_at = row.revoked_at or now_utc()
 
 
 def _hash(token: str) -> str:

@@ -8,12 +8,17 @@ from sqlalchemy.orm import Session
 
 from harnet.core.pictures.rights import Rights
 from harnet.media.errors import UnreadableFile
-from harnet.standins.agency import AgencySilent, AgencyTrouble, Delivery, DeliveryBroke
 from harnet.store.tables.pictures import AgencyFetch
-from harnet.studio.common.desk import Desk
 from harnet.studio.common.errors import NotThere, Refused
+from harnet.studio.common.studio import Studio
+from harnet.studio.pictures.agency_interface import (
+    AgencyError,
+    AgencySilent,
+    Delivery,
+    DeliveryBroke,
+)
+from harnet.studio.pictures.importing import import_picture
 from harnet.studio.pictures.shelves import shelf_with
-from harnet.studio.pictures.take_in import take_in
 from harnet.studio.tasks.task import Task
 from harnet.studio.tasks.work import Work, carry_out
 
@@ -22,15 +27,15 @@ PATIENCE_SECONDS = 120.0
 """How long a delivery may take."""
 
 
-def ask_to_fetch(desk: Desk, session: Session, offer_key: str, shelf_id: int) -> AgencyFetch:
+def ask_to_fetch(studio: Studio, session: Session, offer_key: str, shelf_id: int) -> AgencyFetch:
     """Notes down that an offer is wanted on a shelf.
 
     Raises:
         Refused: no such offer, or a shelf that Harnet does not write to.
     """
     try:
-        offer = desk.agency.offer(offer_key)
-    except AgencyTrouble as error:
+        offer = studio.agency.offer(offer_key)
+    except AgencyError as error:
         raise Refused(str(error)) from None
     shelf = shelf_with(session, shelf_id)
     if shelf.is_watched:
@@ -63,35 +68,35 @@ def latest_fetches(session: Session) -> dict[str, AgencyFetch]:
     }
 
 
-def fetch_picture(desk: Desk, row_id: int) -> None:
+def fetch_picture(studio: Studio, row_id: int) -> None:
     """Has the picture delivered and puts it on the shelf with its rights; the worker calls this.
 
     Whatever goes wrong is kept as a sentence, and nothing half-made stays.
     """
-    work = Work(desk, AgencyFetch, row_id)
+    work = Work(studio, AgencyFetch, row_id)
     if work.begin():
         with work.scratch() as folder:
             carry_out(work, lambda: _fetch(work, folder), _sentence_for, _OWN_FAULT)
 
 
 def _sentence_for(error: Exception) -> str | None:
-    kinds = (AgencyTrouble, UnreadableFile, Refused, NotThere)
+    kinds = (AgencyError, UnreadableFile, Refused, NotThere)
     return str(error) if isinstance(error, kinds) else None
 
 
 def _fetch(work: Work[AgencyFetch], folder: Path) -> None:
-    desk = work.desk
-    with desk.session() as session:
+    studio = work.studio
+    with studio.session() as session:
         fetch = fetch_with(session, work.row_id)
         key, shelf_id = fetch.offer_key, fetch.shelf_id
-    offer = desk.agency.offer(key)
-    delivery = desk.agency.deliver(key)
+    offer = studio.agency.offer(key)
+    delivery = studio.agency.deliver(key)
     path = folder / "delivery"
     _receive(work, delivery, path)
-    with desk.session() as session, path.open("rb") as file:
-        rights = Rights(offer.licence, offer.credit, f"{desk.agency.name}, {offer.key}")
+    with studio.session() as session, path.open("rb") as file:
+        rights = Rights(offer.licence, offer.credit, f"{studio.agency.name}, {offer.key}")
         shelf = shelf_with(session, shelf_id)
-        picture = take_in(desk, session, shelf, delivery.file_name, file, rights)
+        picture = import_picture(studio, session, shelf, delivery.file_name, file, rights)
         fetch = work.row_in(session)
         fetch.picture_id = picture.id
         work.end_in(fetch)

@@ -6,9 +6,9 @@ from pathlib import Path
 from harnet.media.errors import UnreadableFile
 from harnet.media.pixels.exact import write_exact
 from harnet.store.tables.pictures import Picture
-from harnet.studio.common.desk import Desk
+from harnet.studio.common.studio import Studio
+from harnet.studio.pictures.importing import source_file
 from harnet.studio.pictures.picture import facts_of_picture, picture_with, state_of
-from harnet.studio.pictures.take_in import source_file
 from harnet.studio.tasks.task import Task
 
 _NAME = "exact"
@@ -19,40 +19,40 @@ def exact_name(sha256: str) -> str:
     return f"{sha256}-{_NAME}"
 
 
-def exact_file(desk: Desk, sha256: str) -> Path | None:
+def exact_file(studio: Studio, sha256: str) -> Path | None:
     """The exact preview of a content as a file, None where none was made yet."""
-    return desk.blobs.preview_file(exact_name(sha256), desk.settings.scratch_folder)
+    return studio.blobs.preview_file(exact_name(sha256), studio.settings.scratch_folder)
 
 
-def make_exact(desk: Desk, picture_id: int) -> None:
+def make_exact(studio: Studio, picture_id: int) -> None:
     """Makes the exact preview of a picture unless it is there; the worker calls this.
 
-    A picture that cannot be decoded keeps that trouble.
+    A picture that cannot be decoded keeps that failure.
     """
-    with desk.session() as session:
+    with studio.session() as session:
         picture = picture_with(session, picture_id)
         facts, sha256, name = facts_of_picture(picture), picture.sha256, picture.file_name
-        path = source_file(desk, picture)
-    if path is None or facts.is_vector or exact_file(desk, sha256) is not None:
+        path = source_file(studio, picture)
+    if path is None or facts.is_vector or exact_file(studio, sha256) is not None:
         return
-    with tempfile.TemporaryDirectory(dir=desk.settings.scratch_folder) as folder:
+    with tempfile.TemporaryDirectory(dir=studio.settings.scratch_folder) as folder:
         target = Path(folder) / "exact.tif"
         try:
             write_exact(path, facts, name, target)
         except UnreadableFile as error:
-            with desk.session() as session:
-                picture_with(session, picture_id).trouble = str(error)
+            with studio.session() as session:
+                picture_with(session, picture_id).failure = str(error)
             return
-        desk.blobs.put_preview(exact_name(sha256), target)
+        studio.blobs.put_preview(exact_name(sha256), target)
 
 
-def why_not_exact(desk: Desk, picture: Picture) -> str:
+def why_not_exact(studio: Studio, picture: Picture) -> str:
     """Why a picture can have no exact preview, as a sentence; empty where it can."""
     if facts_of_picture(picture).is_vector:
         return f"{picture.file_name} is a vector picture: it has no pixels to compare."
-    if picture.trouble:
-        return picture.trouble
-    if source_file(desk, picture) is None:
+    if picture.failure:
+        return picture.failure
+    if source_file(studio, picture) is None:
         state = state_of(picture).value
         return f"{picture.file_name} is {state} on its shelf, so its pixels cannot be read."
     return ""

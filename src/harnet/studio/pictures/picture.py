@@ -11,7 +11,7 @@ from harnet.core.layout.placing import Source, source_from
 from harnet.core.pictures.picture import Facts, facts_from_row
 from harnet.core.pictures.rights import Rights, licence_from, tidied
 from harnet.core.preflight.subject import FileState
-from harnet.media.pixels.examine import Examined
+from harnet.media.pixels.examination import ExaminedPicture
 from harnet.store.blobs import sha256_of
 from harnet.store.tables.jobs import Item, Job, Page
 from harnet.store.tables.pictures import Picture, Shelf
@@ -55,7 +55,7 @@ def remember_file(picture: Picture) -> None:
     picture.size_bytes, picture.modified_ns = status.st_size, status.st_mtime_ns
 
 
-def remember_looks(picture: Picture, examined: Examined) -> None:
+def remember_looks(picture: Picture, examined: ExaminedPicture) -> None:
     """Notes down what reading all its pixels told."""
     picture.looks_drawn, picture.likeness = examined.looks_drawn, examined.likeness
     detail = examined.detail

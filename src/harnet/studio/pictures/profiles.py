@@ -10,8 +10,8 @@ from sqlalchemy.orm import Session
 from harnet.media.errors import UnreadableFile
 from harnet.media.pixels.colour import MAX_PROFILE_BYTES, read_profile
 from harnet.store.tables.pictures import ColourProfile
-from harnet.studio.common.desk import Desk
-from harnet.studio.pictures.take_in import safe_file_name
+from harnet.studio.common.studio import Studio
+from harnet.studio.pictures.importing import safe_file_name
 
 
 def all_profiles(session: Session) -> list[ColourProfile]:
@@ -19,7 +19,7 @@ def all_profiles(session: Session) -> list[ColourProfile]:
     return list(session.scalars(select(ColourProfile).order_by(ColourProfile.name)))
 
 
-def keep_profile(desk: Desk, session: Session, name: str, stream: IO[bytes]) -> ColourProfile:
+def keep_profile(studio: Studio, session: Session, name: str, stream: IO[bytes]) -> ColourProfile:
     """Keeps a CMYK profile; the same bytes are kept once.
 
     Raises:
@@ -30,10 +30,10 @@ def keep_profile(desk: Desk, session: Session, name: str, stream: IO[bytes]) -> 
     if len(data) > MAX_PROFILE_BYTES:
         raise UnreadableFile(shown, "it is too large for a profile")
     found = read_profile(data, shown)
-    with tempfile.TemporaryDirectory(dir=desk.settings.scratch_folder) as folder:
+    with tempfile.TemporaryDirectory(dir=studio.settings.scratch_folder) as folder:
         path = Path(folder) / "profile"
         path.write_bytes(data)
-        sha256 = desk.blobs.put_file(path)
+        sha256 = studio.blobs.put_file(path)
     same = session.scalars(select(ColourProfile).where(ColourProfile.sha256 == sha256)).first()
     if same is not None:
         return same
@@ -43,11 +43,11 @@ def keep_profile(desk: Desk, session: Session, name: str, stream: IO[bytes]) -> 
     return profile
 
 
-def profile_file(desk: Desk, sha256: str | None, folder: Path) -> Path | None:
+def profile_file(studio: Studio, sha256: str | None, folder: Path) -> Path | None:
     """A supplied CMYK profile as a file in `folder`; None for the generic one."""
     if sha256 is None:
         return None
     path = folder / "profile.icc"
-    with desk.blobs.open(sha256) as file:
+    with studio.blobs.open(sha256) as file:
         path.write_bytes(file.read())
     return path

@@ -10,7 +10,7 @@ from harnet.core.targets.target import Target
 from harnet.store.tables.pictures import Picture
 from harnet.studio.pictures.picture import facts_of_picture
 
-SHAPES = ("lying", "upright", "square")
+SHAPES = ("landscape", "portrait", "square")
 KINDS = ("raster", "vector")
 COLOURS = ("rgb", "cmyk", "grey", "bilevel", "palette", "lab")
 ORDERS = ("newest", "reach", "pixels", "name")
@@ -18,7 +18,7 @@ _SQUARE_WITHIN = 0.02
 
 
 @dataclass(frozen=True, slots=True)
-class Wanted:
+class PictureFilter:
     """What is looked for; an empty text leaves that open."""
 
     words: str = ""
@@ -32,14 +32,14 @@ class Wanted:
 
 
 def shape_of(facts: Facts) -> str:
-    """lying, upright or square."""
+    """landscape, portrait or square."""
     width, height = facts.px_w or facts.width_pt or 1, facts.px_h or facts.height_pt or 1
     if abs(width / height - 1) <= _SQUARE_WITHIN:
         return "square"
-    return "lying" if width > height else "upright"
+    return "landscape" if width > height else "portrait"
 
 
-def found(pictures: Iterable[Picture], wanted: Wanted, target: Target) -> list[Picture]:
+def found(pictures: Iterable[Picture], wanted: PictureFilter, target: Target) -> list[Picture]:
     """The pictures that fit; vector pictures reach farthest and come first by reach."""
     words = wanted.words.lower().split()
     fitting = [

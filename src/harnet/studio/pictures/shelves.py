@@ -11,16 +11,16 @@ from harnet.core.pictures.picture import Kind, facts_as_row
 from harnet.core.pictures.rights import tidied
 from harnet.core.preflight.subject import FileState
 from harnet.media.errors import UnreadableFile
-from harnet.media.facts.apart import facts_apart
+from harnet.media.facts.bounded_reading import facts_apart
 from harnet.store.base import now_utc
 from harnet.store.blobs import sha256_of
 from harnet.store.tables.copies import PrintCopy
 from harnet.store.tables.jobs import Edit, Item
 from harnet.store.tables.pictures import Picture, Shelf
-from harnet.studio.common.desk import Desk
 from harnet.studio.common.errors import NotThere, Refused
+from harnet.studio.common.studio import Studio
+from harnet.studio.pictures.importing import examined_with_previews, safe_file_name, source_file
 from harnet.studio.pictures.picture import lock_shelf, path_of, remember_looks, set_rights, state_of
-from harnet.studio.pictures.take_in import examined_with_previews, safe_file_name, source_file
 
 DEFAULT_SHELF = "My pictures"
 _AT_ONCE = 20
@@ -29,11 +29,11 @@ _COUNTED = "image_count"
 """The fact that older rows of vector pictures lack."""
 
 
-def shelf_named(desk: Desk, session: Session, name: str) -> Shelf:
+def shelf_named(studio: Studio, session: Session, name: str) -> Shelf:
     """The shelf of that name; made, with its folder, if there is none yet."""
     shelf = session.scalars(select(Shelf).where(Shelf.name == name)).first()
     if shelf is None:
-        folder = desk.settings.shelves_folder / safe_file_name(name)
+        folder = studio.settings.shelves_folder / safe_file_name(name)
         folder.mkdir(parents=True, exist_ok=True)
         shelf = Shelf(name=name, folder=str(folder))
         session.add(shelf)
@@ -46,9 +46,9 @@ def all_shelves(session: Session) -> list[Shelf]:
     return list(session.scalars(select(Shelf).order_by(Shelf.name)))
 
 
-def own_shelves(desk: Desk, session: Session) -> list[Shelf]:
+def own_shelves(studio: Studio, session: Session) -> list[Shelf]:
     """The shelves that Harnet keeps itself, where pictures may be put; there is always one."""
-    shelf_named(desk, session, DEFAULT_SHELF)
+    shelf_named(studio, session, DEFAULT_SHELF)
     return [shelf for shelf in all_shelves(session) if not shelf.is_watched]
 
 
@@ -58,7 +58,7 @@ def counts_of_shelves(session: Session) -> dict[int, int]:
     return {row[0]: row[1] for row in rows if row[0] is not None}
 
 
-def watch_folder(desk: Desk, session: Session, folder_text: str) -> Shelf:
+def watch_folder(studio: Studio, session: Session, folder_text: str) -> Shelf:
     """A new shelf on a folder of this machine; its files stay where they are.
 
     Raises:
@@ -73,7 +73,7 @@ def watch_folder(desk: Desk, session: Session, folder_text: str) -> Shelf:
     folder = folder.resolve()
     if not folder.is_dir():
         raise Refused(f"There is no folder {folder} on this machine.")
-    data = desk.settings.data_folder.resolve()
+    data = studio.settings.data_folder.resolve()
     if folder in (data, *data.parents) or data in folder.parents:
         raise Refused(f"{folder} holds Harnet's own data; watch another folder.")
     for shelf in all_shelves(session):
@@ -149,7 +149,7 @@ def _is_remembered(session: Session, picture_ids: list[int]) -> bool:
     return session.scalars(select(Edit.id).where(mentions).limit(1)).first() is not None
 
 
-def take_in_folder(session: Session, shelf: Shelf) -> list[UnreadableFile]:
+def import_folder(session: Session, shelf: Shelf) -> list[UnreadableFile]:
     """Reads the headers of a shelf's files that are not known yet; previews come later.
 
     Returns what went wrong, file by file.
@@ -157,15 +157,15 @@ def take_in_folder(session: Session, shelf: Shelf) -> list[UnreadableFile]:
     Raises:
         OSError: the folder is not there.
     """
-    troubles: list[UnreadableFile] = []
+    failures: list[UnreadableFile] = []
     lock_shelf(session, shelf)
     for path in _unknown_files(session, shelf):
         try:
             _add(session, shelf, path)
         except UnreadableFile as error:
-            troubles.append(error)
+            failures.append(error)
     session.flush()
-    return troubles
+    return failures
 
 
 def _unknown_files(session: Session, shelf: Shelf) -> Iterator[Path]:
@@ -203,67 +203,67 @@ def _add(session: Session, shelf: Shelf, path: Path) -> None:
 
 
 @dataclass(frozen=True, slots=True)
-class Look:
+class ShelfCheck:
     """What a look at a shelf's folder found."""
 
     shelf_name: str
     new_count: int
-    troubles: tuple[str, ...]
+    failures: tuple[str, ...]
 
 
-def look_at_shelves(desk: Desk) -> list[Look]:
+def look_at_shelves(studio: Studio) -> list[ShelfCheck]:
     """Reads every shelf's folder; what is found is kept bit by bit, so that it shows at once.
 
     A folder that vanished is told; its pictures stay known.
     """
-    with desk.session() as session:
+    with studio.session() as session:
         shelf_ids = [shelf.id for shelf in all_shelves(session)]
-    return [_look(desk, shelf_id) for shelf_id in shelf_ids]
+    return [_look(studio, shelf_id) for shelf_id in shelf_ids]
 
 
-def _look(desk: Desk, shelf_id: int) -> Look:
-    new, troubles = 0, []
-    with desk.session() as session:
+def _look(studio: Studio, shelf_id: int) -> ShelfCheck:
+    new, failures = 0, []
+    with studio.session() as session:
         shelf = shelf_with(session, shelf_id)
         name, folder = shelf.name, shelf.folder
     try:
-        with desk.session() as session:
+        with studio.session() as session:
             paths = list(_unknown_files(session, shelf_with(session, shelf_id)))
     except OSError:
         paths = []
-        troubles.append(
+        failures.append(
             f"{name}: the folder {folder} no longer exists. Its pictures stay known; restore"
             " it and check again."
         )
     for start in range(0, len(paths), _AT_ONCE):
-        with desk.session() as session:
+        with studio.session() as session:
             shelf = shelf_with(session, shelf_id)
             for path in paths[start : start + _AT_ONCE]:
                 try:
                     _add(session, shelf, path)
                     new += 1
                 except UnreadableFile as error:
-                    troubles.append(str(error))
-    _complete_facts(desk, shelf_id)
-    with desk.session() as session:
+                    failures.append(str(error))
+    _complete_facts(studio, shelf_id)
+    with studio.session() as session:
         shelf = shelf_with(session, shelf_id)
         shelf.is_being_read, shelf.read_at = False, now_utc()
-        shelf.new_count, shelf.troubles = new, troubles
-    return Look(name, new, tuple(troubles))
+        shelf.new_count, shelf.failures = new, failures
+    return ShelfCheck(name, new, tuple(failures))
 
 
-def _complete_facts(desk: Desk, shelf_id: int) -> None:
+def _complete_facts(studio: Studio, shelf_id: int) -> None:
     """Reads vector pictures anew whose facts are from before images inside them were counted.
 
     Pages that place one are judged anew then.
     """
-    with desk.session() as session:
+    with studio.session() as session:
         vectors = select(Picture.id, Picture.facts).where(
             Picture.shelf_id == shelf_id, Picture.facts["kind"].as_string() == Kind.VECTOR.value
         )
         older = [number for number, facts in session.execute(vectors) if _COUNTED not in facts]
     for number in older:
-        with desk.session() as session:
+        with studio.session() as session:
             picture = session.get(Picture, number)
             if picture is None or state_of(picture) is not FileState.IN_PLACE:
                 continue
@@ -271,40 +271,40 @@ def _complete_facts(desk: Desk, shelf_id: int) -> None:
                 picture.facts = facts_as_row(facts_apart(path_of(picture), picture.file_name))
             except UnreadableFile as error:
                 picture.facts = {**picture.facts, _COUNTED: 0}
-                picture.trouble = str(error)
+                picture.failure = str(error)
 
 
-def clear_previews(desk: Desk, session: Session) -> None:
+def clear_previews(studio: Studio, session: Session) -> None:
     """Throws every cached preview away; the worker makes them again."""
-    desk.blobs.clear_previews()
+    studio.blobs.clear_previews()
     for picture in session.scalars(select(Picture)):
         picture.is_previewed = False
 
 
-def make_waiting_previews(desk: Desk) -> int:
+def make_waiting_previews(studio: Studio) -> int:
     """Makes the previews of pictures that were taken in by their headers; returns how many.
 
-    Each picture is a transaction of its own. One whose pixels are damaged keeps that trouble.
+    Each picture is a transaction of its own. One whose pixels are damaged keeps that failure.
     """
-    with desk.session() as session:
+    with studio.session() as session:
         waiting = list(session.scalars(select(Picture.id).where(~Picture.is_previewed)))
     for picture_id in waiting:
-        with desk.session() as session:
+        with studio.session() as session:
             picture = session.get(Picture, picture_id)
             if picture is None or picture.is_previewed:
                 continue
-            path, shown, sha256 = source_file(desk, picture), picture.file_name, picture.sha256
-        trouble, examined = None, None
+            path, shown, sha256 = source_file(studio, picture), picture.file_name, picture.sha256
+        failure, examined = None, None
         try:
             if path is not None:
-                examined = examined_with_previews(desk, path, shown, sha256)
+                examined = examined_with_previews(studio, path, shown, sha256)
         except UnreadableFile as error:
-            trouble = str(error)
-        with desk.session() as session:
+            failure = str(error)
+        with studio.session() as session:
             picture = session.get(Picture, picture_id)
             if picture is None:
                 continue
-            picture.is_previewed, picture.trouble = True, trouble
+            picture.is_previewed, picture.failure = True, failure
             if examined is not None:
                 remember_looks(picture, examined)
                 if not picture.licence:

@@ -69,7 +69,7 @@ class Listed:
 
 
 @dataclass(frozen=True, slots=True)
-class Scope:
+class CheckedCounts:
     """What a check looked at."""
 
     pictures: int
@@ -99,7 +99,7 @@ def worst_verdict(page: Page) -> Verdict | None:
     return next((verdict for verdict, count in zip(_VERDICTS, counts, strict=True) if count), None)
 
 
-def scope_of(session: Session, job: Job) -> Scope:
+def scope_of(session: Session, job: Job) -> CheckedCounts:
     """How much there is to check in a job."""
     kinds = (
         select(Item.kind, func.count())
@@ -108,7 +108,9 @@ def scope_of(session: Session, job: Job) -> Scope:
         .group_by(Item.kind)
     )
     by_kind: dict[str, int] = {kind: count for kind, count in session.execute(kinds)}  # noqa: C416 (rows are no pairs)
-    return Scope(by_kind.get(PICTURE, 0), by_kind.get(TEXT, 0), page_count(job), len(job_rules()))
+    return CheckedCounts(
+        by_kind.get(PICTURE, 0), by_kind.get(TEXT, 0), page_count(job), len(job_rules())
+    )
 
 
 def findings_in(
@@ -184,7 +186,7 @@ def accept(session: Session, job: Job, item_id: int, rule_id: str, reason: str, 
             session.add(kept)
 
 
-def take_back(session: Session, job: Job, item_id: int, rule_id: str) -> None:
+def withdraw(session: Session, job: Job, item_id: int, rule_id: str) -> None:
     """Takes an acceptance back, as one edit.
 
     Raises:

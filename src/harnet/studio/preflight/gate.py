@@ -12,7 +12,7 @@ from harnet.core.measure.wording import counted
 from harnet.core.preflight.severity import Severity
 from harnet.store.tables.jobs import Job
 from harnet.store.tables.output import Output
-from harnet.studio.common.errors import Refused
+from harnet.studio.common.errors import GateHeld
 from harnet.studio.common.reasons import trimmed
 from harnet.studio.preflight.checking import findings_in
 from harnet.studio.preflight.judging import catch_up
@@ -22,21 +22,21 @@ _MOST_LISTED = 50
 
 
 @dataclass(frozen=True, slots=True)
-class Passed:
+class GateOverride:
     """An output that left although something blocked: who let it, why, and what blocked."""
 
     file_name: str
     reason: str
     name: str
     findings: Sequence[str]
-    asked_at: datetime
+    requested_at: datetime
 
 
 def gate_settings(session: Session, job: Job, reason: str = "", name: str = "") -> dict[str, Any]:
     """What an output's settings keep of the gate: nothing while it is open.
 
     Raises:
-        Refused: the gate is held, and no reason or no name is given.
+        GateHeld: the gate is held, and no reason or no name is given.
     """
     catch_up(session, job)
     blocking = [one for one in findings_in(session, job) if one.severity is Severity.BLOCKING]
@@ -45,7 +45,7 @@ def gate_settings(session: Session, job: Job, reason: str = "", name: str = "") 
     reason, name = trimmed(reason, name)
     if not reason or not name:
         found = counted(len(blocking), "finding blocks", "findings block")
-        raise Refused(
+        raise GateHeld(
             f"The gate is held: {found} the PDF. Fix them in preflight, or give a reason and a"
             " name to export anyway; both are saved with the output."
         )
@@ -58,15 +58,17 @@ def gate_settings(session: Session, job: Job, reason: str = "", name: str = "") 
     return {_KEY: {"reason": reason, "name": name, "findings": listed}}
 
 
-def passed_in(output: Output) -> Passed | None:
+def passed_in(output: Output) -> GateOverride | None:
     """What an output keeps of the gate; None where it was open."""
     kept: Mapping[str, Any] | None = output.settings.get(_KEY)
     if kept is None:
         return None
-    return Passed(output.file_name, kept["reason"], kept["name"], kept["findings"], output.asked_at)
+    return GateOverride(
+        output.file_name, kept["reason"], kept["name"], kept["findings"], output.requested_at
+    )
 
 
-def passed_of(session: Session, job: Job) -> list[Passed]:
+def passed_of(session: Session, job: Job) -> list[GateOverride]:
     """The outputs of a job that left although something blocked, the latest first."""
     wanted = select(Output).where(Output.job_id == job.id, Output.settings.has_key(_KEY))
     found = [passed_in(output) for output in session.scalars(wanted.order_by(Output.id.desc()))]

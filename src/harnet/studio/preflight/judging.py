@@ -15,11 +15,11 @@ from harnet.core.preflight.rules import findings_of, rule_rank
 from harnet.core.preflight.subject import FileState
 from harnet.store.acceptance import acceptances_on, still_holds
 from harnet.store.bulk import insert_rows
+from harnet.store.changed_rows import take_changed_rows
 from harnet.store.tables.jobs import Item, Job, Page
 from harnet.store.tables.pictures import Picture, Shelf
 from harnet.store.tables.preflight import FindingRow, Judgement
 from harnet.store.tally import Tally
-from harnet.store.touched import take_touched
 from harnet.studio.jobs.jobs import target_of
 from harnet.studio.layout.placed import Placed, has_own_target
 from harnet.studio.pictures.picture import facts_of_picture, remember_file, state_of
@@ -36,18 +36,18 @@ Tell = Callable[[int], None]
 
 def settle(session: Session, tell: Tell | None = None) -> None:
     """Judges the pages that this transaction touched; costs nothing where none was."""
-    touched = take_touched(session)
-    if not touched:
+    changed_rows = take_changed_rows(session)
+    if not changed_rows:
         return
-    pages = set(touched.pages)
-    if touched.pictures:
-        using = select(Item.page_id).where(Item.picture_id.in_(touched.pictures)).distinct()
+    pages = set(changed_rows.pages)
+    if changed_rows.pictures:
+        using = select(Item.page_id).where(Item.picture_id.in_(changed_rows.pictures)).distinct()
         pages.update(session.scalars(using))
-    if touched.accepted:
-        on_page = select(Item.page_id).where(Item.id.in_(touched.accepted))
+    if changed_rows.accepted:
+        on_page = select(Item.page_id).where(Item.id.in_(changed_rows.accepted))
         pages.update(session.scalars(on_page))
-    if touched.jobs:
-        pages.update(session.scalars(select(Page.id).where(Page.job_id.in_(touched.jobs))))
+    if changed_rows.jobs:
+        pages.update(session.scalars(select(Page.id).where(Page.job_id.in_(changed_rows.jobs))))
     judge_pages(session, pages, tell)
 
 

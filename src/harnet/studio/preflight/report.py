@@ -21,14 +21,14 @@ from harnet.studio.layout.placed import PICTURE, Placed, placed_from
 from harnet.studio.layout.placing import items_in
 from harnet.studio.ledger.lines import placed_of
 from harnet.studio.preflight.checking import (
+    CheckedCounts,
     JobCounts,
     Listed,
-    Scope,
     counts_of,
     findings_in,
     scope_of,
 )
-from harnet.studio.preflight.gate import Passed, passed_of
+from harnet.studio.preflight.gate import GateOverride, passed_of
 from harnet.studio.preflight.judging import catch_up
 
 A_PART = 200
@@ -43,12 +43,12 @@ class Report:
     title: str
     made_at: datetime
     target: Target
-    scope: Scope
+    scope: CheckedCounts
     counts: JobCounts
     findings: Sequence[Listed]
     accepted: Sequence[Listed]
     placed: Sequence[Placed]
-    passed: Sequence[Passed]
+    passed: Sequence[GateOverride]
     part: int | None = None
     """Which part of the findings this is, counted from 1; None where it holds them all."""
 
@@ -114,7 +114,7 @@ def report_as_json(report: Report) -> dict[str, Any]:
     """
     return {
         "format": "harnet job report",
-        "version": 1,
+        "version": 2,
         "job": report.title,
         "made_at": report.made_at.isoformat(timespec="seconds"),
         "target": target_as_values(report.target),
@@ -137,13 +137,13 @@ def report_as_json(report: Report) -> dict[str, Any]:
             for one in report.accepted
             if one.acceptance is not None
         ],
-        "passed_the_gate": [
+        "exported_despite_findings": [
             {
                 "file": one.file_name,
                 "reason": one.reason,
                 "name": one.name,
                 "findings": list(one.findings),
-                "asked_at": one.asked_at.isoformat(timespec="seconds"),
+                "requested_at": one.requested_at.isoformat(timespec="seconds"),
             }
             for one in report.passed
         ],

@@ -2,8 +2,8 @@
 
 from base64 import b64encode
 
-from harnet.studio.common.desk import Desk
-from harnet.studio.common.reportfile import report_file
+from harnet.studio.common.report_file import report_file
+from harnet.studio.common.studio import Studio
 from harnet.studio.preflight.checking import Listed
 from harnet.studio.preflight.report import Report, rules_asked
 from harnet.studio.preflight.report_pdf import HEADS, MOST_SPOTS, row_of, spot_on
@@ -13,13 +13,13 @@ _FIGURES = (1, 2, 4, 5)
 """The columns that are aligned as figures."""
 
 
-def report_as_html(desk: Desk, report: Report) -> str:
+def report_as_html(studio: Studio, report: Report) -> str:
     """The report as a file that needs nothing beside it."""
     placed, left = report.placed_by_item, MOST_SPOTS
 
     def with_spot(one: Listed) -> tuple[Listed, str]:
         nonlocal left
-        spot = spot_on(desk, placed.get(one.row.item_id)) if left > 0 else None
+        spot = spot_on(studio, placed.get(one.row.item_id)) if left > 0 else None
         left -= spot is not None
         return one, b64encode(spot).decode() if spot else ""
 

@@ -8,10 +8,10 @@ from harnet.core.measure.wording import (
     share_text,
     size_text,
 )
-from harnet.media.pagedrawing.report import Heading, Part, Rows, Said, write_report
+from harnet.media.pagedrawing.report import Heading, Part, ReportEntry, ReportTable, write_report
 from harnet.media.pixels.previews import SPOT, preview_name, rung
 from harnet.store.tables.jobs import Item
-from harnet.studio.common.desk import Desk
+from harnet.studio.common.studio import Studio
 from harnet.studio.layout.placed import Placed, unit_of
 from harnet.studio.preflight.checking import Listed
 from harnet.studio.preflight.report import Report, rules_asked
@@ -21,7 +21,7 @@ MOST_SPOTS = 60
 """Pictures of spots; findings beyond are listed in words."""
 
 
-def report_as_pdf(desk: Desk, report: Report) -> bytes:
+def report_as_pdf(studio: Studio, report: Report) -> bytes:
     """The report as the bytes of a PDF."""
     target = report.target
     gate = "held" if report.is_held else "open"
@@ -34,7 +34,7 @@ def report_as_pdf(desk: Desk, report: Report) -> bytes:
             f"Checked {report.made_at:%-d %B %Y, %H:%M} UTC against {target.spoken},"
             f" {ppi_text(target.density_ppi)} ppi ± {share_text(target.tolerance)}",
         ),
-        Said(
+        ReportEntry(
             f"Gate {gate}: {counted(report.counts.open_findings, 'finding')},"
             f" {report.counts.blocking} blocking, {report.counts.accepted} accepted",
             f"{counted(report.scope.pictures, 'picture')},"
@@ -46,9 +46,9 @@ def report_as_pdf(desk: Desk, report: Report) -> bytes:
     if report.passed:
         parts.append(Heading("Exported despite blocking findings"))
         parts += [
-            Said(
+            ReportEntry(
                 one.file_name,
-                f"{one.name}, {one.asked_at:%-d %B %Y, %H:%M} UTC: {one.reason}"
+                f"{one.name}, {one.requested_at:%-d %B %Y, %H:%M} UTC: {one.reason}"
                 f" ({'; '.join(one.findings)})",
             )
             for one in report.passed
@@ -58,17 +58,17 @@ def report_as_pdf(desk: Desk, report: Report) -> bytes:
         spots = report.placed_by_item
         for index, listed in enumerate(report.findings):
             placed = spots.get(listed.row.item_id) if index < MOST_SPOTS else None
-            parts.append(_found(desk, listed, placed))
+            parts.append(_found(studio, listed, placed))
     if report.accepted:
         parts.append(Heading("Accepted"))
         parts += [_accepted(listed) for listed in report.accepted]
     if report.placed:
         parts.append(Heading("Every placed picture", "the farthest short of the target first"))
         rows = [row_of(placed) for placed in report.placed]
-        parts.append(Rows(HEADS, rows, (26, 6, 15, 15, 12, 10, 9, 11)))
+        parts.append(ReportTable(HEADS, rows, (26, 6, 15, 15, 12, 10, 9, 11)))
     parts.append(Heading("Checked for"))
     parts.append(
-        Rows(
+        ReportTable(
             ("Rule", "Severity"),
             [
                 (rule.looks_for, target.severity_of(rule.id, rule.severity).value)
@@ -80,30 +80,30 @@ def report_as_pdf(desk: Desk, report: Report) -> bytes:
     return write_report(f"{report.title}: report", parts)
 
 
-def _found(desk: Desk, listed: Listed, placed: Placed | None) -> Said:
+def _found(studio: Studio, listed: Listed, placed: Placed | None) -> ReportEntry:
     row = listed.row
-    return Said(
+    return ReportEntry(
         f"Page {listed.page_number} · {row.name} · {row.headline} ({listed.severity.value})",
         row.sentence,
-        spot_on(desk, placed),
+        spot_on(studio, placed),
     )
 
 
-def spot_on(desk: Desk, placed: Placed | None) -> bytes | None:
+def spot_on(studio: Studio, placed: Placed | None) -> bytes | None:
     """A square of the picture as it would print; None for vector pictures and lost previews."""
     if placed is None or placed.item.picture is None or placed.figures.judged_ppi is None:
         return None
     try:
-        with desk.blobs.open_preview(preview_name(placed.item.picture.sha256, SPOT)) as file:
+        with studio.blobs.open_preview(preview_name(placed.item.picture.sha256, SPOT)) as file:
             return rung(file.read(), max(1, round(placed.figures.judged_ppi)), _SPOT_PX)
     except FileNotFoundError:
         return None
 
 
-def _accepted(listed: Listed) -> Said:
+def _accepted(listed: Listed) -> ReportEntry:
     row, kept = listed.row, listed.acceptance
     who = f"{kept.name}, {kept.accepted_at:%-d %B %Y}: {kept.reason}" if kept else ""
-    return Said(f"Page {listed.page_number} · {row.name} · {row.headline}", who)
+    return ReportEntry(f"Page {listed.page_number} · {row.name} · {row.headline}", who)
 
 
 HEADS = (

@@ -7,7 +7,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from harnet.store.base import now_utc
-from harnet.store.tables.documents import CheckedPdf
+from harnet.store.tables.documents import Document
 from harnet.store.tables.jobs import Job
 from harnet.store.tables.reviews import ReviewLink
 from harnet.studio.common.errors import NotThere, Refused
@@ -19,7 +19,7 @@ _NO_LINK = "There is nothing at this address. Ask the sender for a new link."
 
 
 def make_link(
-    session: Session, of: Job | CheckedPdf, label: str, days: int, with_reasons: bool = False
+    session: Session, of: Job | Document, label: str, days: int, with_reasons: bool = False
 ) -> ReviewLink:
     """A new link to the findings of a job or of a checked PDF.
 
@@ -33,7 +33,7 @@ def make_link(
     link = ReviewLink(
         token=token_urlsafe(_TOKEN_BYTES),
         job_id=of.id if isinstance(of, Job) else None,
-        pdf_id=of.id if isinstance(of, CheckedPdf) else None,
+        document_id=of.id if isinstance(of, Document) else None,
         label=" ".join(label.split())[:120] or "somebody",
         with_reasons=with_reasons,
         expires_at=now_utc() + timedelta(days=days),
@@ -43,19 +43,19 @@ def make_link(
     return link
 
 
-def links_to(session: Session, of: Job | CheckedPdf) -> list[ReviewLink]:
+def links_to(session: Session, of: Job | Document) -> list[ReviewLink]:
     """The links to a job or a checked PDF, the latest first."""
-    column = ReviewLink.job_id if isinstance(of, Job) else ReviewLink.pdf_id
+    column = ReviewLink.job_id if isinstance(of, Job) else ReviewLink.document_id
     wanted = select(ReviewLink).where(column == of.id).order_by(ReviewLink.id.desc())
     return list(session.scalars(wanted))
 
 
 def is_open(link: ReviewLink) -> bool:
     """Whether a link still leads somewhere."""
-    return link.withdrawn_at is None and link.expires_at > now_utc()
+    return link.revoked_at is None and link.expires_at > now_utc()
 
 
-def withdraw(session: Session, of: Job | CheckedPdf, link_id: int) -> None:
+def withdraw(session: Session, of: Job | Document, link_id: int) -> None:
     """Withdraws a link; whoever has it sees nothing any more.
 
     Raises:
@@ -64,7 +64,7 @@ def withdraw(session: Session, of: Job | CheckedPdf, link_id: int) -> None:
     link = next((one for one in links_to(session, of) if one.id == link_id), None)
     if link is None:
         raise NotThere("This link no longer exists.")
-    link.withdrawn_at = link.withdrawn_at or now_utc()
+    link.revoked_at = link.revoked_at or now_utc()
 
 
 def link_behind(session: Session, token: str) -> ReviewLink:

@@ -11,7 +11,7 @@ from harnet.core.preflight.severity import Severity
 from harnet.core.targets.target import OWN, Target, checked_target
 from harnet.core.targets.values import target_as_values, target_from_values
 from harnet.studio.common.errors import Refused
-from harnet.studio.common.publishedfile import file_in
+from harnet.studio.common.published_file import file_in
 
 Ppi = Annotated[float, Field(gt=0, le=1_000_000, description="Pixels per inch.")]
 

@@ -39,7 +39,7 @@ def target_with(session: Session, key: str) -> Target:
 
 
 def target_asked(
-    session: Session, key: str, own_ppi: str = "", base: Target | None = None
+    session: Session, key: str, own_ppi: float | None = None, base: Target | None = None
 ) -> Target:
     """A listed target by its key, or `own` with a figure in ppi.
 
@@ -51,14 +51,13 @@ def target_asked(
     try:
         if key != OWN:
             return target_with(session, key)
-        figure = float(own_ppi.strip().replace(",", "."))
-        return own_target(figure, base or target_with(session, DEFAULT_KEY))
+        if own_ppi is None:
+            raise Refused("Give the custom target a figure in ppi.")
+        return own_target(own_ppi, base or target_with(session, DEFAULT_KEY))
     except NotThere as error:
         raise Refused(str(error)) from None
     except ValueOutOfRange as error:
         raise Refused(sentence_of(error)) from None
-    except ValueError:
-        raise Refused(f"The target must be a figure, not “{own_ppi}”.") from None
 
 
 def row_of(session: Session, key: str) -> TargetRow | None:

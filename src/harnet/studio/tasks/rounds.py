@@ -1,24 +1,24 @@
 """What is done again and again, and by whom nobody asks: the minute's round and the hour's."""
 
-from harnet.studio.common.desk import Desk
+from harnet.studio.common.studio import Studio
 from harnet.studio.jobs.listing import look_at_jobs
-from harnet.studio.output.clearing import clear_old_outputs
+from harnet.studio.output.retention import clear_old_outputs
 from harnet.studio.pictures.shelves import look_at_shelves, make_waiting_previews
 from harnet.studio.tasks.sweeping import sweep
 from harnet.studio.tasks.task import Task
 
 
-def look_again(desk: Desk) -> None:
+def look_again(studio: Studio) -> None:
     """Looks at the shelves, makes the previews that are waited for, and looks at the jobs."""
-    look_at_shelves(desk)
-    make_waiting_previews(desk)
-    look_at_jobs(desk)
+    look_at_shelves(studio)
+    make_waiting_previews(studio)
+    look_at_jobs(studio)
 
 
-def clear(desk: Desk) -> None:
+def clear(studio: Studio) -> None:
     """Deletes outputs whose time is up, and what nothing needs any more."""
-    clear_old_outputs(desk)
-    sweep(desk)
+    clear_old_outputs(studio)
+    sweep(studio)
 
 
 LOOK_AGAIN = Task(

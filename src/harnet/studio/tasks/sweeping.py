@@ -12,39 +12,39 @@ from typing import Any
 from sqlalchemy import Select, select
 from sqlalchemy.orm import Session
 
-from harnet.store.tables.documents import CheckedPdf
+from harnet.store.tables.documents import Document
 from harnet.store.tables.handoff import PackOpening
 from harnet.store.tables.output import Output
 from harnet.store.tables.pictures import ColourProfile, Picture
-from harnet.studio.common.desk import Desk
+from harnet.studio.common.studio import Studio
 from harnet.studio.tasks.states import RUNNING
 
 GRACE_SECONDS = 24 * 3600.0
 _HOLDERS: tuple[Select[Any], ...] = (
     select(Output.sha256),
     select(Picture.sha256),
-    select(CheckedPdf.sha256),
+    select(Document.sha256),
     select(ColourProfile.sha256),
     select(PackOpening.sha256).where(PackOpening.state.in_(RUNNING)),
 )
 """Whatever names bytes in the store; a new table that does belongs here."""
 
 
-def sweep(desk: Desk, grace_seconds: float = GRACE_SECONDS) -> int:
+def sweep(studio: Studio, grace_seconds: float = GRACE_SECONDS) -> int:
     """Deletes bytes that nothing names, and scratch, once they are older than the grace.
 
     Returns how many blobs went. The worker calls this every hour.
     """
     before = time.time() - grace_seconds
-    old = list(desk.blobs.older_than(before))
-    with desk.session() as session:
+    old = list(studio.blobs.older_than(before))
+    with studio.session() as session:
         held = set(_held(session))
     gone = 0
     for sha256 in old:
         if sha256 not in held:
-            desk.blobs.delete(sha256)
+            studio.blobs.delete(sha256)
             gone += 1
-    for left in desk.settings.scratch_folder.iterdir():
+    for left in studio.settings.scratch_folder.iterdir():
         if left.stat().st_mtime < before:
             if left.is_dir():
                 shutil.rmtree(left, ignore_errors=True)

@@ -28,9 +28,9 @@ def without_task(
         if (model := task.model) is None:
             continue
         known = set(session.scalars(queued, {"task": task.name}))
-        rows = session.execute(select(model.id, model.asked_at).where(model.state.in_(RUNNING)))
-        for row_id, asked_at in rows:
-            is_settled = (now_utc() - asked_at).total_seconds() >= settled_seconds
+        rows = session.execute(select(model.id, model.requested_at).where(model.state.in_(RUNNING)))
+        for row_id, requested_at in rows:
+            is_settled = (now_utc() - requested_at).total_seconds() >= settled_seconds
             if row_id not in known and is_settled:
                 found.append((task, row_id))
     return found

@@ -18,7 +18,7 @@ from sqlalchemy.orm import Session
 from harnet.media.errors import OwnFault
 from harnet.store.base import now_utc
 from harnet.store.tables.work import BackgroundWork
-from harnet.studio.common.desk import Desk
+from harnet.studio.common.studio import Studio
 from harnet.studio.tasks.states import CANCELLED, DONE, FAILED, RUNNING, WAITING, WORKING, Cancelled
 
 Row = TypeVar("Row", bound=BackgroundWork)
@@ -30,13 +30,13 @@ class Work(Generic[Row]):
 
     def __init__(
         self,
-        desk: Desk,
+        studio: Studio,
         model: type[Row],
         row_id: int,
         lock_first: Callable[[Session], None] = lambda _session: None,
     ) -> None:
         """`lock_first` locks what must be locked before the row that is about to end."""
-        self.desk, self.row_id = desk, row_id
+        self.studio, self.row_id = studio, row_id
         self._model, self._lock_first = model, lock_first
         self._told_at = 0.0
 
@@ -45,11 +45,11 @@ class Work(Generic[Row]):
 
         What a killed worker had begun is begun again.
         """
-        with self.desk.session() as session:
+        with self.studio.session() as session:
             row = self._wanted_row(session)
             if row is None:
                 return False
-            row.state, row.done_steps = WORKING, 0
+            row.state, row.steps_done = WORKING, 0
             if change is not None:
                 change(session, row)
             return True
@@ -64,7 +64,7 @@ class Work(Generic[Row]):
             return
 
         def note(_session: Session, row: Row) -> None:
-            row.done_steps, row.all_steps = done, of
+            row.steps_done, row.steps_total = done, of
 
         self.change(note)
 
@@ -89,7 +89,7 @@ class Work(Generic[Row]):
                 raise Cancelled
             change(session, row)
 
-        self.desk.patiently(write)
+        self.studio.patiently(write)
         self._told_at = time.monotonic()
 
     def finish(self, change: Callable[[Session, Row], None]) -> None:
@@ -108,8 +108,8 @@ class Work(Generic[Row]):
     def end_in(self, row: Row) -> None:
         """Marks a row as done in the transaction that it was read in."""
         row.state, row.finished_at = DONE, now_utc()
-        row.all_steps = row.all_steps or 1
-        row.done_steps = row.all_steps
+        row.steps_total = row.steps_total or 1
+        row.steps_done = row.steps_total
 
     def row_in(self, session: Session) -> Row:
         """The row in a transaction that is to finish it, locked to its end.
@@ -130,16 +130,16 @@ class Work(Generic[Row]):
             self._lock_first(session)
             row = self._wanted_row(session)
             if row is not None:
-                row.state, row.trouble, row.finished_at = FAILED, sentence, now_utc()
+                row.state, row.failure, row.finished_at = FAILED, sentence, now_utc()
                 if change is not None:
                     change(session, row)
 
-        self.desk.patiently(end)
+        self.studio.patiently(end)
 
     @contextmanager
     def scratch(self) -> Iterator[Path]:
         """A folder to work in, which goes afterwards."""
-        folder = Path(tempfile.mkdtemp(dir=self.desk.settings.scratch_folder))
+        folder = Path(tempfile.mkdtemp(dir=self.studio.settings.scratch_folder))
         try:
             yield folder
         finally:
@@ -188,6 +188,6 @@ def wait_again(row: BackgroundWork) -> bool:
     """Has finished work done once more; whether it was finished."""
     if row.state in RUNNING:
         return False
-    row.state, row.done_steps, row.all_steps = WAITING, 0, 0
-    row.trouble, row.finished_at, row.asked_at = None, None, now_utc()
+    row.state, row.steps_done, row.steps_total = WAITING, 0, 0
+    row.failure, row.finished_at, row.requested_at = None, None, now_utc()
     return True

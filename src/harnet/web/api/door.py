@@ -9,7 +9,7 @@ from flask_wtf.csrf import CSRFProtect
 
 from harnet.studio.people.tokens import token_behind
 from harnet.web.api.problems import MEDIA_TYPE, SCHEMA, problem
-from harnet.web.common.shared import desk
+from harnet.web.common.shared import studio
 
 ADDRESS = "/api/v1"
 DESCRIPTION = (
@@ -41,7 +41,7 @@ _IN_ADDRESSES = {
     "job_id": "The job's number.",
     "item_id": "The number of the placement or text.",
     "picture_id": "The picture's number.",
-    "pdf_id": "The check's number.",
+    "document_id": "The check's number.",
     "output_id": "The output's number.",
     "opening_id": "The number of the opening.",
     "key": "The target's key: lower-case letters, figures and hyphens.",
@@ -54,7 +54,7 @@ auth = HTTPTokenAuth(description="A token made under /tokens.", security_scheme_
 
 @auth.verify_token  # type: ignore[untyped-decorator]
 def _bearer(token: str) -> str | None:
-    with desk().session() as session:
+    with studio().session() as session:
         row = token_behind(session, token) if token else None
         return row.label if row else None
 
@@ -113,7 +113,7 @@ def _misread(error: HTTPError) -> Response:
         for place, said in fields.items()
     ]
     detail = places[0] if places else str(error.message)
-    return problem(error.status_code, detail, error.detail)
+    return problem(error.status_code, detail, errors=error.detail)
 
 
 def _with_problems(spec: Any) -> Any:

@@ -8,7 +8,7 @@ from harnet.studio.jobs.jobs import job_with
 from harnet.studio.layout.placed import PICTURE, TEXT
 from harnet.studio.layout.placing import item_in, remove_items
 from harnet.studio.preflight.judging import settle
-from harnet.web.common.shared import desk
+from harnet.web.common.shared import studio
 
 _CALLED = {PICTURE: "placed picture", TEXT: "text"}
 
@@ -28,7 +28,7 @@ def item_of(job: Job, item_id: int, kind: str, version: int | None = None) -> It
 
 def removed(job_id: int, item_id: int, kind: str) -> str:
     """Removes a placement or a text from its page, and answers with nothing."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         remove_items(session, job, [item_of(job, item_id, kind)])
     return ""

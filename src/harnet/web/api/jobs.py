@@ -4,13 +4,13 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
+from harnet.core.measure.units import Unit
 from harnet.store.tables.jobs import Job
-from harnet.studio.jobs.jobs import JobOrder, job_with, make_job, page_count, set_target, target_of
-from harnet.studio.jobs.listing import Standing, jobs_that_are, put
-from harnet.studio.preflight.checking import Listed, accept, counts_of, findings_in, take_back
+from harnet.studio.jobs.jobs import NewJob, job_with, make_job, page_count, set_target, target_of
+from harnet.studio.jobs.listing import JobStatus, jobs_that_are, put
+from harnet.studio.preflight.checking import Listed, accept, counts_of, findings_in, withdraw
 from harnet.studio.preflight.judging import catch_up, settle
 from harnet.studio.preflight.report import report_as_json, report_of
-from harnet.studio.targets.targets import DEFAULT_KEY
 from harnet.web.api.door import EDIT, resource
 from harnet.web.api.schemas import (
     AcceptIn,
@@ -18,13 +18,13 @@ from harnet.web.api.schemas import (
     Findings,
     JobIn,
     JobOut,
+    JobReportOut,
     Jobs,
-    ReportOut,
-    Stretch,
+    ListRange,
 )
 from harnet.web.api.schemas import TargetIn as TargetGiven
 from harnet.web.api.targets import target_meant, target_out
-from harnet.web.common.shared import desk
+from harnet.web.common.shared import studio
 
 blueprint = resource("jobs", "Jobs")
 
@@ -52,12 +52,12 @@ def job_out(session: Session, job: Job) -> JobOut:
 
 
 @blueprint.get("/jobs")
-@blueprint.input(Stretch, location="query")
+@blueprint.input(ListRange, location="query")
 @blueprint.output(Jobs)
-def jobs(query_data: Stretch) -> Jobs:
+def jobs(query_data: ListRange) -> Jobs:
     """The open jobs, the one edited last first."""
-    with desk().session() as session:
-        found = jobs_that_are(session, Standing.OPEN)
+    with studio().session() as session:
+        found = jobs_that_are(session, JobStatus.OPEN)
         some = found[query_data.offset : query_data.offset + query_data.limit]
         return Jobs(total=len(found), items=[job_out(session, job) for job in some])
 
@@ -68,30 +68,26 @@ def jobs(query_data: Stretch) -> Jobs:
 def make(json_data: JobIn) -> JobOut:
     """Makes a job with its empty pages."""
     asked = json_data
-    per_inch = f"{asked.px_per_inch or 96:g}" if asked.unit == "px" else ""
-    with desk().session() as session:
-        target = target_meant(session, asked.target)
-        order = JobOrder(
-            title=asked.title,
-            width=f"{asked.width:.6f}",
-            height=f"{asked.height:.6f}",
-            unit=asked.unit,
-            px_per_inch=per_inch,
-            bleed=f"{asked.bleed_mm:.6f}",
-            pages=str(asked.pages),
+    with studio().session() as session:
+        new = NewJob.measured(
+            asked.title,
+            asked.width,
+            asked.height,
+            Unit(asked.unit),
+            asked.px_per_inch,
+            asked.bleed_mm,
+            pages=asked.pages,
             is_facing=asked.is_facing,
-            target=target.key,
-            own_ppi=str(target.density_ppi),
-            own_base=asked.target.key or DEFAULT_KEY,
+            target=target_meant(session, asked.target),
         )
-        return job_out(session, make_job(session, order))
+        return job_out(session, make_job(session, new))
 
 
 @blueprint.get("/jobs/<int:job_id>")
 @blueprint.output(JobOut)
 def job(job_id: int) -> JobOut:
     """One job, up to date with its files."""
-    with desk().session() as session:
+    with studio().session() as session:
         found = job_with(session, job_id)
         catch_up(session, found)
         return job_out(session, found)
@@ -101,8 +97,8 @@ def job(job_id: int) -> JobOut:
 @blueprint.output({}, status_code=204)
 def delete(job_id: int) -> str:
     """Deletes a job; people can bring it back."""
-    with desk().session() as session:
-        put(job_with(session, job_id), Standing.DELETED)
+    with studio().session() as session:
+        put(job_with(session, job_id), JobStatus.DELETED)
     return ""
 
 
@@ -112,10 +108,10 @@ def delete(job_id: int) -> str:
 @blueprint.doc(extensions=EDIT)
 def judge_by(job_id: int, json_data: TargetGiven) -> JobOut:
     """Judges the job by another target, as one edit."""
-    with desk().session() as session:
+    with studio().session() as session:
         found = job_with(session, job_id)
         target = target_meant(session, json_data, target_of(found))
-        set_target(session, found, target.key, str(target.density_ppi), target)
+        set_target(session, found, target.key, target.density_ppi, target)
         return job_out(session, found)
 
 
@@ -139,7 +135,7 @@ def finding_out(one: Listed) -> FindingOut:
 @blueprint.output(Findings)
 def findings(job_id: int) -> Findings:
     """The findings of a job, worst first, and whether they hold the gate."""
-    with desk().session() as session:
+    with studio().session() as session:
         found = job_with(session, job_id)
         catch_up(session, found)
         return _findings(session, found)
@@ -158,9 +154,9 @@ def _findings(session: Session, job: Job) -> Findings:
 @blueprint.input(AcceptIn)
 @blueprint.output(Findings)
 @blueprint.doc(extensions=EDIT)
-def let_pass(job_id: int, item_id: int, rule_id: str, json_data: AcceptIn) -> Findings:
+def accept_finding(job_id: int, item_id: int, rule_id: str, json_data: AcceptIn) -> Findings:
     """Lets a finding pass with a reason, as one edit; it comes back when its figures get worse."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         catch_up(session, job)
         rule = rule_id.replace("\0", "")
@@ -171,17 +167,17 @@ def let_pass(job_id: int, item_id: int, rule_id: str, json_data: AcceptIn) -> Fi
 @blueprint.delete("/jobs/<int:job_id>/findings/<int:item_id>/<rule_id>/acceptance")
 @blueprint.output(Findings)
 @blueprint.doc(extensions=EDIT)
-def no_longer(job_id: int, item_id: int, rule_id: str) -> Findings:
+def withdraw_acceptance(job_id: int, item_id: int, rule_id: str) -> Findings:
     """Takes an acceptance back, as one edit."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
-        take_back(session, job, item_id, rule_id.replace("\0", ""))
+        withdraw(session, job, item_id, rule_id.replace("\0", ""))
         return _findings(session, job)
 
 
 @blueprint.get("/jobs/<int:job_id>/report")
-@blueprint.output(ReportOut)
+@blueprint.output(JobReportOut)
 def report(job_id: int) -> dict[str, Any]:
     """The report in its published form, docs/schemas/job-report.schema.json."""
-    with desk().session() as session:
+    with studio().session() as session:
         return report_as_json(report_of(session, job_with(session, job_id)))

@@ -38,7 +38,7 @@ from harnet.studio.output.outputs import (
 )
 from harnet.studio.output.predicting import predicted_size
 from harnet.studio.output.presets import use_for_job
-from harnet.studio.output.working import MAKE_OUTPUT, document_of
+from harnet.studio.output.task import MAKE_OUTPUT, pages_to_draw
 from harnet.studio.tasks.work import cancel_work
 from harnet.web.api.door import file_answer, resource
 from harnet.web.api.schemas import (
@@ -50,7 +50,7 @@ from harnet.web.api.schemas import (
     PredictionOut,
     ReceiptOut,
 )
-from harnet.web.common.shared import desk, in_background
+from harnet.web.common.shared import in_background, studio
 from harnet.web.files import output_file
 
 blueprint = resource("outputs", "Outputs")
@@ -64,12 +64,12 @@ def output_out(output: Output) -> OutputOut:
         kind=output.kind,
         file=output.file_name,
         state=output.state,
-        done_steps=output.done_steps,
-        all_steps=output.all_steps,
+        steps_done=output.steps_done,
+        steps_total=output.steps_total,
         size_bytes=output.size_bytes,
-        trouble=output.trouble,
+        failure=output.failure,
         is_as_promised=output.receipt["is_kept"] if output.receipt else None,
-        asked_at=output.asked_at,
+        requested_at=output.requested_at,
         finished_at=output.finished_at,
     )
 
@@ -78,7 +78,7 @@ def output_out(output: Output) -> OutputOut:
 @blueprint.output(Outputs)
 def outputs(job_id: int) -> Outputs:
     """The outputs of a job, the latest first."""
-    with desk().session() as session:
+    with studio().session() as session:
         found = outputs_of(session, job_with(session, job_id))
         return Outputs(items=[output_out(one) for one in found])
 
@@ -88,7 +88,7 @@ def outputs(job_id: int) -> Outputs:
 @blueprint.output(OutputOut, status_code=202)
 def ask(job_id: int, json_data: OutputIn) -> OutputOut:
     """Asks for an output; the worker makes it and reads it back."""
-    with desk().session() as session:
+    with studio().session() as session:
         answer = output_out(_asked(session, job_with(session, job_id), json_data))
     in_background(MAKE_OUTPUT, row_id=answer.id)
     return answer
@@ -151,16 +151,16 @@ def _image_settings(job: Job, asked: ImageSettingsIn | None) -> ImageSettings:
 @blueprint.output(PredictionOut)
 def prediction(job_id: int, json_data: PdfSettingsIn) -> PredictionOut:
     """Predicts how large a PDF by these settings will be; nothing is made or remembered of it."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = whole_job(session, job_id)
         try:
             settings = checked_settings(_pdf_settings(job, json_data))
-            found = predicted_size(desk(), session, document_of(desk(), job), settings)
+            found = predicted_size(studio(), session, pages_to_draw(studio(), job), settings)
         except ValueOutOfRange as error:
             raise Refused(sentence_of(error)) from None
         return PredictionOut(
             size_bytes=found.size_bytes,
-            weighed=found.weighed,
+            measured=found.measured,
             waiting=found.waiting,
             unreadable=list(found.unreadable),
         )
@@ -170,7 +170,7 @@ def prediction(job_id: int, json_data: PdfSettingsIn) -> PredictionOut:
 @blueprint.output(ReceiptOut)
 def receipt(output_id: int) -> dict[str, Any]:
     """What was promised and what was read back; 404 until the output is made."""
-    with desk().session() as session:
+    with studio().session() as session:
         found = output_with(session, output_id).receipt
         if found is None:
             raise NotThere("This output has no receipt: it is not made yet, or it failed.")
@@ -181,7 +181,7 @@ def receipt(output_id: int) -> dict[str, Any]:
 @blueprint.output(OutputOut)
 def output(output_id: int) -> OutputOut:
     """One output, and how far it is."""
-    with desk().session() as session:
+    with studio().session() as session:
         return output_out(output_with(session, output_id))
 
 
@@ -189,7 +189,7 @@ def output(output_id: int) -> OutputOut:
 @blueprint.doc(responses=file_answer("The file."))
 def file(output_id: int) -> Response:
     """The finished file, under its own media type; 404 while it is being made."""
-    with desk().session() as session:
+    with studio().session() as session:
         return output_file(output_with(session, output_id))
 
 
@@ -197,7 +197,7 @@ def file(output_id: int) -> Response:
 @blueprint.output(OutputOut)
 def stop(output_id: int) -> OutputOut:
     """Cancels an output that is not finished."""
-    with desk().session() as session:
+    with studio().session() as session:
         found = output_with(session, output_id)
         cancel_work(found)
         return output_out(found)

@@ -7,13 +7,13 @@ from harnet.studio.common.errors import Refused
 from harnet.studio.handoff.opening import OPEN_PACK, keep_pack, opening_with
 from harnet.studio.tasks.work import cancel_work
 from harnet.web.api.door import resource
-from harnet.web.api.schemas import Asked, PackOut
-from harnet.web.common.shared import desk, in_background
+from harnet.web.api.schemas import PackOut, RequestForm
+from harnet.web.common.shared import in_background, studio
 
 blueprint = resource("packs", "Handoff packs")
 
 
-class PackIn(Asked):
+class PackIn(RequestForm):
     """A handoff pack: a ZIP with a job.json of the published form."""
 
     file: UploadFile
@@ -27,11 +27,11 @@ def pack_out(opening: PackOpening) -> PackOut:
         file=opening.file_name,
         title=opening.title,
         state=opening.state,  # type: ignore[arg-type]
-        done_steps=opening.done_steps,
-        all_steps=opening.all_steps,
-        trouble=opening.trouble,
+        steps_done=opening.steps_done,
+        steps_total=opening.steps_total,
+        failure=opening.failure,
         job=opening.job_id,
-        asked_at=opening.asked_at,
+        requested_at=opening.requested_at,
         finished_at=opening.finished_at,
     )
 
@@ -39,13 +39,13 @@ def pack_out(opening: PackOpening) -> PackOut:
 @blueprint.post("/packs")
 @blueprint.input(PackIn, location="files")
 @blueprint.output(PackOut, status_code=202)
-def hand_in(files_data: PackIn) -> PackOut:
+def upload(files_data: PackIn) -> PackOut:
     """Hands a pack in; the worker makes a job of it."""
     file = files_data.file
     if not file.filename:
         raise Refused("The pack has no file name.")
-    with desk().session() as session:
-        answer = pack_out(keep_pack(desk(), session, file.filename, file.stream))
+    with studio().session() as session:
+        answer = pack_out(keep_pack(studio(), session, file.filename, file.stream))
     in_background(OPEN_PACK, row_id=answer.id)
     return answer
 
@@ -54,7 +54,7 @@ def hand_in(files_data: PackIn) -> PackOut:
 @blueprint.output(PackOut)
 def pack(opening_id: int) -> PackOut:
     """One pack, how far its opening is, and the job that it became."""
-    with desk().session() as session:
+    with studio().session() as session:
         return pack_out(opening_with(session, opening_id))
 
 
@@ -62,7 +62,7 @@ def pack(opening_id: int) -> PackOut:
 @blueprint.output(PackOut)
 def stop(opening_id: int) -> PackOut:
     """Cancels an opening that is not finished; pictures that came onto the shelf stay there."""
-    with desk().session() as session:
+    with studio().session() as session:
         opening = opening_with(session, opening_id)
         cancel_work(opening)
         return pack_out(opening)

@@ -8,26 +8,26 @@ from flask import Response
 from harnet.core.measure.figures import reach_at_pt
 from harnet.store.tables.pictures import Picture
 from harnet.studio.common.errors import NotThere, Refused
+from harnet.studio.pictures.importing import import_picture
 from harnet.studio.pictures.picture import facts_of_picture, path_of, picture_with, pictures_between
 from harnet.studio.pictures.shelves import DEFAULT_SHELF, shelf_named
-from harnet.studio.pictures.take_in import take_in
 from harnet.web.api.door import file_answer, resource, same_answer
 from harnet.web.api.schemas import (
-    Asked,
-    DensityWanted,
+    DensityQuery,
     FactsOut,
     PictureOut,
+    PictureQuery,
     Pictures,
-    PicturesWanted,
     ReachOut,
+    RequestForm,
 )
-from harnet.web.common.shared import desk
+from harnet.web.common.shared import studio
 from harnet.web.files import file_blocks
 
 blueprint = resource("pictures", "Pictures")
 
 
-class PictureIn(Asked):
+class PictureIn(RequestForm):
     """A picture file."""
 
     file: UploadFile
@@ -51,12 +51,12 @@ def picture_out(picture: Picture) -> PictureOut:
 
 
 @blueprint.get("/pictures")
-@blueprint.input(PicturesWanted, location="query")
+@blueprint.input(PictureQuery, location="query")
 @blueprint.output(Pictures)
-def pictures(query_data: PicturesWanted) -> Pictures:
+def pictures(query_data: PictureQuery) -> Pictures:
     """The pictures on the shelves, the latest first."""
     wanted = query_data
-    with desk().session() as session:
+    with studio().session() as session:
         total, some = pictures_between(session, wanted.find, wanted.offset, wanted.limit)
         return Pictures(total=total, items=[picture_out(one) for one in some])
 
@@ -65,7 +65,7 @@ def pictures(query_data: PicturesWanted) -> Pictures:
 @blueprint.input(PictureIn, location="files")
 @blueprint.output(PictureOut, status_code=201)
 @blueprint.doc(responses=same_answer("This file is already on the shelf.", "PictureOut"))
-def hand_in(files_data: PictureIn) -> Any:
+def upload(files_data: PictureIn) -> Any:
     """Hands a picture in, onto Harnet's own shelf.
 
     The same bytes are one picture: sending them again answers 200 with the one that is there.
@@ -73,10 +73,10 @@ def hand_in(files_data: PictureIn) -> Any:
     file = files_data.file
     if not file.filename:
         raise Refused("The file needs a name.")
-    with desk().session() as session:
-        shelf = shelf_named(desk(), session, DEFAULT_SHELF)
+    with studio().session() as session:
+        shelf = shelf_named(studio(), session, DEFAULT_SHELF)
         before = {picture.id for picture in shelf.pictures}
-        picture = take_in(desk(), session, shelf, file.filename, file.stream)
+        picture = import_picture(studio(), session, shelf, file.filename, file.stream)
         return picture_out(picture), 200 if picture.id in before else 201
 
 
@@ -84,17 +84,17 @@ def hand_in(files_data: PictureIn) -> Any:
 @blueprint.output(PictureOut)
 def picture(picture_id: int) -> PictureOut:
     """One picture."""
-    with desk().session() as session:
+    with studio().session() as session:
         return picture_out(picture_with(session, picture_id))
 
 
 @blueprint.get("/pictures/<int:picture_id>/reach")
-@blueprint.input(DensityWanted, location="query")
+@blueprint.input(DensityQuery, location="query")
 @blueprint.output(ReachOut)
-def reach(picture_id: int, query_data: DensityWanted) -> ReachOut:
+def reach(picture_id: int, query_data: DensityQuery) -> ReachOut:
     """The largest size at which it has a density."""
     ppi = query_data.ppi
-    with desk().session() as session:
+    with studio().session() as session:
         facts = facts_of_picture(picture_with(session, picture_id))
     width_pt, height_pt = reach_at_pt(facts, ppi) or (None, None)
     return ReachOut(ppi=ppi, width_pt=width_pt, height_pt=height_pt)
@@ -104,7 +104,7 @@ def reach(picture_id: int, query_data: DensityWanted) -> ReachOut:
 @blueprint.doc(responses=file_answer("Its bytes."))
 def file(picture_id: int) -> Response:
     """Its bytes as they lie on the shelf."""
-    with desk().session() as session:
+    with studio().session() as session:
         picture = picture_with(session, picture_id)
         if picture.shelf is None or not path_of(picture).is_file():
             raise NotThere(f"The file of {picture.file_name} is no longer on its shelf.")

@@ -2,7 +2,7 @@
 
 from sqlalchemy.orm import Session
 
-from harnet.core.layout.placing import EvenBy, Fit, GivesWay
+from harnet.core.layout.placing import Adjusts, EvenBy, Fit
 from harnet.store.tables.jobs import Item, Job
 from harnet.studio.jobs.jobs import job_with, page_of, target_of
 from harnet.studio.layout.arranging import place_in_frame
@@ -29,7 +29,7 @@ from harnet.web.api.schemas import (
     Placements,
     SwapIn,
 )
-from harnet.web.common.shared import desk
+from harnet.web.common.shared import studio
 
 blueprint = resource("placements", "Placements")
 
@@ -60,7 +60,7 @@ def placement_out(placed: Placed) -> PlacementOut:
 @blueprint.output(Placements)
 def placements(job_id: int) -> Placements:
     """Every placed picture with its effective ppi and verdict, page by page."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         catch_up(session, job)
         placed = placed_for(session, lines_of_job(session, job), target_of(job))
@@ -74,7 +74,7 @@ def placements(job_id: int) -> Placements:
 def place(job_id: int, json_data: PlacementIn) -> PlacementOut:
     """Places a picture: at native size in the page's middle, or in a frame."""
     asked = json_data
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         page, picture = page_of(job, asked.page), picture_with(session, asked.picture)
         if asked.frame is None:
@@ -89,7 +89,7 @@ def place(job_id: int, json_data: PlacementIn) -> PlacementOut:
 @blueprint.output(PlacementOut)
 def placement(job_id: int, item_id: int) -> PlacementOut:
     """One placed picture."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         return _out(session, job, item_of(job, item_id, PICTURE))
 
@@ -101,20 +101,20 @@ def placement(job_id: int, item_id: int) -> PlacementOut:
 def change(job_id: int, item_id: int, json_data: PlacementChange) -> PlacementOut:
     """Changes a placed picture's frame or scale."""
     asked = json_data
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         item = item_of(job, item_id, PICTURE, asked.version)
         if asked.frame is not None:
             set_frame(session, job, item, asked.frame.box)
-        gives_way = GivesWay(asked.gives_way)
+        adjusts = Adjusts(asked.adjusts)
         if asked.scale_to == "native":
-            scale_to_native(session, job, [item], gives_way)
+            scale_to_native(session, job, [item], adjusts)
         elif asked.scale_to == "reach":
-            scale_to_reach(session, job, [item], gives_way)
+            scale_to_reach(session, job, [item], adjusts)
         elif asked.scale_to == "even":
-            even_out(session, job, [item], EvenBy.MEAN, gives_way)
+            even_out(session, job, [item], EvenBy.MEAN, adjusts)
         if asked.scale_to_ppi is not None:
-            scale_to_figure(session, job, [item], asked.scale_to_ppi, gives_way)
+            scale_to_figure(session, job, [item], asked.scale_to_ppi, adjusts)
         return _out(session, job, item)
 
 
@@ -124,7 +124,7 @@ def change(job_id: int, item_id: int, json_data: PlacementChange) -> PlacementOu
 @blueprint.doc(extensions=EDIT)
 def swap_picture(job_id: int, item_id: int, json_data: SwapIn) -> PlacementOut:
     """Puts another picture in a placement's frame, as one edit."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         item = item_of(job, item_id, PICTURE, json_data.version)
         swap(session, job, item, picture_with(session, json_data.picture))
@@ -134,7 +134,7 @@ def swap_picture(job_id: int, item_id: int, json_data: SwapIn) -> PlacementOut:
 @blueprint.delete("/jobs/<int:job_id>/placements/<int:item_id>")
 @blueprint.output({}, status_code=204)
 @blueprint.doc(extensions=EDIT)
-def take_off(job_id: int, item_id: int) -> str:
+def remove_from_page(job_id: int, item_id: int) -> str:
     """Removes a picture from its page."""
     return removed(job_id, item_id, PICTURE)
 

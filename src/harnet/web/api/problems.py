@@ -11,7 +11,10 @@ SCHEMA: dict[str, Any] = {
     "type": "object",
     "description": "Problem details, RFC 9457.",
     "properties": {
-        "type": {"type": "string", "description": "What kind of problem it is."},
+        "type": {
+            "type": "string",
+            "description": "What kind of problem it is, the same in every version.",
+        },
         "title": {"type": "string", "description": "The status in words."},
         "status": {"type": "integer", "description": "The status of the answer."},
         "detail": {"type": "string", "description": "What happened, and what to do."},
@@ -26,10 +29,23 @@ SCHEMA: dict[str, Any] = {
 }
 
 
-def problem(status: int, detail: str, errors: dict[str, Any] | None = None) -> Response:
-    """A problem as an answer; its title is the status's own phrase, so its type is about:blank."""
+_CODES = {
+    400: "bad-request",
+    401: "unauthorized",
+    404: "not-found",
+    405: "method-not-allowed",
+    413: "too-large",
+    422: "invalid-request",
+    500: "internal-error",
+}
+
+
+def problem(
+    status: int, detail: str, code: str | None = None, errors: dict[str, Any] | None = None
+) -> Response:
+    """A problem as an answer; its type names the code of a `HarnetError`, or one of the status."""
     values: dict[str, Any] = {
-        "type": "about:blank",
+        "type": f"urn:harnet:problem:{code or _CODES.get(status, 'http-error')}",
         "title": HTTPStatus(status).phrase,
         "status": status,
         "detail": detail,

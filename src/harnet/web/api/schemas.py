@@ -6,7 +6,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from harnet.core.measure.geometry import Box
-from harnet.studio.handoff.jobfile import Font
+from harnet.studio.handoff.job_file import Font
 
 Word = Annotated[str, Field(pattern=r"^[^\x00-\x1f]*$", max_length=200)]
 Title = Annotated[str, Field(pattern=r"^[^\x00-\x1f]*[^\s\x00-\x1f][^\x00-\x1f]*$", max_length=200)]
@@ -34,7 +34,7 @@ class _Given(BaseModel):
     model_config = ConfigDict(from_attributes=True, use_attribute_docstrings=True)
 
 
-class Asked(BaseModel):
+class RequestForm(BaseModel):
     """What stands behind the question mark of an address, or in the parts of a form."""
 
     model_config = ConfigDict(extra="forbid", use_attribute_docstrings=True)
@@ -45,7 +45,7 @@ def _example(values: dict[str, Any]) -> ConfigDict:
     return ConfigDict(json_schema_extra={"examples": [values]})
 
 
-class Stretch(Asked):
+class ListRange(RequestForm):
     """Which part of a list is wanted."""
 
     limit: Annotated[int, Field(ge=1, le=500)] = 100
@@ -54,14 +54,14 @@ class Stretch(Asked):
     """How many entries to skip."""
 
 
-class PicturesWanted(Stretch):
+class PictureQuery(ListRange):
     """Which pictures are wanted: those whose name holds `find`."""
 
     find: Word = ""
     """Part of the file name; case does not matter."""
 
 
-class DensityWanted(Asked):
+class DensityQuery(RequestForm):
     """A density."""
 
     ppi: Ppi
@@ -356,7 +356,7 @@ class PlacementChange(_Taken):
     With `version`, only if nobody changed it since.
     """
 
-    model_config = _example({"scale_to": "reach", "gives_way": "crop"})
+    model_config = _example({"scale_to": "reach", "adjusts": "crop"})
 
     version: Number | None = None
     """Make the change only if the placement still has this version."""
@@ -366,7 +366,7 @@ class PlacementChange(_Taken):
     """Scale to native size, to reach, or even out."""
     scale_to_ppi: Ppi | None = None
     """Scale to this density, in pixels per inch."""
-    gives_way: Literal["frame", "crop"] = "frame"
+    adjusts: Literal["frame", "crop"] = "frame"
     """What changes when it is scaled: the frame, or the crop."""
 
 
@@ -545,13 +545,13 @@ class CheckOut(_Given):
     """How many pages have been read."""
     pages: int
     """How many pages it has; 0 until known."""
-    trouble: str | None
+    failure: str | None
     """Why it could not be read, as a sentence."""
     target: TargetOut
     """What its pictures are checked against."""
     verdicts: dict[str, int]
     """How many images have each verdict so far."""
-    asked_at: datetime
+    requested_at: datetime
     """When it was uploaded."""
     finished_at: datetime | None
     """When it was read."""
@@ -566,9 +566,7 @@ class Checks(_Given):
     """The checks of this page of the list."""
 
 
-class ReportOut(_Given):
-    """A report in its published form, docs/schemas/."""
-
+class _ReportOut(_Given):
     model_config = ConfigDict(extra="allow")
     format: str
     """What the report is about."""
@@ -576,8 +574,20 @@ class ReportOut(_Given):
     """The version of its format."""
     findings: list[dict[str, Any]]
     """Every finding."""
+
+
+class JobReportOut(_ReportOut):
+    """A report on a job in its published form, docs/schemas/job-report.schema.json."""
+
     pictures: list[dict[str, Any]]
-    """Every picture with its figures."""
+    """Every placed picture with its figures."""
+
+
+class CheckReportOut(_ReportOut):
+    """A report on a check in its published form, docs/schemas/pdf-report.schema.json."""
+
+    images: list[dict[str, Any]]
+    """Every image with its figures."""
 
 
 PageChoice = Annotated[str, Field(pattern=r"^(all|[0-9]{1,4}(-[0-9]{1,4})?)$")]
@@ -636,7 +646,7 @@ class ImageSettingsIn(_Taken):
     """The largest size of a JPEG, in bytes."""
     quality: Annotated[int, Field(ge=1, le=100)] | None = None
     """Of JPEG."""
-    packing: Literal["none", "lzw", "deflate"] | None = None
+    compression: Literal["none", "lzw", "deflate"] | None = None
     """The compression of a TIFF."""
     colour: Literal["rgb", "cmyk"] | None = None
     """The colour model of the image; CMYK needs TIFF."""
@@ -685,11 +695,11 @@ class OutputIn(_Taken):
 
 
 class PredictionOut(_Given):
-    """How large a PDF will be; pictures that wait are not weighed yet: ask again for those."""
+    """How large a PDF will be; pictures that wait are not measured yet: ask again for those."""
 
     size_bytes: int
     """The predicted size of the file, for the pictures measured so far."""
-    weighed: int
+    measured: int
     """How many pictures have been measured."""
     waiting: int
     """How many are still to be measured."""
@@ -716,15 +726,15 @@ class PackOut(_Given):
     """The title of the job in it."""
     state: Literal["waiting", "working", "done", "failed", "cancelled"]
     """Its state."""
-    done_steps: int
+    steps_done: int
     """Steps done so far: one per picture, two per page."""
-    all_steps: int
+    steps_total: int
     """Steps in total; 0 until known."""
-    trouble: str | None
+    failure: str | None
     """Why it could not be opened, as a sentence."""
     job: int | None
     """The number of the job that it became."""
-    asked_at: datetime
+    requested_at: datetime
     """When it was uploaded."""
     finished_at: datetime | None
     """When it finished."""
@@ -765,17 +775,17 @@ class OutputOut(_Given):
     """The file's name."""
     state: str
     """waiting, working, done, failed or cancelled."""
-    done_steps: int
+    steps_done: int
     """Pages done so far."""
-    all_steps: int
+    steps_total: int
     """Pages in total; 0 until known."""
     size_bytes: int | None
     """The size of the finished file."""
-    trouble: str | None
+    failure: str | None
     """Why it could not be made, as a sentence."""
     is_as_promised: bool | None
     """Whether everything promised was found when the file was read back."""
-    asked_at: datetime
+    requested_at: datetime
     """When it was requested."""
     finished_at: datetime | None
     """When it finished."""

@@ -17,7 +17,7 @@ from harnet.studio.targets.targets import (
 )
 from harnet.web.api.door import fails, resource
 from harnet.web.api.schemas import TargetIn, TargetOut, Targets, TargetValues
-from harnet.web.common.shared import desk
+from harnet.web.common.shared import studio
 
 blueprint = resource("targets", "Targets")
 
@@ -46,7 +46,7 @@ def target_meant(session: Session, asked: TargetIn, now: Target | None = None) -
     """
     if asked.ppi is not None:
         base = target_asked(session, asked.key) if asked.key else now
-        return target_asked(session, OWN, str(asked.ppi), base)
+        return target_asked(session, OWN, asked.ppi, base)
     return target_asked(session, asked.key or DEFAULT_KEY)
 
 
@@ -54,7 +54,7 @@ def target_meant(session: Session, asked: TargetIn, now: Target | None = None) -
 @blueprint.output(Targets)
 def targets() -> Targets:
     """Every target, those that ship first."""
-    with desk().session() as session:
+    with studio().session() as session:
         return Targets(items=[target_out(one) for one in all_targets(session)])
 
 
@@ -62,7 +62,7 @@ def targets() -> Targets:
 @blueprint.output(TargetOut)
 def target(key: str) -> TargetOut:
     """One target."""
-    with desk().session() as session:
+    with studio().session() as session:
         return target_out(_there(session, key))
 
 
@@ -77,7 +77,7 @@ def keep(key: str, json_data: TargetValues) -> TargetOut:
     """
     values = json_data.model_dump() | {"key": key.replace("\0", "")}
     file = {"format": "harnet targets", "version": 1, "targets": [values]}
-    with desk().session() as session:
+    with studio().session() as session:
         [wanted] = targets_in(json.dumps(file))
         save_target(session, wanted)
         return target_out(wanted)
@@ -88,7 +88,7 @@ def keep(key: str, json_data: TargetValues) -> TargetOut:
 @blueprint.doc(extensions=fails(422))
 def drop(key: str) -> str:
     """Deletes a target of one's own, or brings a shipped one back to its own figures."""
-    with desk().session() as session:
+    with studio().session() as session:
         drop_target(session, _there(session, key).key)
     return ""
 

@@ -11,7 +11,7 @@ from harnet.studio.layout.placing import set_frame
 from harnet.web.api.door import EDIT, resource
 from harnet.web.api.items import as_it_stands, item_of, removed
 from harnet.web.api.schemas import FrameValues, TextChange, TextIn, TextOut, Texts, TypeValues
-from harnet.web.common.shared import desk
+from harnet.web.common.shared import studio
 
 blueprint = resource("texts", "Texts")
 
@@ -44,7 +44,7 @@ def text_out(item: Item) -> TextOut:
 @blueprint.output(Texts)
 def texts(job_id: int) -> Texts:
     """Every text of a job, page by page."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         wanted = select(Item).join(Item.page).where(Page.job_id == job.id, Item.kind == TEXT)
         found = session.scalars(wanted.order_by(Page.position, Item.position, Item.id))
@@ -58,7 +58,7 @@ def texts(job_id: int) -> Texts:
 def add(job_id: int, json_data: TextIn) -> TextOut:
     """Adds a text frame to a page."""
     asked = json_data
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         item = add_item(session, job, page_of(job, asked.page), TEXT, asked.frame.box)
         set_style(session, job, item, asked.type.model_dump(), asked.text)
@@ -69,7 +69,7 @@ def add(job_id: int, json_data: TextIn) -> TextOut:
 @blueprint.output(TextOut)
 def text(job_id: int, item_id: int) -> TextOut:
     """One text."""
-    with desk().session() as session:
+    with studio().session() as session:
         return text_out(item_of(job_with(session, job_id), item_id, TEXT))
 
 
@@ -80,7 +80,7 @@ def text(job_id: int, item_id: int) -> TextOut:
 def change(job_id: int, item_id: int, json_data: TextChange) -> TextOut:
     """Changes a text's words, its type or its frame, one edit each for frame and words."""
     asked = json_data
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         item = item_of(job, item_id, TEXT, asked.version)
         if asked.frame is not None:

@@ -100,7 +100,7 @@ class Canvas:
 
 
 @dataclass(frozen=True, slots=True)
-class Look:
+class DrawnPreview:
     """How items are drawn: which are selected, points a screen pixel takes, preview quality."""
 
     selected_ids: Collection[int] = ()
@@ -112,7 +112,7 @@ def canvas_of(job: Job, number: int, selected_ids: Collection[int], quality: str
     """A page ready to draw, beside the one it faces."""
     numbers = spread_of(job, number)
     seen = _seen_box(job, numbers)
-    look = Look(selected_ids, px_pt_of(job, number), quality)
+    look = DrawnPreview(selected_ids, px_pt_of(job, number), quality)
     sheets, x = [], 0.0
     for one in numbers:
         page = page_of(job, one)
@@ -158,7 +158,7 @@ def px_pt_of(job: Job, number: int) -> float:
 
 
 def drawn_of(
-    job: Job, item: Item, number: int, look: Look, geometry: Geometry | None = None
+    job: Job, item: Item, number: int, look: DrawnPreview, geometry: Geometry | None = None
 ) -> Drawn:
     """An item ready to draw; `geometry` stands in for the row's own while the hand moves."""
     is_selected = item.id in look.selected_ids
@@ -197,7 +197,7 @@ def _badge_y(box: Box, px_pt: float) -> float:
     return box.y + box.height - 26 * px_pt
 
 
-def _picture(job: Job, placed: Placed, look: Look, is_selected: bool) -> Drawn:
+def _picture(job: Job, placed: Placed, look: DrawnPreview, is_selected: bool) -> Drawn:
     placement, figures, px_pt = placed.placement, placed.figures, look.px_pt
     frame, turn = placement.frame, placement.turn
     density = figures.density

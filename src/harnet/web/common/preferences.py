@@ -25,7 +25,7 @@ def own_quality() -> str:
     return asked if asked in QUALITIES else "light"
 
 
-def own_fit_name() -> str:
+def preferred_fit_name() -> str:
     """How this person wants new placements to be fitted, by its plain name."""
     asked = request.cookies.get(_FIT, "")
     return asked if asked in FITS else "native"

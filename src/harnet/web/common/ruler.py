@@ -30,7 +30,7 @@ _VERDICTS = list(Verdict)
 
 
 @dataclass(frozen=True, slots=True)
-class Spot:
+class RulerPlacement:
     """A placement on the ruler: its step from the job's target, and what a dot says of it."""
 
     item_id: int
@@ -56,7 +56,7 @@ class Band:
 class Dot:
     """A placement, drawn."""
 
-    spot: Spot
+    spot: RulerPlacement
     x: float
     y: float
     is_selected: bool
@@ -110,7 +110,7 @@ class Ruler:
 
 
 def ruler_of(
-    spots: Sequence[Spot],
+    spots: Sequence[RulerPlacement],
     job_target: Target,
     below_count: int,
     scale: Scale,
@@ -154,7 +154,7 @@ def ruler_of(
     )
 
 
-def scale_of(spots: Iterable[Spot], target: Target) -> Scale:
+def scale_of(spots: Iterable[RulerPlacement], target: Target) -> Scale:
     """A scale that holds every dot and all zones of the job's target."""
     return _scale([_ppi_of_step(spot.step, target) for spot in spots], target)
 
@@ -186,14 +186,14 @@ def _ppi_of_step(step: float, target: Target) -> float:
     return target.density_ppi * (1 + step_headroom(step))
 
 
-def spots_of_lines(lines: Iterable[Line]) -> list[Spot]:
+def spots_of_lines(lines: Iterable[Line]) -> list[RulerPlacement]:
     """The dots of a ledger's lines; of a step of many only the worst."""
     steps: dict[int, list[Line]] = {}
     for line in lines:
         if line.ruler_step is not None:
             steps.setdefault(line.ruler_step, []).append(line)
     return [
-        Spot(
+        RulerPlacement(
             line.item_id,
             line.page_number,
             line.name,
@@ -214,7 +214,7 @@ def _told(on_step: list[Line]) -> list[Line]:
     return sorted(on_step, key=attrgetter("verdict_rank", "item_id"))
 
 
-def spots_of_job(session: Session, job: Job) -> list[Spot]:
+def spots_of_job(session: Session, job: Job) -> list[RulerPlacement]:
     """The dots of a job from what is kept; of a step of many only how many there are is read."""
     link = session.connection()
     of_job = (Judgement.job_id == job.id, Judgement.ruler_step.is_not(None))
@@ -243,11 +243,11 @@ def spots_of_job(session: Session, job: Job) -> list[Spot]:
         .order_by(Judgement.verdict_rank, Judgement.item_id)
     )
     spots = [
-        Spot(item, page, name, ppi or 0.0, _VERDICTS[rank], step or 0, few[step])
+        RulerPlacement(item, page, name, ppi or 0.0, _VERDICTS[rank], step or 0, few[step])
         for item, page, name, ppi, rank, step in single
     ]
     return spots + [
-        Spot(0, 0, "", ppi or 0.0, _VERDICTS[rank], step or 0, count)
+        RulerPlacement(0, 0, "", ppi or 0.0, _VERDICTS[rank], step or 0, count)
         for step, count, rank, ppi in steps
         if count > _MOST_STACKED
     ]

@@ -12,7 +12,7 @@ from harnet.core.measure.verdict import Verdict
 from harnet.core.measure.wording import counted, grouped, length_text, size_text
 from harnet.core.targets.target import Target
 from harnet.store.tables.jobs import Job
-from harnet.studio.common.desk import Desk
+from harnet.studio.common.studio import Studio
 from harnet.studio.jobs.jobs import job_with, page_count, target_of
 from harnet.studio.layout.placed import unit_of
 from harnet.studio.ledger.long_batch import CARRY_OUT_BATCH
@@ -26,16 +26,16 @@ from harnet.studio.tasks.waiting import is_anybody_at_work
 _STRIP_PX = 210.0
 
 
-def desk() -> Desk:
+def studio() -> Studio:
     """The studio of this application."""
-    found: Desk = current_app.extensions["desk"]
+    found: Studio = current_app.extensions["studio"]
     return found
 
 
 def listed_targets() -> list[Target]:
     """The list of targets, read once a request."""
     if "targets" not in g:
-        with desk().session() as session:
+        with studio().session() as session:
             g.targets = all_targets(session)
     found: list[Target] = g.targets
     return found
@@ -52,7 +52,7 @@ def idle_sentence(is_running: bool) -> str:
     """What to say where work waits and nobody is there to do it; empty where all is well."""
     if not is_running:
         return ""
-    with desk().session() as session:
+    with studio().session() as session:
         if is_anybody_at_work(session):
             return ""
     return (
@@ -66,7 +66,7 @@ def in_background(task: Task, **arguments: Any) -> None:
     task.defer(current_app.extensions["queue"], **arguments)
 
 
-def sent_to_worker(job_id: int, batch_id: int) -> Response:
+def handed_to_worker(job_id: int, batch_id: int) -> Response:
     """Has the worker make a long batch that is committed, and goes where its progress is shown."""
     in_background(CARRY_OUT_BATCH, row_id=batch_id)
     where = url_for("longbatch.show", job_id=job_id, batch_id=batch_id)

@@ -21,13 +21,13 @@ from harnet.studio.copies.copies import (
     frame_copy_of,
 )
 from harnet.studio.copies.placing import copy_with
-from harnet.studio.copies.spots import spots_of
+from harnet.studio.copies.samples import spots_of
 from harnet.studio.jobs.jobs import job_with
 from harnet.studio.layout.placing import item_in
 from harnet.studio.pictures.picture import facts_of_picture, picture_with
 from harnet.studio.pictures.profiles import all_profiles, keep_profile
 from harnet.studio.tasks.states import RUNNING
-from harnet.web.common.shared import desk, in_background
+from harnet.web.common.shared import in_background, studio
 from harnet.web.copies.form import KERNELS, UNITS, CopyForm, first_form, read_form, shown_crop
 
 blueprint = Blueprint("copies", __name__, url_prefix="/pictures/<int:picture_id>/copy")
@@ -39,7 +39,7 @@ frame_blueprint = Blueprint(
 @blueprint.get("")
 def show(picture_id: int) -> str:
     """The form for a new copy, with the copies so far."""
-    with desk().session() as session:
+    with studio().session() as session:
         picture, facts = _asked(session, picture_id)
         return _page("copies/copy.html", session, picture, facts, first_form(facts, request.args))
 
@@ -47,7 +47,7 @@ def show(picture_id: int) -> str:
 @blueprint.get("/form")
 def change(picture_id: int) -> str:
     """The form after one of its fields was changed."""
-    with desk().session() as session:
+    with studio().session() as session:
         picture, facts = _asked(session, picture_id)
         return _page(
             "copies/_copy_form.html", session, picture, facts, read_form(facts, request.args)
@@ -74,27 +74,27 @@ def _page(template: str, session: Session, picture: Picture, facts: Facts, form:
 def spots(picture_id: int) -> str:
     """A spot of the original beside the same spot of the copy, each pixel as it is."""
     at = (request.args.get("spot_x", 0.5, float), request.args.get("spot_y", 0.5, float))
-    shown, trouble = [], ""
-    with desk().session() as session:
+    shown, failure = [], ""
+    with studio().session() as session:
         picture, facts = _asked(session, picture_id)
         form = read_form(facts, request.args)
-        if not form.trouble:
+        if not form.failure:
             try:
-                pair = spots_of(desk(), picture, form.recipe, at)
+                pair = spots_of(studio(), picture, form.recipe, at)
                 shown = [base64.b64encode(data).decode() for data in pair]
             except UnreadableFile as error:
-                trouble = str(error)
-    return render_template("copies/_copy_spots.html", trouble=trouble, pictures=shown)
+                failure = str(error)
+    return render_template("copies/_copy_spots.html", failure=failure, pictures=shown)
 
 
 @blueprint.post("")
 def make(picture_id: int) -> str:
     """Asks the worker for the copy."""
-    with desk().session() as session:
+    with studio().session() as session:
         picture, facts = _asked(session, picture_id)
         form = read_form(facts, request.form)
-        if form.trouble:
-            raise Refused(form.trouble)
+        if form.failure:
+            raise Refused(form.failure)
         copy_id = ask_for_copy(session, picture, form.recipe).id
     _send(copy_id)
     return listing(picture_id)
@@ -103,7 +103,7 @@ def make(picture_id: int) -> str:
 @blueprint.get("/list")
 def listing(picture_id: int) -> str:
     """The copies so far; the page asks again while one is being made."""
-    with desk().session() as session:
+    with studio().session() as session:
         picture = picture_with(session, picture_id)
         return render_template(
             "copies/_copies.html",
@@ -116,7 +116,7 @@ def listing(picture_id: int) -> str:
 @blueprint.post("/<int:copy_id>/cancel")
 def stop(picture_id: int, copy_id: int) -> str:
     """Cancels a copy that is not finished."""
-    with desk().session() as session:
+    with studio().session() as session:
         cancel_copy(session, _own(session, picture_id, copy_id))
     return listing(picture_id)
 
@@ -124,7 +124,7 @@ def stop(picture_id: int, copy_id: int) -> str:
 @blueprint.post("/<int:copy_id>/again")
 def again(picture_id: int, copy_id: int) -> str:
     """Makes a copy again from its recipe."""
-    with desk().session() as session:
+    with studio().session() as session:
         ask_again(_own(session, picture_id, copy_id))
     _send(copy_id)
     return listing(picture_id)
@@ -136,8 +136,8 @@ def add_profile(picture_id: int) -> str:
     file = request.files.get("profile_file")
     if file is None or not file.filename:
         raise Refused("Choose a profile file first.")
-    with desk().session() as session:
-        profile = keep_profile(desk(), session, file.filename, file.stream)
+    with studio().session() as session:
+        profile = keep_profile(studio(), session, file.filename, file.stream)
         return render_template(
             "common/_profiles.html",
             profiles=all_profiles(session),
@@ -171,7 +171,7 @@ def make_for_frame(job_id: int, item_id: int) -> str:
     """Asks for the copy that a frame needs; too few pixels are told, with what can be done."""
     version = request.form.get("version", None, int)
     may_be_smaller = request.form.get("smaller") == "yes"
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         item = item_in(job, item_id, version)
         wanted = frame_copy_of(job, item)
@@ -187,7 +187,7 @@ def make_for_frame(job_id: int, item_id: int) -> str:
 @frame_blueprint.get("/<int:copy_id>")
 def frame_progress(job_id: int, item_id: int, copy_id: int) -> str:
     """How far a frame's copy is; once it is placed, the page shows it."""
-    with desk().session() as session:
+    with studio().session() as session:
         job, copy = job_with(session, job_id), copy_with(session, copy_id)
         item = session.get(Item, item_id)
         return render_template(

@@ -1,6 +1,5 @@
 """The form of a print copy: what it asks for as a recipe, and what it shows next."""
 
-import re
 from dataclasses import dataclass, replace
 from enum import Enum
 from typing import TypeVar
@@ -8,7 +7,7 @@ from typing import TypeVar
 from werkzeug.datastructures import MultiDict
 
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.measure.units import Unit, length_from_text
+from harnet.core.measure.units import Unit
 from harnet.core.measure.wording import (
     length_text,
     memory_text,
@@ -17,13 +16,13 @@ from harnet.core.measure.wording import (
     share_text,
     size_text,
 )
-from harnet.core.pictures.copy_size import CopySize, Leads, copy_size
+from harnet.core.pictures.copy_size import ChangedField, CopySize, copy_size
 from harnet.core.pictures.picture import Colour, Facts
 from harnet.core.pictures.recipe import (
+    Compression,
     CopyColour,
     CopyFormat,
     Kernel,
-    Packing,
     Padding,
     PadEdges,
     PixelBox,
@@ -36,8 +35,8 @@ from harnet.core.pictures.recipe import (
 )
 from harnet.core.pictures.resampling import px_for
 from harnet.core.targets.shipped import SHIPPED
-from harnet.studio.common.errors import Refused, sentence_of
-from harnet.web.common.values import figure
+from harnet.studio.common.errors import sentence_of
+from harnet.web.common.values import choice, colour, figure, length, whole_figure
 
 UNITS = (Unit.MM, Unit.CM, Unit.INCH, Unit.POINT)
 _DIGITS = {Unit.MM: 1, Unit.CM: 2, Unit.INCH: 3, Unit.POINT: 1}
@@ -50,7 +49,7 @@ KERNELS = (
     (Kernel.LANCZOS3, "lanczos3"),
 )
 _Kind = TypeVar("_Kind", bound=Enum)
-_HEX = re.compile(r"#[0-9a-fA-F]{6}")
+_WHITE = "#ffffff"
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,7 +68,7 @@ class CopyForm:
     lines: tuple[str, ...]
     warning: str
     needs_tick: bool
-    trouble: str
+    failure: str
 
 
 def first_form(facts: Facts, asked: MultiDict[str, str]) -> CopyForm:
@@ -77,9 +76,9 @@ def first_form(facts: Facts, asked: MultiDict[str, str]) -> CopyForm:
     start = plain_copy(facts, SHIPPED[0].density_ppi)
     unit = _unit(asked)
     try:
-        width = length_from_text(asked.get("width", ""), unit)
-        density = _figure(asked.get("density", ""), "density")
-        size = copy_size(start.crop, Leads.WIDTH, width, density)
+        width = length(asked.get("width", ""), unit)
+        density = figure(asked.get("density", ""), "density")
+        size = copy_size(start.crop, ChangedField.WIDTH, width, density)
         start = _sized(start, size)
     except ValueOutOfRange:
         pass
@@ -90,44 +89,29 @@ def read_form(facts: Facts, asked: MultiDict[str, str]) -> CopyForm:
     """The form after a change; a figure that makes no sense leaves the size as it was."""
     unit = _unit(asked, "unit")
     recipe = plain_copy(facts, SHIPPED[0].density_ppi)
-    trouble = ""
+    failure = ""
     try:
         recipe = _without_size(recipe, facts, asked)
         recipe = _sized(recipe, _asked_size(recipe.crop, asked))
         recipe = replace(recipe, padding=_padding(recipe, asked))
-        checked(replace(recipe, may_invent=True), facts)
+        checked(replace(recipe, may_interpolate=True), facts)
     except ValueOutOfRange as error:
-        trouble = sentence_of(error)
-    return _shown(recipe, facts, unit, asked, trouble)
+        failure = sentence_of(error)
+    return _shown(recipe, facts, unit, asked, failure)
 
 
 def _unit(asked: MultiDict[str, str], name: str = "unit") -> Unit:
     return next((unit for unit in UNITS if unit.value == asked.get(name)), Unit.CM)
 
 
-def _figure(text: str, what: str) -> float:
-    try:
-        return figure(text, what)
-    except Refused as error:
-        said = str(error).rstrip(".")
-        raise ValueOutOfRange(f"{said[0].lower()}{said[1:]}") from None
-
-
-def _whole(asked: MultiDict[str, str], name: str, what: str) -> int:
-    figure = _figure(asked.get(name, ""), what)
-    if figure != round(figure):
-        raise ValueOutOfRange(f"the {what} is a whole number of pixels, not {figure:g}")
-    return round(figure)
-
-
 def _without_size(recipe: Recipe, facts: Facts, asked: MultiDict[str, str]) -> Recipe:
     """Everything but size and padding, as the form asks."""
     box = whole_picture(facts)
     crop = PixelBox(
-        _whole(asked, "crop_left", "crop’s left edge"),
-        _whole(asked, "crop_top", "crop’s top edge"),
-        _whole(asked, "crop_width", "crop’s width"),
-        _whole(asked, "crop_height", "crop’s height"),
+        whole_figure(asked.get("crop_left", ""), "crop’s left edge"),
+        whole_figure(asked.get("crop_top", ""), "crop’s top edge"),
+        whole_figure(asked.get("crop_width", ""), "crop’s width"),
+        whole_figure(asked.get("crop_height", ""), "crop’s height"),
     )
     if asked.get("changed") == "whole":
         crop = box
@@ -135,44 +119,37 @@ def _without_size(recipe: Recipe, facts: Facts, asked: MultiDict[str, str]) -> R
     return replace(
         recipe,
         crop=checked(Recipe(crop, crop.width, crop.height, 72, 72, flatten="#ffffff"), facts).crop,
-        kernel=_choice(Kernel, asked.get("kernel", ""), Kernel.AUTO),
-        colour=_choice(CopyColour, asked.get("colour", ""), CopyColour.KEEP),
+        kernel=choice(Kernel, asked.get("kernel", ""), Kernel.AUTO),
+        colour=choice(CopyColour, asked.get("colour", ""), CopyColour.KEEP),
         profile=asked.get("profile") or None,
         bits=int(bits) if bits in ("8", "16") else None,
-        flatten=_hex(asked.get("flatten", "")) if asked.get("alpha") == "flatten" else None,
-        format=_choice(CopyFormat, asked.get("format", ""), recipe.format),
-        packing=_choice(Packing, asked.get("packing", ""), Packing.DEFLATE),
+        flatten=colour(asked, "flatten") or _WHITE if asked.get("alpha") == "flatten" else None,
+        format=choice(CopyFormat, asked.get("format", ""), recipe.format),
+        compression=choice(Compression, asked.get("compression", ""), Compression.DEFLATE),
         is_big_endian=asked.get("byte_order") == "big",
-        quality=_whole(asked, "quality", "JPEG quality") if asked.get("quality") else 92,
-        may_invent=asked.get("may_invent") == "yes",
+        quality=whole_figure(asked.get("quality", ""), "JPEG quality")
+        if asked.get("quality")
+        else 92,
+        may_interpolate=asked.get("may_interpolate") == "yes",
     )
-
-
-def _choice(kind: type[_Kind], value: str, default: _Kind) -> _Kind:
-    try:
-        return kind(value)
-    except ValueError:
-        return default
-
-
-def _hex(text: str) -> str:
-    return text.lower() if _HEX.fullmatch(text) else "#ffffff"
 
 
 def _asked_size(crop: PixelBox, asked: MultiDict[str, str]) -> CopySize:
     shown_in = _unit(asked, "shown_unit")
-    density = _figure(asked.get("density", ""), "density")
+    density = figure(asked.get("density", ""), "density")
     changed = asked.get("changed", "")
     if changed in ("px_w", "px_h"):
-        return copy_size(crop, Leads(changed), _figure(asked.get(changed, ""), "pixels"), density)
+        return copy_size(
+            crop, ChangedField(changed), figure(asked.get(changed, ""), "pixels"), density
+        )
     if changed in ("width", "height"):
-        length = length_from_text(asked.get(changed, ""), shown_in)
-        return copy_size(crop, Leads(changed), length, density)
+        size_pt = length(asked.get(changed, ""), shown_in)
+        return copy_size(crop, ChangedField(changed), size_pt, density)
     if changed == "density":
-        length = length_from_text(asked.get("width", ""), shown_in)
-        return copy_size(crop, Leads.DENSITY, length, density)
-    share = _figure(asked.get("share", ""), "share")
-    return copy_size(crop, Leads.SHARE, share, density)
+        size_pt = length(asked.get("width", ""), shown_in)
+        return copy_size(crop, ChangedField.DENSITY, size_pt, density)
+    share = figure(asked.get("share", ""), "share")
+    return copy_size(crop, ChangedField.SHARE, share, density)
 
 
 def _sized(recipe: Recipe, size: CopySize) -> Recipe:
@@ -189,16 +166,16 @@ def _padding(recipe: Recipe, asked: MultiDict[str, str]) -> Padding:
     """The form's padding in millimetres as pixels of the copy."""
 
     def pixels(name: str) -> int:
-        length = length_from_text(asked.get(name) or "0", Unit.MM)
-        return px_for(length, recipe.density_x) if length else 0
+        size_pt = length(asked.get(name, ""), Unit.MM)
+        return px_for(size_pt, recipe.density_x) if size_pt else 0
 
     across, down = pixels("pad_x"), pixels("pad_y")
-    edges = _choice(PadEdges, asked.get("edges", ""), PadEdges.COLOUR)
-    return Padding(across, down, across, down, edges, _hex(asked.get("pad_colour", "")))
+    edges = choice(PadEdges, asked.get("edges", ""), PadEdges.COLOUR)
+    return Padding(across, down, across, down, edges, colour(asked, "pad_colour") or _WHITE)
 
 
 def _shown(
-    recipe: Recipe, facts: Facts, unit: Unit, asked: MultiDict[str, str], trouble: str
+    recipe: Recipe, facts: Facts, unit: Unit, asked: MultiDict[str, str], failure: str
 ) -> CopyForm:
     size = CopySize(recipe.px_w, recipe.px_h, recipe.density_x)
     digits = _DIGITS[unit]
@@ -216,7 +193,7 @@ def _shown(
         _lines(recipe, facts, unit),
         warning,
         needs_tick,
-        trouble,
+        failure,
     )
 
 
@@ -258,7 +235,9 @@ def _kernel_text(recipe: Recipe) -> str:
 def _file_text(recipe: Recipe, facts: Facts) -> str:
     parts = [recipe.format.name]
     if recipe.format is CopyFormat.TIFF:
-        parts.append({Packing.NONE: "uncompressed"}.get(recipe.packing, recipe.packing.value))
+        parts.append(
+            {Compression.NONE: "uncompressed"}.get(recipe.compression, recipe.compression.value)
+        )
         parts.append("big-endian" if recipe.is_big_endian else "little-endian")
     elif recipe.format is CopyFormat.JPEG:
         parts.append(f"quality {recipe.quality}")
@@ -274,7 +253,7 @@ def _warning(recipe: Recipe) -> tuple[str, bool]:
     change = recipe.change
     if not change.is_enlarging:
         return "", False
-    return f"{share_text(change.invented_share)} of the pixels would be interpolated", True
+    return f"{share_text(change.interpolated_share)} of the pixels would be interpolated", True
 
 
 def shown_crop(recipe: Recipe, facts: Facts) -> tuple[float, float, float, float]:

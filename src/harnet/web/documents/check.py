@@ -7,38 +7,38 @@ from flask import Blueprint, Response, jsonify, render_template, request, url_fo
 from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
 
-from harnet.core.documents.painted import Painted, ReadPage, line_of
+from harnet.core.documents.images import DocumentPage, ImageOnPage, line_of
 from harnet.core.documents.userspace import SeenSpace, seen_space
 from harnet.core.ledger.lines import Line, seen_counts, tried_on, wanted_lines
 from harnet.core.measure.wording import density_text, ppi_text
+from harnet.core.preflight.document_images import document_findings, findings_on
 from harnet.core.preflight.finding import Finding
-from harnet.core.preflight.painted import findings_on, findings_on_whole
 from harnet.core.targets.target import Target
-from harnet.store.tables.documents import CheckedPdf
+from harnet.store.tables.documents import Document
 from harnet.studio.common.errors import Refused
-from harnet.studio.documents.accepting import acceptances_of
-from harnet.studio.documents.kept import (
+from harnet.studio.documents.acceptance import acceptances_of
+from harnet.studio.documents.pages import page_picture
+from harnet.studio.documents.report import split_by
+from harnet.studio.documents.samples import outline_on
+from harnet.studio.documents.uploads import (
     READ_PDF,
-    all_pdfs,
+    add_document,
+    all_documents,
     counts_of,
-    delete_pdf,
+    delete_document,
+    document_with,
     judge_by,
-    keep_pdf,
-    pdf_with,
     pictures_in,
     read_of,
     target_of_pdf,
 )
-from harnet.studio.documents.pages import page_picture
-from harnet.studio.documents.report import split_by
-from harnet.studio.documents.spots import outline_on
 from harnet.studio.targets.targets import target_asked, target_with
 from harnet.studio.tasks.states import RUNNING
 from harnet.web.common.ruler import Ruler, Scale, ruler_of, spots_of_lines
-from harnet.web.common.shared import desk, in_background
-from harnet.web.common.values import row_number
-from harnet.web.documents.asked import after_the_hand, pdf_asked, scale_for
-from harnet.web.ledger.asked import Asked
+from harnet.web.common.shared import in_background, studio
+from harnet.web.common.values import custom_density, row_number
+from harnet.web.documents.query import after_the_hand, pdf_asked, scale_for
+from harnet.web.ledger.query import LedgerQuery
 
 blueprint = Blueprint("pdfcheck", __name__, url_prefix="/pdf")
 _MOST_ROWS = 300
@@ -49,7 +49,7 @@ _FOREVER = 365 * 24 * 3600
 class PdfRow:
     """A picture of a PDF as the list shows it."""
 
-    picture: Painted
+    picture: ImageOnPage
     line: Line
     ppi: str
     size: str
@@ -58,10 +58,10 @@ class PdfRow:
 
 
 @dataclass(frozen=True, slots=True)
-class Outline:
+class ImageOutline:
     """A picture's outline on the page as it is drawn, in points, and its badge."""
 
-    picture: Painted
+    picture: ImageOnPage
     line: Line
     points: str
     ppi: str
@@ -76,19 +76,19 @@ class Outline:
 @blueprint.get("")
 def listing() -> str:
     """The drop area, and the PDFs that were checked."""
-    with desk().session() as session:
+    with studio().session() as session:
         return render_template("documents/list.html", **_list_values(session))
 
 
 @blueprint.get("/rows")
 def rows() -> str:
     """The list alone; the page asks again while something is being read."""
-    with desk().session() as session:
+    with studio().session() as session:
         return render_template("documents/_rows.html", **_list_values(session))
 
 
 def _list_values(session: Session) -> dict[str, object]:
-    pdfs = all_pdfs(session)
+    pdfs = all_documents(session)
     counts = {pdf.id: counts_of(session, pdf) for pdf in pdfs}
     return {"pdfs": pdfs, "counts": counts, "running": RUNNING}
 
@@ -99,19 +99,21 @@ def upload() -> ResponseReturnValue:
     file = request.files.get("file")
     if file is None or not file.filename:
         raise Refused("Choose a PDF.")
-    with desk().session() as session:
+    with studio().session() as session:
         target = target_with(session, "coated")
-        pdf = keep_pdf(desk(), session, file.filename, file.stream, target)
-        pdf_id, name = pdf.id, pdf.file_name
-    in_background(READ_PDF, row_id=pdf_id)
-    return jsonify(name=name, is_known=False, address=url_for("pdfcheck.show", pdf_id=pdf_id))
+        pdf = add_document(studio(), session, file.filename, file.stream, target)
+        document_id, name = pdf.id, pdf.file_name
+    in_background(READ_PDF, row_id=document_id)
+    return jsonify(
+        name=name, is_known=False, address=url_for("pdfcheck.show", document_id=document_id)
+    )
 
 
-@blueprint.get("/<int:pdf_id>")
-def show(pdf_id: int) -> str:
+@blueprint.get("/<int:document_id>")
+def show(document_id: int) -> str:
     """A page of the PDF with its pictures outlined, the ruler, and every picture in a list."""
-    with desk().session() as session:
-        pdf = pdf_with(session, pdf_id)
+    with studio().session() as session:
+        pdf = document_with(session, document_id)
         values = _values(session, pdf)
         is_fragment = "HX-Request" in request.headers
         return render_template(
@@ -119,7 +121,7 @@ def show(pdf_id: int) -> str:
         )
 
 
-def _values(session: Session, pdf: CheckedPdf) -> dict[str, object]:
+def _values(session: Session, pdf: Document) -> dict[str, object]:
     own, read = target_of_pdf(pdf), read_of(pdf)
     pictures = {picture.id: picture for picture in pictures_in(session, pdf)}
     settled = [line_of(picture, own) for picture in pictures.values()]
@@ -140,12 +142,12 @@ def _values(session: Session, pdf: CheckedPdf) -> dict[str, object]:
     on_pictures, passed = split_by(findings_on(listed, read, target), acceptances)
     for finding in on_pictures:
         found.setdefault(finding.item_id, []).append(finding)
-    on_whole, whole_passed = split_by(findings_on_whole(read, target), acceptances)
+    on_whole, whole_passed = split_by(document_findings(read, target), acceptances)
     drawing = _drawing(read.pages, number)
     return {
         "pdf": pdf,
         "asked": asked,
-        "here": url_for("pdfcheck.show", pdf_id=pdf.id),
+        "here": url_for("pdfcheck.show", document_id=pdf.id),
         "target": target,
         "own": own,
         "number": number,
@@ -174,9 +176,9 @@ def _ruler(
     settled: Sequence[Line],
     lines: Sequence[Line],
     own: Target,
-    asked: Asked,
+    asked: LedgerQuery,
     scale: Scale,
-    chosen: Painted | None,
+    chosen: ImageOnPage | None,
 ) -> Ruler:
     """Dots stand where their densities are; their signs are by the target that is tried."""
     verdicts = {line.item_id: line.verdict for line in lines}
@@ -191,12 +193,12 @@ def _ruler(
     return ruler_of(spots, own, below, scale, selected, asked.tried, brushed)
 
 
-def _row(picture: Painted, line: Line, findings: Sequence[Finding]) -> PdfRow:
+def _row(picture: ImageOnPage, line: Line, findings: Sequence[Finding]) -> PdfRow:
     pieces = list(zip(picture.pieces[::2], picture.pieces[1::2], strict=True))
     return PdfRow(picture, line, density_text(picture.density), picture.size_text, pieces, findings)
 
 
-def _drawing(pages: Sequence[ReadPage], number: int) -> SeenSpace | None:
+def _drawing(pages: Sequence[DocumentPage], number: int) -> SeenSpace | None:
     """A page as it is drawn."""
     if not 1 <= number <= len(pages):
         return None
@@ -205,8 +207,8 @@ def _drawing(pages: Sequence[ReadPage], number: int) -> SeenSpace | None:
 
 
 def _outlines(
-    pages: Sequence[ReadPage], number: int, pictures: Iterable[Painted], target: Target
-) -> list[Outline]:
+    pages: Sequence[DocumentPage], number: int, pictures: Iterable[ImageOnPage], target: Target
+) -> list[ImageOutline]:
     drawing = _drawing(pages, number)
     if drawing is None:
         return []
@@ -223,7 +225,7 @@ def _outlines(
         bottom = min(drawing.height_pt, max(y for _, y in corners))
         width = size_pt * (0.55 * len(badge) + 0.8)
         outlines.append(
-            Outline(
+            ImageOutline(
                 picture,
                 line,
                 " ".join(f"{x:.2f},{y:.2f}" for x, y in corners),
@@ -243,33 +245,32 @@ def _badge_pt(drawing: SeenSpace) -> float:
     return max(drawing.width_pt * 0.6, drawing.height_pt) / 34
 
 
-@blueprint.post("/<int:pdf_id>/target")
-def set_target(pdf_id: int) -> Response:
+@blueprint.post("/<int:document_id>/target")
+def set_target(document_id: int) -> Response:
     """Judges the PDF by another target from now on."""
     form = request.form
-    with desk().session() as session:
-        pdf = pdf_with(session, pdf_id)
-        target = target_asked(
-            session, form.get("target", ""), form.get("own_ppi", ""), target_of_pdf(pdf)
-        )
+    with studio().session() as session:
+        pdf = document_with(session, document_id)
+        key, own_ppi = form.get("target", ""), custom_density(form)
+        target = target_asked(session, key, own_ppi, target_of_pdf(pdf))
         judge_by(pdf, target)
-    return Response("", headers={"HX-Redirect": url_for("pdfcheck.show", pdf_id=pdf_id)})
+    return Response("", headers={"HX-Redirect": url_for("pdfcheck.show", document_id=document_id)})
 
 
-@blueprint.post("/<int:pdf_id>/delete")
-def delete(pdf_id: int) -> Response:
+@blueprint.post("/<int:document_id>/delete")
+def delete(document_id: int) -> Response:
     """Deletes a PDF and what was found in it."""
-    with desk().session() as session:
-        delete_pdf(session, pdf_with(session, pdf_id))
+    with studio().session() as session:
+        delete_document(session, document_with(session, document_id))
     return Response("", headers={"HX-Redirect": url_for("pdfcheck.listing")})
 
 
-@blueprint.get("/<int:pdf_id>/<int:number>.png")
-def page_png(pdf_id: int, number: int) -> Response:
+@blueprint.get("/<int:document_id>/<int:number>.png")
+def page_png(document_id: int, number: int) -> Response:
     """A page as a picture; the bytes of a checked PDF never change."""
-    with desk().session() as session:
-        pdf = pdf_with(session, pdf_id)
-        data = page_picture(desk(), pdf.sha256, pdf.file_name, number)
+    with studio().session() as session:
+        pdf = document_with(session, document_id)
+        data = page_picture(studio(), pdf.sha256, pdf.file_name, number)
     response = Response(data, mimetype="image/png")
     response.headers["Cache-Control"] = f"private, max-age={_FOREVER}, immutable"
     return response

@@ -9,21 +9,21 @@ from flask import Blueprint, Response, render_template, request, url_for
 from sqlalchemy.orm import Session
 
 from harnet.core.preflight.finding import Accepted, Finding
-from harnet.store.tables.documents import CheckedPdf
-from harnet.studio.documents.accepting import accept_on, take_back_on
-from harnet.studio.documents.kept import pdf_with
-from harnet.studio.documents.keptreport import noted_copy, report_of_pdf
+from harnet.store.tables.documents import Document
+from harnet.studio.documents.acceptance import accept_on, withdraw_on
 from harnet.studio.documents.pages import page_picture
 from harnet.studio.documents.report import PdfReport, report_as_csv, report_as_json
-from harnet.studio.documents.reporthtml import pdf_report_as_html
-from harnet.studio.documents.reportpdf import pdf_report_as_pdf
-from harnet.studio.documents.spots import Spot, spot_of
-from harnet.studio.pictures.take_in import safe_file_name
+from harnet.studio.documents.report_html import pdf_report_as_html
+from harnet.studio.documents.report_pdf import pdf_report_as_pdf
+from harnet.studio.documents.samples import PageSample, spot_of
+from harnet.studio.documents.stored_report import noted_copy, report_of_pdf
+from harnet.studio.documents.uploads import document_with
+from harnet.studio.pictures.importing import safe_file_name
 from harnet.studio.tasks.states import DONE
 from harnet.web.common.preferences import own_name, remember_name
-from harnet.web.common.shared import desk
+from harnet.web.common.shared import studio
 
-blueprint = Blueprint("pdfreport", __name__, url_prefix="/pdf/<int:pdf_id>")
+blueprint = Blueprint("pdfreport", __name__, url_prefix="/pdf/<int:document_id>")
 _MOST_SHOWN = 300
 
 
@@ -34,7 +34,7 @@ class ShownFinding:
     finding: Finding
     said: Accepted | None
     """What was accepted: of one that may pass, or of one that got worse since."""
-    spot: Spot | None
+    spot: PageSample | None
     page_address: str
     points: str
 
@@ -68,18 +68,18 @@ def shown_findings(report: PdfReport, page_address: Callable[[int], str]) -> Sho
 
 
 @blueprint.get("/report")
-def page(pdf_id: int) -> str:
+def page(document_id: int) -> str:
     """The report as a page."""
-    with desk().session() as session:
-        return _view(session, pdf_with(session, pdf_id))
+    with studio().session() as session:
+        return _view(session, document_with(session, document_id))
 
 
 @blueprint.post("/accept/<int:picture_id>/<rule_id>")
-def let_pass(pdf_id: int, picture_id: int, rule_id: str) -> str:
+def accept_finding(document_id: int, picture_id: int, rule_id: str) -> str:
     """Accepts a finding with a reason and a name, which is remembered for the next."""
     name = request.form.get("name", "")
-    with desk().session() as session:
-        pdf = pdf_with(session, pdf_id)
+    with studio().session() as session:
+        pdf = document_with(session, document_id)
         accept_on(session, pdf, picture_id, rule_id, request.form.get("reason", ""), name)
         remember_name(name)
         session.flush()
@@ -87,15 +87,15 @@ def let_pass(pdf_id: int, picture_id: int, rule_id: str) -> str:
 
 
 @blueprint.post("/take-back/<int:picture_id>/<rule_id>")
-def no_longer(pdf_id: int, picture_id: int, rule_id: str) -> str:
+def withdraw_acceptance(document_id: int, picture_id: int, rule_id: str) -> str:
     """Takes an acceptance back."""
-    with desk().session() as session:
-        pdf = pdf_with(session, pdf_id)
-        take_back_on(session, pdf, picture_id, rule_id)
+    with studio().session() as session:
+        pdf = document_with(session, document_id)
+        withdraw_on(session, pdf, picture_id, rule_id)
         return _view(session, pdf)
 
 
-def _view(session: Session, pdf: CheckedPdf) -> str:
+def _view(session: Session, pdf: Document) -> str:
     report = report_of_pdf(session, pdf)
     return render_template(
         "documents/report.html",
@@ -107,58 +107,58 @@ def _view(session: Session, pdf: CheckedPdf) -> str:
     )
 
 
-def _page_address(pdf_id: int, number: int) -> str:
-    return url_for("pdfcheck.page_png", pdf_id=pdf_id, number=number)
+def _page_address(document_id: int, number: int) -> str:
+    return url_for("pdfcheck.page_png", document_id=document_id, number=number)
 
 
 @blueprint.get("/report.json")
-def as_json(pdf_id: int) -> Response:
+def as_json(document_id: int) -> Response:
     """The report in its published form."""
-    with desk().session() as session:
-        pdf = pdf_with(session, pdf_id)
+    with studio().session() as session:
+        pdf = document_with(session, document_id)
         values = report_as_json(report_of_pdf(session, pdf))
         text = json.dumps(values, indent=1, ensure_ascii=False)
         return _file(pdf, text + "\n", "application/json", "report.json")
 
 
 @blueprint.get("/report.csv")
-def as_csv(pdf_id: int) -> Response:
+def as_csv(document_id: int) -> Response:
     """A line for each picture, with what was found on it."""
-    with desk().session() as session:
-        pdf = pdf_with(session, pdf_id)
+    with studio().session() as session:
+        pdf = document_with(session, document_id)
         text = report_as_csv(report_of_pdf(session, pdf))
         return _file(pdf, text, "text/csv", "report.csv")
 
 
 @blueprint.get("/report.html")
-def as_html(pdf_id: int) -> Response:
+def as_html(document_id: int) -> Response:
     """The report as one file, to be sent and kept; it is never shown as a page of Harnet's."""
-    with desk().session() as session:
-        pdf = pdf_with(session, pdf_id)
-        drawing = partial(page_picture, desk(), pdf.sha256, pdf.file_name)
+    with studio().session() as session:
+        pdf = document_with(session, document_id)
+        drawing = partial(page_picture, studio(), pdf.sha256, pdf.file_name)
         text = pdf_report_as_html(report_of_pdf(session, pdf), drawing)
         return _file(pdf, text, "text/html", "report.html")
 
 
 @blueprint.get("/report.pdf")
-def as_pdf(pdf_id: int) -> Response:
+def as_pdf(document_id: int) -> Response:
     """The report on A4, with pictures of the poor spots."""
-    with desk().session() as session:
-        pdf = pdf_with(session, pdf_id)
-        drawing = partial(page_picture, desk(), pdf.sha256, pdf.file_name)
+    with studio().session() as session:
+        pdf = document_with(session, document_id)
+        drawing = partial(page_picture, studio(), pdf.sha256, pdf.file_name)
         data = pdf_report_as_pdf(report_of_pdf(session, pdf), drawing)
         return _file(pdf, data, "application/pdf", "report.pdf")
 
 
 @blueprint.get("/noted.pdf")
-def noted(pdf_id: int) -> Response:
+def noted(document_id: int) -> Response:
     """A copy with a note on each picture that falls short."""
-    with desk().session() as session:
-        pdf = pdf_with(session, pdf_id)
-        return _file(pdf, noted_copy(desk(), session, pdf), "application/pdf", "with notes.pdf")
+    with studio().session() as session:
+        pdf = document_with(session, document_id)
+        return _file(pdf, noted_copy(studio(), session, pdf), "application/pdf", "with notes.pdf")
 
 
-def _file(pdf: CheckedPdf, data: str | bytes, kind: str, ending: str) -> Response:
+def _file(pdf: Document, data: str | bytes, kind: str, ending: str) -> Response:
     response = Response(data, mimetype=kind)
     name = safe_file_name(f"{pdf.file_name.removesuffix('.pdf')} {ending}")
     response.headers.set("Content-Disposition", "attachment", filename=name)

@@ -6,19 +6,19 @@ from harnet.studio.common.errors import Refused
 from harnet.studio.handoff.opening import OPEN_PACK, keep_pack, opening_with
 from harnet.studio.tasks.states import RUNNING
 from harnet.studio.tasks.work import cancel_work
-from harnet.web.common.shared import desk, in_background
+from harnet.web.common.shared import in_background, studio
 
 blueprint = Blueprint("opening", __name__, url_prefix="/packs")
 
 
 @blueprint.post("")
-def hand_in() -> Response:
+def upload() -> Response:
     """Takes a pack and has the worker open it."""
     file = request.files.get("pack")
     if file is None or not file.filename:
         raise Refused("Choose a handoff pack, a ZIP that Harnet made.")
-    with desk().session() as session:
-        opening_id = keep_pack(desk(), session, file.filename, file.stream).id
+    with studio().session() as session:
+        opening_id = keep_pack(studio(), session, file.filename, file.stream).id
     in_background(OPEN_PACK, row_id=opening_id)
     return redirect(url_for("opening.show", opening_id=opening_id))  # type: ignore[return-value]
 
@@ -27,7 +27,7 @@ def hand_in() -> Response:
 def show(opening_id: int) -> str | Response:
     """How far the opening is; when it is done, the job."""
     is_asked_again = "HX-Request" in request.headers
-    with desk().session() as session:
+    with studio().session() as session:
         opening = opening_with(session, opening_id)
         if opening.job_id is not None:
             where = url_for("pages.show", job_id=opening.job_id)
@@ -41,6 +41,6 @@ def show(opening_id: int) -> str | Response:
 @blueprint.post("/<int:opening_id>/cancel")
 def cancel(opening_id: int) -> Response:
     """Stops an opening; pictures that came onto the shelf by then stay there."""
-    with desk().session() as session:
+    with studio().session() as session:
         cancel_work(opening_with(session, opening_id))
     return Response("", headers={"HX-Redirect": url_for("jobs.listing")})

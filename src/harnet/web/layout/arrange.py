@@ -5,15 +5,13 @@ import re
 from flask import Blueprint, Response, render_template, request
 from sqlalchemy import select
 
-from harnet.core.errors import ValueOutOfRange
 from harnet.core.layout.placing import Fit
-from harnet.core.measure.expression import length_meant
 from harnet.core.pictures.roughness import roughness_of
 from harnet.media.pagedrawing.text_lines import FONT_NAMES
 from harnet.media.pixels.previews import LIGHT_PX
 from harnet.store.history import EntryGone, go_to
 from harnet.store.tables.jobs import Item
-from harnet.studio.common.errors import Conflict, Refused, sentence_of
+from harnet.studio.common.errors import Conflict, Refused
 from harnet.studio.jobs.jobs import job_with, page_count, page_of, target_of
 from harnet.studio.jobs.pages import set_facing, set_page_size
 from harnet.studio.layout.arranging import (
@@ -26,26 +24,25 @@ from harnet.studio.layout.arranging import (
     set_style,
     set_target_of,
 )
-from harnet.studio.layout.links import carry, put_out, relink_all_in, update_changed
+from harnet.studio.layout.links import carry, relink_all_in, save_to_shelf, update_changed
 from harnet.studio.layout.placed import LINE, RECTANGLE, TEXT, placed_from, unit_of
 from harnet.studio.layout.placing import item_in, relink
 from harnet.studio.ledger.long_batch import long_travel
 from harnet.studio.pictures.picture import picture_with
 from harnet.studio.pictures.shelves import shelf_with
 from harnet.web.common.preferences import QUALITIES, own_quality
-from harnet.web.common.shared import desk, send_look, sent_to_worker
-from harnet.web.common.values import figure, row_number
-from harnet.web.layout.desk_view import asked_items, desk_view, items_view
+from harnet.web.common.shared import handed_to_worker, send_look, studio
+from harnet.web.common.values import colour, custom_density, figure_within, length, row_number
+from harnet.web.layout.pages_view import asked_items, desk_view, items_view
 
 blueprint = Blueprint("arrange", __name__, url_prefix="/jobs/<int:job_id>/arrange")
-_HEX = re.compile(r"#[0-9a-fA-F]{6}")
 _ALIGNS = ("left", "center", "right")
 
 
 @blueprint.post("/stack")
 def stack(job_id: int) -> str:
     """Brings the chosen items to the front or to the back."""
-    with desk().session() as session:
+    with studio().session() as session:
         job, items = asked_items(session, job_id)
         restack(session, job, _some(items), request.form.get("to", ""))
         return items_view(session, job, items)
@@ -54,7 +51,7 @@ def stack(job_id: int) -> str:
 @blueprint.post("/mirror")
 def mirror(job_id: int) -> str:
     """Mirrors pictures inside their frames."""
-    with desk().session() as session:
+    with studio().session() as session:
         job, items = asked_items(session, job_id)
         flip(session, job, items, request.form.get("across") == "yes")
         return items_view(session, job, items)
@@ -63,7 +60,7 @@ def mirror(job_id: int) -> str:
 @blueprint.post("/duplicate")
 def duplicate(job_id: int) -> str:
     """Copies the chosen items beside themselves."""
-    with desk().session() as session:
+    with studio().session() as session:
         job, items = asked_items(session, job_id)
         page = _some(items)[0].page
         return items_view(session, job, copies_on(session, job, items, page, "Duplicate"))
@@ -72,7 +69,7 @@ def duplicate(job_id: int) -> str:
 @blueprint.post("/paste")
 def paste(job_id: int) -> str:
     """Copies items that were marked for copying onto the page shown."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         asked = map(row_number, request.form.get("copied", "").split(","))
         numbers = [one for one in asked if one is not None]
@@ -87,13 +84,9 @@ def paste(job_id: int) -> str:
 @blueprint.post("/shape")
 def shape(job_id: int) -> str:
     """Gives a frame another outline."""
-    with desk().session() as session:
+    with studio().session() as session:
         job, items = asked_items(session, job_id)
-        unit, per_inch = unit_of(job)
-        try:
-            radius = length_meant(request.form.get("radius") or "0", unit, per_inch)
-        except ValueOutOfRange as error:
-            raise Refused(sentence_of(error)) from None
+        radius = length(request.form.get("radius", ""), *unit_of(job))
         set_shape(session, job, _one(items), request.form.get("shape", ""), radius)
         return items_view(session, job, items)
 
@@ -102,42 +95,28 @@ def shape(job_id: int) -> str:
 def style(job_id: int) -> str:
     """Sets a text's words and type, or a shape's colours."""
     form = request.form
-    with desk().session() as session:
+    with studio().session() as session:
         job, items = asked_items(session, job_id)
         item = _one(items)
         changes: dict[str, object] = {}
         if item.kind == TEXT:
             changes = {
                 "font": form.get("font") if form.get("font") in FONT_NAMES else "serif-400",
-                "size_pt": _figure("size", 1, 1000),
-                "leading_pt": _figure("leading", 1, 2000),
-                "colour": _colour("colour") or "#1c2833",
+                "size_pt": figure_within(form.get("size", ""), "size", 1, 1000, "pt"),
+                "leading_pt": figure_within(form.get("leading", ""), "leading", 1, 2000, "pt"),
+                "colour": colour(form, "colour") or "#1c2833",
                 "align": form.get("align") if form.get("align") in _ALIGNS else "left",
                 "link": _link(form.get("link", "")),
             }
         elif item.kind in (RECTANGLE, LINE):
-            changes = {"stroke": _colour("stroke"), "stroke_pt": _figure("stroke_pt", 0, 500)}
+            width_pt = figure_within(form.get("stroke_pt", ""), "stroke", 0, 500, "pt")
+            changes = {"stroke": colour(form, "stroke"), "stroke_pt": width_pt}
             if item.kind == RECTANGLE:
-                changes["fill"] = _colour("fill")
+                changes["fill"] = colour(form, "fill")
             elif changes["stroke"] is None:
                 changes["stroke"] = "#1c2833"
         set_style(session, job, item, changes, form.get("text"))
         return items_view(session, job, items)
-
-
-def _figure(name: str, least: float, most: float) -> float:
-    found = figure(request.form.get(name, ""), name)
-    if not least <= found <= most:
-        raise Refused(f"The {name} must be {least:g} to {most:g} pt, not {found:g}.")
-    return found
-
-
-def _colour(name: str) -> str | None:
-    """A colour of the form; None where its tick says that there is none."""
-    if request.form.get(f"no_{name}") == "yes":
-        return None
-    text = request.form.get(name, "")
-    return text.lower() if _HEX.fullmatch(text) else None
 
 
 def _link(text: str) -> str:
@@ -155,7 +134,7 @@ def _link(text: str) -> str:
 @blueprint.post("/swap")
 def swap(job_id: int) -> str:
     """Puts another picture into a frame; the frame stays."""
-    with desk().session() as session:
+    with studio().session() as session:
         job, items = asked_items(session, job_id)
         item = _one(items)
         picture = picture_with(session, request.form.get("picture", 0, int))
@@ -169,11 +148,11 @@ def swap(job_id: int) -> str:
 @blueprint.post("/target")
 def target(job_id: int) -> str:
     """Gives the page or the chosen placement a target of its own, or the job's again."""
-    with desk().session() as session:
+    with studio().session() as session:
         job, items = asked_items(session, job_id)
         row = _one(items) if items else page_of(job, request.form.get("page", 1, int))
-        key, own = request.form.get("target", ""), request.form.get("own_ppi", "")
-        set_target_of(session, job, row, key, own)
+        key = request.form.get("target", "")
+        set_target_of(session, job, row, key, custom_density(request.form))
         if items:
             return items_view(session, job, items)
         return desk_view(session, job, request.form.get("page", 1, int))
@@ -185,7 +164,7 @@ def quality(job_id: int) -> str:
     asked = request.form.get("quality", "")
     if asked and asked not in QUALITIES:
         raise Refused(f"“{asked}” is not one of {', '.join(QUALITIES)}.")
-    with desk().session() as session:
+    with studio().session() as session:
         job, items = asked_items(session, job_id)
         set_quality(session, job, _one(items) if items else job, asked)
         if items:
@@ -197,9 +176,12 @@ def quality(job_id: int) -> str:
 def page_size(job_id: int) -> str:
     """Gives the page shown a size of its own."""
     number = request.form.get("page", 1, int)
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
-        width, height = request.form.get("width", ""), request.form.get("height", "")
+        unit, per_inch = unit_of(job)
+        width, height = (
+            length(request.form.get(name, ""), unit, per_inch) for name in ("width", "height")
+        )
         set_page_size(session, job, number, width, height)
         return desk_view(session, job, number)
 
@@ -207,27 +189,28 @@ def page_size(job_id: int) -> str:
 @blueprint.post("/facing")
 def facing(job_id: int) -> str:
     """Lays the pages side by side like a book's, or one by one; sets the margins."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
-        set_facing(session, job, request.form.get("facing") == "yes", request.form.get("margin"))
+        margin = length(request.form.get("margin", ""), *unit_of(job))
+        set_facing(session, job, request.form.get("facing") == "yes", margin)
         return desk_view(session, job, request.form.get("page", 1, int))
 
 
 @blueprint.post("/link/<action>")
 def link(job_id: int, action: str) -> str:
     """Relinks, updates, carries or puts out a placed picture."""
-    with desk().session() as session:
+    with studio().session() as session:
         job, items = asked_items(session, job_id)
         item = _one(items)
         if action == "relink":
             relink(session, job, item, picture_with(session, request.form.get("picture", 0, int)))
         elif action == "update":
-            update_changed(desk(), session, item)
+            update_changed(studio(), session, item)
         elif action == "carry":
-            carry(desk(), session, job, item)
-        elif action == "put-out":
+            carry(studio(), session, job, item)
+        elif action == "save-to-shelf":
             shelf = shelf_with(session, request.form.get("shelf", 0, int))
-            put_out(desk(), session, job, item, shelf)
+            save_to_shelf(studio(), session, job, item, shelf)
         else:
             raise Refused(f"“{action}” is not an action on a link.")
         session.expire_all()
@@ -237,9 +220,9 @@ def link(job_id: int, action: str) -> str:
 @blueprint.post("/relink-all")
 def relink_all(job_id: int) -> str:
     """Looks for every missing picture in a folder."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
-        found, still = relink_all_in(desk(), session, job, request.form.get("folder", ""))
+        found, still = relink_all_in(studio(), session, job, request.form.get("folder", ""))
         if not found:
             raise Refused("None of the missing pictures is in that folder.")
         session.flush()
@@ -255,13 +238,13 @@ def relink_all(job_id: int) -> str:
 @blueprint.post("/history/<int:edit_id>")
 def travel(job_id: int, edit_id: int) -> str | Response:
     """Goes back or forward to an edit."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         try:
             long = long_travel(session, job, edit_id)
             if long is not None:
                 session.commit()
-                return sent_to_worker(job_id, long.id)
+                return handed_to_worker(job_id, long.id)
             go_to(session, job, edit_id)
         except EntryGone:
             raise Conflict(
@@ -276,7 +259,7 @@ def travel(job_id: int, edit_id: int) -> str | Response:
 @blueprint.get("/why/<int:item_id>")
 def why(job_id: int, item_id: int) -> str:
     """Whether what looks rough is the preview or the picture; `screen_px` is its width there."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         item = item_in(job, item_id)
         placed = placed_from(item, item.page.position + 1, target_of(job))

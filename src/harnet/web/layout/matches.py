@@ -14,7 +14,7 @@ from harnet.studio.layout.placing import item_in
 from harnet.studio.pictures.picture import facts_of_picture, picture_with
 from harnet.web.common.drawing import Crop, crop_in
 from harnet.web.common.marks import mark_of
-from harnet.web.common.shared import JobHeader, desk, viewed_job
+from harnet.web.common.shared import JobHeader, studio, viewed_job
 from harnet.web.layout.card import card_of
 
 blueprint = Blueprint("matches", __name__, url_prefix="/jobs/<int:job_id>/matches/<int:item_id>")
@@ -22,7 +22,7 @@ _MOST_SHOWN = 60
 
 
 @dataclass(frozen=True, slots=True)
-class Offer:
+class SwapOffer:
     """A picture that could take the place, as it would be there."""
 
     picture_id: int
@@ -40,7 +40,7 @@ class Offer:
 @blueprint.get("")
 def show(job_id: int, item_id: int) -> str:
     """What could take the item's place; `any` lets pictures of another orientation in."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = viewed_job(session, job_id)
         item = item_in(job, item_id)
         if item.picture is None:
@@ -66,7 +66,7 @@ def show(job_id: int, item_id: int) -> str:
 @blueprint.post("")
 def take(job_id: int, item_id: int) -> Response:
     """Swaps the picture in, and goes back to where it was asked for."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         item = item_in(job, item_id, request.form.get("version", None, int))
         swap(session, job, item, picture_with(session, request.form.get("picture", 0, int)))
@@ -82,11 +82,11 @@ def _back(job: Job, asked: str) -> str:
     return url_for(views.get(asked, "pages.show"), job_id=job.id)
 
 
-def _offer(one: Candidate, now_ppi: float | None) -> Offer:
+def _offer(one: Candidate, now_ppi: float | None) -> SwapOffer:
     figures, picture = one.match.figures, one.picture
     facts = facts_of_picture(picture)
     density = figures.density
-    return Offer(
+    return SwapOffer(
         picture.id,
         picture.file_name,
         picture.shelf.name if picture.shelf else "",

@@ -1,24 +1,20 @@
 """The Pages view: showing pages, measuring while the hand moves, placing and scaling."""
 
 import math
-from enum import Enum
-from typing import TypeVar
 
 from flask import Blueprint, Response, jsonify, make_response, render_template, request
 from flask.typing import ResponseReturnValue
 from sqlalchemy.orm import Session
 from werkzeug.datastructures import MultiDict
 
-from harnet.core.errors import ValueOutOfRange
-from harnet.core.layout.placing import EvenBy, Fit, GivesWay
-from harnet.core.measure.expression import length_meant
+from harnet.core.layout.placing import Adjusts, EvenBy, Fit
 from harnet.core.measure.geometry import Box
 from harnet.store.tables.jobs import Item, Job
-from harnet.studio.common.errors import Refused, sentence_of
+from harnet.studio.common.errors import Refused
 from harnet.studio.jobs.jobs import job_with, page_of
 from harnet.studio.jobs.pages import add_page, copy_page, move_page, remove_page
 from harnet.studio.layout.arranging import add_item, put_into_frame
-from harnet.studio.layout.gestures import Gesture, apply_gesture, led_by
+from harnet.studio.layout.gestures import Gesture, apply_gesture, gesture_result
 from harnet.studio.layout.links import paste_picture
 from harnet.studio.layout.placed import FRAME, target_on, unit_of
 from harnet.studio.layout.placing import (
@@ -32,12 +28,12 @@ from harnet.studio.layout.placing import (
     set_frame,
 )
 from harnet.studio.pictures.picture import latest_pictures, picture_with
-from harnet.web.common.drawing import Look, drawn_of, px_pt_of
-from harnet.web.common.preferences import FITS, REACH, own_fit_name, own_quality, remember
-from harnet.web.common.shared import desk
-from harnet.web.common.values import figure, row_number
+from harnet.web.common.drawing import DrawnPreview, drawn_of, px_pt_of
+from harnet.web.common.preferences import FITS, REACH, own_quality, preferred_fit_name, remember
+from harnet.web.common.shared import studio
+from harnet.web.common.values import choice, figure, length, row_number
 from harnet.web.layout.card import card_of
-from harnet.web.layout.desk_view import FIELDS, PLACE_LIST, asked_items, desk_view, items_view
+from harnet.web.layout.pages_view import FIELDS, PLACE_LIST, asked_items, desk_view, items_view
 
 blueprint = Blueprint("pages", __name__, url_prefix="/jobs/<int:job_id>/pages")
 _SNAP_PX = 6.0
@@ -48,7 +44,7 @@ def show(job_id: int) -> str:
     """A page with its strip, canvas and card; `page` and `select` choose what."""
     asked = map(row_number, request.args.get("select", "").split(","))
     chosen = [one for one in asked if one is not None]
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         number = request.args.get("page", 1, int)
         is_fragment = request.headers.get("HX-Target") == "desk"
@@ -58,7 +54,7 @@ def show(job_id: int) -> str:
 @blueprint.get("/pictures")
 def pictures(job_id: int) -> str:
     """The pictures to place whose name holds a text."""
-    with desk().session() as session:
+    with studio().session() as session:
         return render_template(
             "layout/_place_list.html",
             job=job_with(session, job_id),
@@ -71,7 +67,7 @@ def pictures(job_id: int) -> str:
 @blueprint.post("/add")
 def add(job_id: int) -> str:
     """Adds an empty page behind the one shown."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         return desk_view(session, job, add_page(session, job, _page_number()))
 
@@ -79,7 +75,7 @@ def add(job_id: int) -> str:
 @blueprint.post("/copy-page")
 def copy(job_id: int) -> str:
     """Adds a copy of the page shown, behind it."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         return desk_view(session, job, copy_page(session, job, _page_number()))
 
@@ -87,7 +83,7 @@ def copy(job_id: int) -> str:
 @blueprint.post("/move-page")
 def move(job_id: int) -> str:
     """Moves a page to another place in the strip."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         number = move_page(session, job, _page_number(), request.form.get("to", 1, int))
         return desk_view(session, job, number)
@@ -96,7 +92,7 @@ def move(job_id: int) -> str:
 @blueprint.post("/remove")
 def remove(job_id: int) -> str:
     """Removes the page shown, with what is on it."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         return desk_view(session, job, remove_page(session, job, _page_number()))
 
@@ -108,17 +104,17 @@ def _page_number() -> int:
 @blueprint.post("/place")
 def place(job_id: int) -> str:
     """Places a picture: into a frame, in the page's middle, or with its own middle at a point."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         picture = picture_with(session, request.form.get("picture", 0, int))
-        fit = FITS[own_fit_name()]
+        fit = FITS[preferred_fit_name()]
         frame_id = request.form.get("frame", None, int)
         if frame_id is not None:
             item = item_in(job, frame_id)
             put_into_frame(session, job, item, picture, fit or Fit.COVER)
         else:
             page = page_of(job, _page_number())
-            reaches = target_on(page, job) if own_fit_name() == REACH else None
+            reaches = target_on(page, job) if preferred_fit_name() == REACH else None
             item = place_picture(session, job, page, picture, _point(), fit, reaches)
         return items_view(session, job, [item])
 
@@ -134,11 +130,11 @@ def paste(job_id: int) -> str:
     file = request.files.get("file")
     if file is None or not file.filename:
         raise Refused("There is no picture on the clipboard.")
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         page = page_of(job, _page_number())
         return items_view(
-            session, job, [paste_picture(desk(), session, job, page, file.filename, file.stream)]
+            session, job, [paste_picture(studio(), session, job, page, file.filename, file.stream)]
         )
 
 
@@ -148,7 +144,7 @@ def draw(job_id: int) -> str:
     values = [request.form.get(name, math.nan, float) for name in ("x", "y", "width", "height")]
     if not all(math.isfinite(value) for value in values):
         raise Refused("Drawing needs a position and a size.")
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         page = page_of(job, _page_number())
         kind = request.form.get("kind", FRAME)
@@ -158,12 +154,12 @@ def draw(job_id: int) -> str:
 @blueprint.get("/measure")
 def measure(job_id: int) -> Response:
     """Items and card as they would be after a gesture; nothing is written."""
-    with desk().session() as session:
+    with studio().session() as session:
         job, items = asked_items(session, job_id)
-        led = led_by(job, items, _gesture(request.args))
+        result = gesture_result(job, items, _gesture(request.args))
         number = items[0].page.position + 1
-        look = Look([item.id for item in items], _px_pt(job, number), own_quality())
-        drawn = [drawn_of(job, item, number, look, shape) for item, shape in led.geometries]
+        look = DrawnPreview([item.id for item in items], _px_pt(job, number), own_quality())
+        drawn = [drawn_of(job, item, number, look, shape) for item, shape in result.geometries]
         placed = drawn[0].placed if len(drawn) == 1 else None
         card = (
             render_template("layout/_card_head.html", card=card_of(job, placed)) if placed else ""
@@ -171,14 +167,16 @@ def measure(job_id: int) -> Response:
         return jsonify(
             items=[render_template("layout/_item.html", drawn=one) for one in drawn],
             card=card,
-            guides=[[guide.is_upright, guide.at, guide.start, guide.end] for guide in led.guides],
+            guides=[
+                [guide.is_vertical, guide.at, guide.start, guide.end] for guide in result.guides
+            ],
         )
 
 
 @blueprint.post("/gesture")
 def gesture(job_id: int) -> str:
     """Keeps what the hand did."""
-    with desk().session() as session:
+    with studio().session() as session:
         job, items = asked_items(session, job_id)
         apply_gesture(session, job, items, _gesture(request.form))
         return items_view(session, job, items)
@@ -208,16 +206,13 @@ def _gesture(values: MultiDict[str, str]) -> Gesture:
 @blueprint.post("/figures")
 def figures(job_id: int) -> str:
     """Sets frame, density, rotation and corners of one item by numbers; sums are understood."""
-    with desk().session() as session:
+    with studio().session() as session:
         job, items = asked_items(session, job_id)
         item = _single(items)
         unit, per_inch = unit_of(job)
-        try:
-            box = Box(*[length_meant(request.form[name], unit, per_inch) for name in FIELDS])
-            density = _changed_figure("density")
-            rotation = _changed_figure("rotation")
-        except ValueOutOfRange as error:
-            raise Refused(f"Nothing was changed: {sentence_of(error)}") from None
+        box = Box(*[length(request.form[name], unit, per_inch) for name in FIELDS])
+        density = _changed_figure("density")
+        rotation = _changed_figure("rotation")
         set_frame(session, job, item, box, density, rotation)
         return items_view(session, job, items)
 
@@ -231,7 +226,7 @@ def _single(items: list[Item]) -> Item:
 @blueprint.post("/scale")
 def scale(job_id: int) -> str:
     """Scales to reach, to native, or evens out."""
-    with desk().session() as session:
+    with studio().session() as session:
         job, items = asked_items(session, job_id)
         scale_items(session, job, items, request.form)
         return items_view(session, job, items)
@@ -240,16 +235,16 @@ def scale(job_id: int) -> str:
 @blueprint.post("/fit")
 def fit(job_id: int) -> str:
     """Lays the picture into its frame anew."""
-    with desk().session() as session:
+    with studio().session() as session:
         job, items = asked_items(session, job_id)
-        fit_picture(session, job, _single(items), one_of(Fit, request.form.get("fit", "")))
+        fit_picture(session, job, _single(items), choice(Fit, request.form.get("fit", "")))
         return items_view(session, job, items)
 
 
 @blueprint.post("/take-off")
-def take_off(job_id: int) -> str:
+def remove_from_page(job_id: int) -> str:
     """Takes the chosen items off their page."""
-    with desk().session() as session:
+    with studio().session() as session:
         job, items = asked_items(session, job_id)
         if not items:
             raise Refused("Select something first.")
@@ -267,33 +262,17 @@ def prefer(job_id: int) -> ResponseReturnValue:
 
 
 def scale_items(session: Session, job: Job, items: list[Item], form: MultiDict[str, str]) -> None:
-    """Does the scaling that a form asks for: `action`, `gives_way` and, to even out, `by`."""
-    gives_way = one_of(GivesWay, form.get("gives_way", "frame"))
+    """Does the scaling that a form asks for: `action`, `adjusts` and, to even out, `by`."""
+    adjusts = choice(Adjusts, form.get("adjusts", "frame"))
     action = form.get("action", "")
     if action == "reach":
-        scale_to_reach(session, job, items, gives_way)
+        scale_to_reach(session, job, items, adjusts)
     elif action == "native":
-        scale_to_native(session, job, items, gives_way)
+        scale_to_native(session, job, items, adjusts)
     elif action == "even":
-        even_out(session, job, items, one_of(EvenBy, form.get("by", "mean")), gives_way)
+        even_out(session, job, items, choice(EvenBy, form.get("by", "mean")), adjusts)
     else:
         raise Refused(f"“{action}” is not a way to scale a picture.")
-
-
-_Choice = TypeVar("_Choice", bound=Enum)
-
-
-def one_of(kind: type[_Choice], value: str) -> _Choice:
-    """The member with this value.
-
-    Raises:
-        Refused: there is none; the sentence lists those there are.
-    """
-    try:
-        return kind(value)
-    except ValueError:
-        known = ", ".join(str(choice.value) for choice in kind)
-        raise Refused(f"“{value}” is not one of {known}.") from None
 
 
 def _changed_figure(name: str) -> float | None:

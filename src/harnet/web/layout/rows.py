@@ -18,8 +18,8 @@ from harnet.studio.layout.rows import (
     suggested_binding,
     unknown_places,
 )
-from harnet.web.common.shared import JobHeader, desk
-from harnet.web.layout.pages import one_of
+from harnet.web.common.shared import JobHeader, studio
+from harnet.web.common.values import choice
 
 blueprint = Blueprint("rows", __name__, url_prefix="/jobs/<int:job_id>/rows")
 _ROWS_SHOWN = 6
@@ -30,7 +30,7 @@ _MISSING_SHOWN = 12
 def show(job_id: int) -> str:
     """The pattern page, and the form for a table."""
     number = request.args.get("page", 1, int)
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         page = page_of(job, number)
         return render_template(
@@ -47,7 +47,7 @@ def show(job_id: int) -> str:
 def preview(job_id: int) -> str:
     """What a table holds, which column each frame gets, what is missing; nothing is made."""
     number = request.form.get("page", 1, int)
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         return _previewed(session, job, page_of(job, number), _table())
 
@@ -80,7 +80,7 @@ def make(job_id: int) -> Response:
     """Makes the pages, as one edit, and shows the first."""
     form = request.form
     number = form.get("page", 1, int)
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         page = page_of(job, number)
         binding = {item.id: form.get(f"column-{item.id}", "") for item in frames_of(page)}
@@ -90,7 +90,7 @@ def make(job_id: int) -> Response:
             number,
             _table(),
             binding,
-            one_of(Fit, form.get("fit", "cover")),
+            choice(Fit, form.get("fit", "cover")),
             form.get("keeps_pattern") == "yes",
         )
     return Response("", headers={"HX-Redirect": url_for("pages.show", job_id=job_id, page=first)})

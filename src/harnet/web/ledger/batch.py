@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from flask import Blueprint, Response, render_template, request
 from sqlalchemy.orm import Session
 
-from harnet.core.layout.placing import EvenBy, GivesWay, Placement
+from harnet.core.layout.placing import Adjusts, EvenBy, Placement
 from harnet.core.measure.figures import Figures
 from harnet.core.measure.wording import counted, density_text, size_text
 from harnet.store.tables.copies import PrintCopy
@@ -15,25 +15,25 @@ from harnet.studio.copies.copies import MAKE_COPY
 from harnet.studio.copies.placing import batch_of
 from harnet.studio.jobs.jobs import job_with, target_of
 from harnet.studio.layout.placed import unit_of
-from harnet.studio.ledger.batch import Action, Batch, Planned, carry_out, planned
+from harnet.studio.ledger.batch import Batch, BatchAction, Planned, carry_out, planned
 from harnet.studio.ledger.long_batch import LONG, ask_for_batch
 from harnet.studio.tasks.states import RUNNING
 from harnet.web.common.marks import mark_of
-from harnet.web.common.shared import desk, in_background, sent_to_worker, viewed_job
-from harnet.web.layout.pages import one_of
-from harnet.web.ledger.asked import Asked, asked_of
-from harnet.web.ledger.ledger import chosen_items, ledger_view
+from harnet.web.common.shared import handed_to_worker, in_background, studio, viewed_job
+from harnet.web.common.values import choice
+from harnet.web.ledger.ledger import ledger_view, selected_items
+from harnet.web.ledger.query import LedgerQuery, asked_of
 
 blueprint = Blueprint("ledgerbatch", __name__, url_prefix="/jobs/<int:job_id>/ledger/batch")
 _MOST_LISTED = 40
 ACTIONS = (
-    (Action.REACH, "Scale to reach"),
-    (Action.NATIVE, "Scale to native"),
-    (Action.EVEN, "Even out"),
-    (Action.DENSER, "Find denser pictures"),
-    (Action.COPY, "Make print copies"),
-    (Action.RELINK, "Relink"),
-    (Action.CARRY, "Carry"),
+    (BatchAction.REACH, "Scale to reach"),
+    (BatchAction.NATIVE, "Scale to native"),
+    (BatchAction.EVEN, "Even out"),
+    (BatchAction.DENSER, "Find denser pictures"),
+    (BatchAction.COPY, "Make print copies"),
+    (BatchAction.RELINK, "Relink"),
+    (BatchAction.CARRY, "Carry"),
 )
 
 
@@ -53,7 +53,7 @@ class Change:
 @blueprint.post("/preview")
 def preview(job_id: int) -> str:
     """What the chosen action would do; nothing is written."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = viewed_job(session, job_id)
         _, items = _chosen(session, job)
         batch = _batch()
@@ -81,15 +81,15 @@ def do(job_id: int) -> str | Response:
 
     Over very many placements the worker does it, and the page shows how far it is.
     """
-    with desk().session() as session:
+    with studio().session() as session:
         job = viewed_job(session, job_id)
         asked, items = _chosen(session, job)
         batch = _batch()
-        if len(items) > LONG and batch.action is not Action.COPY:
+        if len(items) > LONG and batch.action is not BatchAction.COPY:
             batch_id = ask_for_batch(session, job, items, batch).id
             session.commit()
-            return sent_to_worker(job_id, batch_id)
-        count, copies = carry_out(desk(), session, job, items, batch)
+            return handed_to_worker(job_id, batch_id)
+        count, copies = carry_out(studio(), session, job, items, batch)
         ids = {item.id for item in items}
         copy_ids = [copy.id for copy in batch_of(session, copies)] if copies else []
         said = "" if copies else f"{counted(count, 'picture')} changed. One undo reverts it."
@@ -102,7 +102,7 @@ def do(job_id: int) -> str | Response:
 @blueprint.get("/copies/<name>")
 def progress(job_id: int, name: str) -> str:
     """How far the print copies of a batch are; the page asks again until all are made."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         copies = batch_of(session, name)
         if not copies:
@@ -113,29 +113,29 @@ def progress(job_id: int, name: str) -> str:
             name=name,
             all_count=len(copies),
             done_count=sum(copy.state not in RUNNING for copy in copies),
-            placed_count=sum(copy.note.startswith("Placed") for copy in copies),
-            troubles=[copy.trouble or copy.note for copy in copies if _went_wrong(copy)],
+            placed_count=sum(copy.is_placed is True for copy in copies),
+            failures=[copy.failure or copy.note for copy in copies if _went_wrong(copy)],
             is_running=any(copy.state in RUNNING for copy in copies),
         )
 
 
 def _went_wrong(copy: PrintCopy) -> bool:
-    return copy.trouble is not None or "meanwhile" in copy.note
+    return copy.failure is not None or copy.is_placed is False
 
 
-def _chosen(session: Session, job: Job) -> tuple[Asked, list[Item]]:
+def _chosen(session: Session, job: Job) -> tuple[LedgerQuery, list[Item]]:
     asked = asked_of(session, request.form, target_of(job))
     numbers = request.form.getlist("item", int)
     takes_all = request.form.get("all") == "yes"
-    return asked, chosen_items(session, job, asked, numbers, takes_all)
+    return asked, selected_items(session, job, asked, numbers, takes_all)
 
 
 def _batch() -> Batch:
     form = request.form
     return Batch(
-        one_of(Action, form.get("action", "")),
-        one_of(GivesWay, form.get("gives_way", "frame")),
-        one_of(EvenBy, form.get("by", "mean")),
+        choice(BatchAction, form.get("action", "")),
+        choice(Adjusts, form.get("adjusts", "frame")),
+        choice(EvenBy, form.get("by", "mean")),
         form.get("unfilled") == "leave",
     )
 

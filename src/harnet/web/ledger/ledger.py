@@ -11,7 +11,7 @@ from flask import Blueprint, Response, render_template, request
 from sqlalchemy.orm import Session
 
 from harnet.core.ledger.lines import Line, tried_on, verdict_counts, wanted_lines
-from harnet.core.measure.tabletext import cell_text
+from harnet.core.measure.table_text import cell_text
 from harnet.core.measure.wording import (
     density_text,
     length_text,
@@ -30,9 +30,9 @@ from harnet.studio.ledger.long_batch import long_batch_with
 from harnet.studio.pictures.picture import facts_of_picture
 from harnet.web.common.marks import mark_of
 from harnet.web.common.ruler import Ruler, ruler_of, scale_of_lines, spots_of_lines
-from harnet.web.common.shared import JobHeader, desk, viewed_job
+from harnet.web.common.shared import JobHeader, studio, viewed_job
 from harnet.web.common.values import row_number
-from harnet.web.ledger.asked import Asked, asked_of, brushed, dragged
+from harnet.web.ledger.query import LedgerQuery, asked_of, brushed, dragged
 
 blueprint = Blueprint("ledger", __name__, url_prefix="/jobs/<int:job_id>/ledger")
 CHUNK = 40
@@ -108,10 +108,10 @@ def _file_parts(placed: Placed, colour: str) -> list[str]:
 
 
 @dataclass(frozen=True, slots=True)
-class Shown:
+class LedgerPage:
     """What a view of the ledger holds."""
 
-    asked: Asked
+    asked: LedgerQuery
     target: Target
     settled: list[Line]
     """Every placement against the job's target."""
@@ -128,7 +128,9 @@ class Shown:
         return end if end < len(self.lines) else 0
 
 
-def shown_of(session: Session, job: Job, asked: Asked, start: int = 0, most: int = CHUNK) -> Shown:
+def shown_of(
+    session: Session, job: Job, asked: LedgerQuery, start: int = 0, most: int = CHUNK
+) -> LedgerPage:
     """The ledger's lines that are asked for, and the rows of those to show first."""
     job_target = target_of(job)
     target = asked.tried or job_target
@@ -136,10 +138,12 @@ def shown_of(session: Session, job: Job, asked: Asked, start: int = 0, most: int
     every = settled if asked.tried is None else tried_on(settled, asked.tried, job_target)
     lines = _selected_in_sight(wanted_lines(every, asked.wanted, target.density_ppi), asked)
     placed = placed_for(session, lines[start : start + most], target)
-    return Shown(asked, target, settled, every, lines, start, [row_of(job, one) for one in placed])
+    return LedgerPage(
+        asked, target, settled, every, lines, start, [row_of(job, one) for one in placed]
+    )
 
 
-def _selected_in_sight(lines: list[Line], asked: Asked) -> list[Line]:
+def _selected_in_sight(lines: list[Line], asked: LedgerQuery) -> list[Line]:
     """The lines, with the one that was pressed on the ruler first where it is far down."""
     selected = asked.parts["select"]
     if selected and any(str(line.item_id) == selected for line in lines[CHUNK:]):
@@ -150,7 +154,7 @@ def _selected_in_sight(lines: list[Line], asked: Asked) -> list[Line]:
 @blueprint.get("")
 def show(job_id: int) -> str:
     """The ledger; more rows of it, or only what changes while the flag is dragged."""
-    with desk().session() as session:
+    with studio().session() as session:
         target = request.headers.get("HX-Target", "")
         # While the flag is dragged or rows are scrolled, files are not looked at again.
         job = (job_with if target else viewed_job)(session, job_id)
@@ -180,7 +184,7 @@ def show(job_id: int) -> str:
 def ledger_view(
     session: Session,
     job: Job,
-    asked: Asked,
+    asked: LedgerQuery,
     chosen: set[int] | None = None,
     is_fragment: bool = False,
     said: str = "",
@@ -218,7 +222,7 @@ class Bars:
         return cls(bar_px(1.0), bar_px(1 - target.tolerance))
 
 
-def _ruler(shown: Shown, job_target: Target, chosen: set[int]) -> Ruler:
+def _ruler(shown: LedgerPage, job_target: Target, chosen: set[int]) -> Ruler:
     spots = spots_of_lines(shown.every)
     wanted = shown.asked.wanted
     counts = verdict_counts(shown.every)
@@ -235,8 +239,8 @@ def _choices(lines: list[Line], name: str) -> list[tuple[str, int]]:
     return [(str(value), count) for value, count in sorted(found.items())]
 
 
-def chosen_items(
-    session: Session, job: Job, asked: Asked, values: list[int], takes_all: bool
+def selected_items(
+    session: Session, job: Job, asked: LedgerQuery, values: list[int], takes_all: bool
 ) -> list[Item]:
     """The placements that a batch is about: those ticked, or all that the filter shows."""
     if takes_all:
@@ -247,7 +251,7 @@ def chosen_items(
 @blueprint.get("/ledger.csv")
 def as_csv(job_id: int) -> Response:
     """The placements that are shown as CSV; lengths in the job's unit, densities in ppi."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = viewed_job(session, job_id)
         shown = _whole(session, job)
         text = io.StringIO()
@@ -266,7 +270,7 @@ def as_csv(job_id: int) -> Response:
 @blueprint.get("/print")
 def printed(job_id: int) -> str:
     """The placements that are shown, on paper."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = viewed_job(session, job_id)
         shown = _whole(session, job)
         return render_template(
@@ -274,7 +278,7 @@ def printed(job_id: int) -> str:
         )
 
 
-def _whole(session: Session, job: Job) -> Shown:
+def _whole(session: Session, job: Job) -> LedgerPage:
     return shown_of(session, job, asked_of(session, request.args, target_of(job)), most=10**9)
 
 

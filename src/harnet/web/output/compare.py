@@ -13,7 +13,7 @@ from harnet.studio.jobs.jobs import job_with
 from harnet.studio.output.outputs import PACK, output_with, outputs_of
 from harnet.studio.output.pages import page_look, pages_in
 from harnet.studio.tasks.states import DONE
-from harnet.web.common.shared import JobHeader, desk
+from harnet.web.common.shared import JobHeader, studio
 from harnet.web.output.lines import settings_words
 
 blueprint = Blueprint("outputcompare", __name__, url_prefix="/jobs/<int:job_id>/output/compare")
@@ -21,7 +21,7 @@ _FOREVER = 365 * 24 * 3600
 
 
 @dataclass(frozen=True, slots=True)
-class Side:
+class ComparedOutput:
     """One of the two: the output, its settings in words, its bytes beside the other's."""
 
     output: Output
@@ -34,7 +34,7 @@ class Side:
 @blueprint.get("")
 def show(job_id: int) -> str:
     """A page of both; without a choice, the two made last."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         done = [
             output
@@ -71,22 +71,22 @@ def _chosen(done: list[Output], asked: int, place: int) -> Output | None:
     return found or (done[place] if len(done) > place else None)
 
 
-def _side(output: Output, other: Output) -> Side:
+def _side(output: Output, other: Output) -> ComparedOutput:
     size = bytes_text(output.size_bytes or 0)
     if output.size_bytes and other.size_bytes and output.size_bytes < other.size_bytes:
         size += f", {share_text(output.size_bytes / other.size_bytes)} of the other"
-    return Side(output, settings_words(output), size, pages_in(output))
+    return ComparedOutput(output, settings_words(output), size, pages_in(output))
 
 
 @blueprint.get("/<int:output_id>/<int:number>.png")
 def look(job_id: int, output_id: int, number: int) -> Response:
     """A page of an output as a picture; an output never changes."""
-    with desk().session() as session:
+    with studio().session() as session:
         job: Job = job_with(session, job_id)
         output = output_with(session, output_id)
         if output.job_id != job.id:
             raise NotThere("This output belongs to another job.")
-        data = page_look(desk(), output, number)
+        data = page_look(studio(), output, number)
     response = Response(data, mimetype="image/png")
     response.headers["Cache-Control"] = f"private, max-age={_FOREVER}, immutable"
     return response

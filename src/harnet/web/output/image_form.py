@@ -11,13 +11,12 @@ from harnet.core.output.page_images import (
     ImageFormat,
     ImageSettings,
     SizeBy,
-    TiffPacking,
+    TiffCompression,
 )
 from harnet.core.pictures.resampling import page_px
 from harnet.media.pagedrawing.page_image import MAX_IMAGE_PX
 from harnet.store.tables.jobs import Job, Page
-from harnet.web.common.values import figure, whole_figure
-from harnet.web.layout.pages import one_of
+from harnet.web.common.values import choice, figure, whole_figure
 
 USUAL_DENSITIES = (50, 72, 96, 100, 150, 200, 220, 250, 300, 600)
 _LOWEST_PPI = 72
@@ -71,7 +70,7 @@ def image_settings_from(form: MultiDict[str, str]) -> ImageSettings:
     """
     size = form.get("size", "own")
     is_listed = size.isascii() and size.replace(".", "", 1).isdigit()
-    size_by = SizeBy.DENSITY if is_listed or size == "own" else one_of(SizeBy, size)
+    size_by = SizeBy.DENSITY if is_listed or size == "own" else choice(SizeBy, size)
     density = size if is_listed else form.get("own_density") or "300"
     if size_by is SizeBy.BYTES:
         density = form.get("bytes_density") or "150"
@@ -79,16 +78,16 @@ def image_settings_from(form: MultiDict[str, str]) -> ImageSettings:
     if form.get("which") == "all":
         pages = "all"
     return ImageSettings(
-        one_of(ImageFormat, form.get("format", "png")),
+        choice(ImageFormat, form.get("format", "png")),
         size_by,
         figure(density, "density"),
         whole_figure(form.get(f"{size_by.value}_px") or "0", "number of pixels"),
         int(figure(form.get("limit_kb") or "0", "limit") * 1000),
         whole_figure(form.get("quality") or "90", "quality"),
-        one_of(TiffPacking, form.get("packing", "deflate")),
+        choice(TiffCompression, form.get("compression", "deflate")),
         pages.strip()[:200] or "all",
         form.get("names", "").strip()[:120] or ImageSettings().names,
-        one_of(ImageColour, form.get("tiff_colour", "rgb")),
+        choice(ImageColour, form.get("tiff_colour", "rgb")),
         form.get("profile") or None,
         "with_bleed" in form,
     )

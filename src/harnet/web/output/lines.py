@@ -16,7 +16,7 @@ from harnet.core.output.pdf_settings import (
 from harnet.store.tables.output import Output
 from harnet.studio.output.outputs import PACK, PDF, asked_images
 from harnet.studio.output.print_houses import WAITS
-from harnet.studio.preflight.gate import Passed, passed_in
+from harnet.studio.preflight.gate import GateOverride, passed_in
 from harnet.studio.tasks.states import DONE, RUNNING
 
 _MODES = {
@@ -33,7 +33,7 @@ class OutputLine:
     output: Output
     words: str
     took: str
-    passed: Passed | None
+    passed: GateOverride | None
     kept: int
     answers: Sequence[dict[str, Any]]
 
@@ -53,7 +53,7 @@ def line_of(output: Output) -> OutputLine:
     receipt = output.receipt or {"rows": []}
     took = ""
     if output.finished_at is not None:
-        seconds = (output.finished_at - output.asked_at).total_seconds()
+        seconds = (output.finished_at - output.requested_at).total_seconds()
         took = f"{seconds:.0f} s" if seconds < 100 else f"{seconds / 60:.0f} min"
     return OutputLine(
         output,

@@ -6,7 +6,7 @@ from flask import Blueprint, render_template, request
 from sqlalchemy.orm import Session
 
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.ledger.lines import Wanted, wanted_lines
+from harnet.core.ledger.lines import LineFilter, wanted_lines
 from harnet.core.output.pdf_settings import checked_settings
 from harnet.core.preflight.severity import Severity
 from harnet.core.preflight.subject import FileState
@@ -15,7 +15,6 @@ from harnet.store.tables.output import Output
 from harnet.studio.common.errors import NotThere, sentence_of
 from harnet.studio.jobs.jobs import job_with, page_count, page_of, whole_job
 from harnet.studio.ledger.lines import lines_of_job, placed_for
-from harnet.studio.output.clearing import KEEP_DAYS, KEEP_LATEST
 from harnet.studio.output.outputs import (
     PAGE_IMAGE,
     PDF,
@@ -30,14 +29,15 @@ from harnet.studio.output.outputs import (
 from harnet.studio.output.predicting import predicted_size
 from harnet.studio.output.presets import chosen_preset, presets_of
 from harnet.studio.output.print_houses import ASK_HOUSE, send
-from harnet.studio.output.working import MAKE_OUTPUT, document_of
+from harnet.studio.output.retention import KEEP_DAYS, KEEP_LATEST
+from harnet.studio.output.task import MAKE_OUTPUT, pages_to_draw
 from harnet.studio.pictures.profiles import all_profiles
 from harnet.studio.preflight.checking import findings_in
 from harnet.studio.preflight.gate import passed_in
 from harnet.studio.tasks.states import RUNNING
 from harnet.studio.tasks.work import cancel_work
 from harnet.web.common.preferences import own_name, remember_name
-from harnet.web.common.shared import JobHeader, desk, in_background, viewed_job
+from harnet.web.common.shared import JobHeader, in_background, studio, viewed_job
 from harnet.web.output.image_form import image_settings_from, pixel_page_sentence, sizes_of
 from harnet.web.output.lines import answer_words, line_of, pdf_words
 from harnet.web.output.pdf_form import COLOURS, MODES, STANDARDS, pdf_settings_from, plans_of
@@ -50,7 +50,7 @@ KINDS = {"pdf": "PDF", "image": "Page images", "pack": "Handoff pack"}
 @blueprint.get("")
 def show(job_id: int) -> str:
     """Settings, what happens to each picture, and the outputs so far."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = viewed_job(session, job_id)
         number = request.args.get("page", 1, int)
         page = page_of(job, number)
@@ -63,7 +63,7 @@ def show(job_id: int) -> str:
         presets = presets_of(session, PAGE_IMAGE if kind == "image" else PDF)
         page_number = number if kind == "image" else 0
         lines = wanted_lines(
-            lines_of_job(session, job), Wanted(page=page_number), header.target.density_ppi
+            lines_of_job(session, job), LineFilter(page=page_number), header.target.density_ppi
         )
         placed = placed_for(session, lines[:_MOST_PLANS], header.target)
         return render_template(
@@ -101,7 +101,7 @@ def _list_values(session: Session, job: Job) -> dict[str, Any]:
     return {
         "lines": [line_of(output) for output in outputs_of(session, job)],
         "running": RUNNING,
-        "houses": desk().print_houses,
+        "houses": studio().print_houses,
         "answer_words": answer_words,
         "keep_days": KEEP_DAYS,
         "keep_latest": KEEP_LATEST,
@@ -110,24 +110,24 @@ def _list_values(session: Session, job: Job) -> dict[str, Any]:
 
 @blueprint.get("/predicted")
 def predicted(job_id: int) -> str:
-    """How large the PDF will be; the page asks again while pictures are being weighed."""
-    with desk().session() as session:
+    """How large the PDF will be; the page asks again while pictures are being measured."""
+    with studio().session() as session:
         job = whole_job(session, job_id)
         settings = pdf_settings_from(job, request.args)
         try:
             found = predicted_size(
-                desk(), session, document_of(desk(), job), checked_settings(settings)
+                studio(), session, pages_to_draw(studio(), job), checked_settings(settings)
             )
         except ValueOutOfRange as error:
-            return render_template("output/_predicted.html", trouble=sentence_of(error))
-        return render_template("output/_predicted.html", job=job, found=found, trouble="")
+            return render_template("output/_predicted.html", failure=sentence_of(error))
+        return render_template("output/_predicted.html", job=job, found=found, failure="")
 
 
 @blueprint.post("/pdf")
 def make_pdf(job_id: int) -> str:
     """Asks the worker for the PDF; while the gate is held, only with a reason and a name."""
     reason, name = request.form.get("reason", ""), request.form.get("name", "")
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         settings = pdf_settings_from(job, request.form)
         output_id = ask_for_pdf(session, job, reason, name, settings).id
@@ -140,7 +140,7 @@ def make_pdf(job_id: int) -> str:
 def make_pack(job_id: int) -> str:
     """Asks the worker for a handoff pack; the gate holds it as it holds the PDF inside."""
     reason, name = request.form.get("reason", ""), request.form.get("name", "")
-    with desk().session() as session:
+    with studio().session() as session:
         output_id = ask_for_pack(session, job_with(session, job_id), reason, name).id
     if name.strip():
         remember_name(name)
@@ -150,7 +150,7 @@ def make_pack(job_id: int) -> str:
 @blueprint.post("/image")
 def make_images(job_id: int) -> str:
     """Asks the worker for pages as images."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         output_id = ask_for_images(session, job, image_settings_from(request.form)).id
     return _sent(job_id, output_id)
@@ -160,7 +160,7 @@ def make_images(job_id: int) -> str:
 def once_more(job_id: int, output_id: int) -> str:
     """Asks for an output anew, by the same settings; the gate is asked anew as well."""
     reason, name = request.form.get("reason", ""), request.form.get("name", "")
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         again_id = ask_again(session, job, _own_output(session, job_id, output_id), reason, name).id
     return _sent(job_id, again_id)
@@ -175,7 +175,7 @@ def _sent(job_id: int, output_id: int) -> str:
 @blueprint.get("/list")
 def listing(job_id: int) -> str:
     """The outputs so far; the page asks again while one is being made."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         return render_template("output/_list.html", job=job, **_list_values(session, job))
 
@@ -184,8 +184,8 @@ def listing(job_id: int) -> str:
 def send_to_house(job_id: int, output_id: int) -> str:
     """Sends a finished PDF to a print house; its answer comes into the list."""
     house = request.form.get("house", "")
-    with desk().session() as session:
-        send(desk(), session, _own_output(session, job_id, output_id), house)
+    with studio().session() as session:
+        send(studio(), session, _own_output(session, job_id, output_id), house)
     in_background(ASK_HOUSE, output_id=output_id, key=house)
     return listing(job_id)
 
@@ -193,7 +193,7 @@ def send_to_house(job_id: int, output_id: int) -> str:
 @blueprint.post("/<int:output_id>/cancel")
 def stop(job_id: int, output_id: int) -> str:
     """Cancels an output that is not finished."""
-    with desk().session() as session:
+    with studio().session() as session:
         cancel_work(_own_output(session, job_id, output_id))
     return listing(job_id)
 
@@ -201,7 +201,7 @@ def stop(job_id: int, output_id: int) -> str:
 @blueprint.get("/<int:output_id>/receipt")
 def receipt(job_id: int, output_id: int) -> str:
     """What was promised and what was found."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         output = _own_output(session, job_id, output_id)
         if output.receipt is None:

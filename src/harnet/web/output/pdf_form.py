@@ -6,7 +6,6 @@ from dataclasses import dataclass, replace
 from werkzeug.datastructures import MultiDict
 
 from harnet.core.measure.wording import density_text, ppi_text
-from harnet.core.output.fate import Action, fate_of
 from harnet.core.output.pdf_settings import (
     LIGHT_PPI,
     LIGHT_QUALITY,
@@ -17,6 +16,7 @@ from harnet.core.output.pdf_settings import (
     PictureMode,
     settings_for,
 )
+from harnet.core.output.treatment import TreatmentKind, treatment_of
 from harnet.core.preflight.subject import FileState
 from harnet.media.pdf.writing.streams import how_of
 from harnet.media.pdf.writing.write import CHANGED, MISSING
@@ -26,8 +26,7 @@ from harnet.studio.layout.placed import Placed
 from harnet.studio.output.outputs import pdf_settings_of
 from harnet.studio.pictures.picture import facts_of_picture
 from harnet.web.common.marks import mark_of
-from harnet.web.common.values import figure
-from harnet.web.layout.pages import one_of
+from harnet.web.common.values import choice, figure
 
 _MARKED = {FileState.MISSING: MISSING, FileState.CHANGED: CHANGED}
 MODES = (
@@ -81,13 +80,13 @@ def _plan(placed: Placed, settings: PdfSettings) -> Plan:
     now = density_text(figures.density) if figures.density else "vector"
     if placed.file_state in _MARKED:
         return Plan(placed, mark_of(figures), now, "", _MARKED[placed.file_state])
-    fate = fate_of(facts, placed.placement, settings)
-    how = how_of(fate, facts)
-    if fate.action is Action.PASSES:
+    treatment = treatment_of(facts, placed.placement, settings)
+    how = how_of(treatment, facts)
+    if treatment.action is TreatmentKind.PASSES:
         how += ", byte for byte"
-    elif fate.action is Action.LOSSLESS and not fate.is_inked:
+    elif treatment.action is TreatmentKind.LOSSLESS and not treatment.is_inked:
         how += f", {facts.bits} bit kept"
-    then = ppi_text(settings.to_ppi) if fate.action is Action.DOWNSAMPLED else now
+    then = ppi_text(settings.to_ppi) if treatment.action is TreatmentKind.DOWNSAMPLED else now
     return Plan(placed, mark_of(figures), now, then, how)
 
 
@@ -105,8 +104,8 @@ def pdf_settings_from(job: Job, values: MultiDict[str, str]) -> PdfSettings:
         return settings
     return replace(
         settings,
-        standard=one_of(PdfStandard, values["standard"]),
-        colour=one_of(PdfColour, values.get("colour", "keep")),
+        standard=choice(PdfStandard, values["standard"]),
+        colour=choice(PdfColour, values.get("colour", "keep")),
         profile=values.get("profile") or None,
         crop_marks="crop_marks" in values,
         registration_marks="registration_marks" in values,
@@ -117,7 +116,7 @@ def pdf_settings_from(job: Job, values: MultiDict[str, str]) -> PdfSettings:
 
 def _pictures(job: Job, kept: PdfSettings, values: MultiDict[str, str]) -> PdfSettings:
     """What the form says of pictures."""
-    mode = one_of(PictureMode, values["mode"])
+    mode = choice(PictureMode, values["mode"])
     settings = settings_for(mode, target_of(job).density_ppi, kept)
     if mode is PictureMode.KEEP:
         return settings

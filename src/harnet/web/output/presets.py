@@ -17,7 +17,7 @@ from harnet.studio.output.presets import (
     use_for_job,
 )
 from harnet.web.common.preferences import own_name
-from harnet.web.common.shared import desk
+from harnet.web.common.shared import studio
 from harnet.web.output.image_form import image_settings_from
 from harnet.web.output.pdf_form import pdf_settings_from
 
@@ -29,7 +29,7 @@ _MOST_BYTES = 1_000_000
 def keep(job_id: int) -> Response:
     """Keeps what stands in the form under a name; it is the job's from now on."""
     kind = request.form.get("kind", "pdf")
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         settings: PdfSettings | ImageSettings = (
             image_settings_from(request.form)
@@ -46,7 +46,7 @@ def keep(job_id: int) -> Response:
 def use(job_id: int) -> Response:
     """Takes a preset's settings for the job, which remembers them as its default."""
     chosen = request.form.get("preset", 0, int)
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         preset = preset_with(session, chosen)
         use_for_job(job, settings_in(preset))
@@ -57,7 +57,7 @@ def use(job_id: int) -> Response:
 @blueprint.post("/<int:preset_id>/delete")
 def delete(job_id: int, preset_id: int) -> Response:
     """Deletes a preset; jobs keep the settings they have from it."""
-    with desk().session() as session:
+    with studio().session() as session:
         preset = preset_with(session, preset_id)
         kind = "pdf" if preset.kind == PDF else "image"
         session.delete(preset)
@@ -67,7 +67,7 @@ def delete(job_id: int, preset_id: int) -> Response:
 @blueprint.get("/export")
 def export(job_id: int) -> Response:
     """All presets as a JSON file."""
-    with desk().session() as session:
+    with studio().session() as session:
         kept = presets_of(session, PDF) + presets_of(session, PAGE_IMAGE)
         text = presets_as_file(kept)
     response = Response(text, mimetype="application/json")
@@ -85,7 +85,7 @@ def read(job_id: int) -> str:
         text = file.stream.read(_MOST_BYTES + 1).decode("utf-8")
     except UnicodeDecodeError:
         raise Refused("Nothing was imported: this is not a JSON file in UTF-8.") from None
-    with desk().session() as session:
+    with studio().session() as session:
         job_with(session, job_id)
         names = read_presets(session, text, own_name())
         kind = "image" if request.form.get("kind") == "image" else "pdf"

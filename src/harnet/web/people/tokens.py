@@ -2,8 +2,8 @@
 
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 
-from harnet.studio.people.tokens import all_tokens, make_token, withdraw_token
-from harnet.web.common.shared import desk
+from harnet.studio.people.tokens import all_tokens, make_token, revoke_token
+from harnet.web.common.shared import studio
 
 blueprint = Blueprint("tokens", __name__, url_prefix="/tokens")
 
@@ -11,7 +11,7 @@ blueprint = Blueprint("tokens", __name__, url_prefix="/tokens")
 @blueprint.get("")
 def listing() -> str:
     """The tokens, and the form for a new one."""
-    with desk().session() as session:
+    with studio().session() as session:
         return render_template(
             "people/tokens.html", tokens=all_tokens(session), made=None, token=""
         )
@@ -20,7 +20,7 @@ def listing() -> str:
 @blueprint.post("")
 def make() -> Response:
     """Makes a token and tells it, this once."""
-    with desk().session() as session:
+    with studio().session() as session:
         made, token = make_token(session, request.form.get("label", ""))
         page = render_template(
             "people/tokens.html", tokens=all_tokens(session), made=made, token=token
@@ -29,8 +29,8 @@ def make() -> Response:
 
 
 @blueprint.post("/<int:token_id>/withdraw")
-def take_back(token_id: int) -> Response:
+def revoke(token_id: int) -> Response:
     """Withdraws a token."""
-    with desk().session() as session:
-        withdraw_token(session, token_id)
+    with studio().session() as session:
+        revoke_token(session, token_id)
     return redirect(url_for("tokens.listing"))  # type: ignore[return-value]

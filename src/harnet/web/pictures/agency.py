@@ -9,14 +9,14 @@ from harnet.core.measure.density import reach_pt
 from harnet.core.measure.units import Unit
 from harnet.core.measure.wording import px_text, size_text
 from harnet.core.targets.target import Target
-from harnet.standins.agency import AgencyTrouble, Offer, Wish
 from harnet.store.tables.pictures import AgencyFetch
 from harnet.studio.pictures.agency import FETCH_PICTURE, ask_to_fetch, fetch_with, latest_fetches
+from harnet.studio.pictures.agency_interface import AgencyError, AgencySearch, Offer
 from harnet.studio.pictures.search import SHAPES
 from harnet.studio.pictures.shelves import DEFAULT_SHELF, own_shelves
 from harnet.studio.tasks.states import RUNNING
 from harnet.studio.tasks.work import cancel_work
-from harnet.web.common.shared import desk, drawn_box, in_background
+from harnet.web.common.shared import drawn_box, in_background, studio
 from harnet.web.pictures.shelf import asked_target
 
 blueprint = Blueprint("agency", __name__, url_prefix="/agency")
@@ -41,31 +41,31 @@ def search() -> str:
     """The offers that fit."""
     target = asked_target()
     asked = request.args
-    wish = Wish(
+    wish = AgencySearch(
         asked.get("words", "")[:100],
         asked.get("shape", "") if asked.get("shape") in SHAPES else "",
         asked.get("least_px", 0, int),
         asked.get("licence", "")[:200],
     )
-    trouble, offers, licences = "", [], []
-    with desk().session() as session:
+    failure, offers, licences = "", [], []
+    with studio().session() as session:
         fetches = latest_fetches(session)
         try:
-            licences = desk().agency.licences()
-            offers = [_shown(one, target, fetches) for one in desk().agency.search(wish)]
-        except AgencyTrouble as error:
-            trouble = str(error)
+            licences = studio().agency.licences()
+            offers = [_shown(one, target, fetches) for one in studio().agency.search(wish)]
+        except AgencyError as error:
+            failure = str(error)
         return render_template(
             "pictures/agency.html",
-            agency=desk().agency.name,
+            agency=studio().agency.name,
             offers=offers,
-            trouble=trouble,
+            failure=failure,
             wish=wish,
             target=target,
             shapes=SHAPES,
             licences=licences,
             sizes=_LEAST_PX,
-            shelves=own_shelves(desk(), session),
+            shelves=own_shelves(studio(), session),
             default_shelf=DEFAULT_SHELF,
             running=RUNNING,
         )
@@ -87,8 +87,8 @@ def _shown(offer: Offer, target: Target, fetches: dict[str, AgencyFetch]) -> Sho
 def preview(key: str) -> Response:
     """A small picture of an offer."""
     try:
-        data = desk().agency.preview(key)
-    except AgencyTrouble:
+        data = studio().agency.preview(key)
+    except AgencyError:
         abort(404)
     response = Response(data, mimetype="image/jpeg")
     response.headers["Cache-Control"] = "private, max-age=86400"
@@ -98,8 +98,8 @@ def preview(key: str) -> Response:
 @blueprint.post("/fetch/<key>")
 def fetch(key: str) -> str:
     """Has the worker fetch an offer."""
-    with desk().session() as session:
-        fetch_id = ask_to_fetch(desk(), session, key, request.form.get("shelf", 0, int)).id
+    with studio().session() as session:
+        fetch_id = ask_to_fetch(studio(), session, key, request.form.get("shelf", 0, int)).id
     in_background(FETCH_PICTURE, row_id=fetch_id)
     return state(fetch_id)
 
@@ -107,14 +107,14 @@ def fetch(key: str) -> str:
 @blueprint.get("/fetches/<int:fetch_id>")
 def state(fetch_id: int) -> str:
     """How far a delivery is."""
-    with desk().session() as session:
+    with studio().session() as session:
         return _state(session, fetch_id)
 
 
 @blueprint.post("/fetches/<int:fetch_id>/cancel")
 def cancel(fetch_id: int) -> str:
     """Stops a delivery."""
-    with desk().session() as session:
+    with studio().session() as session:
         cancel_work(fetch_with(session, fetch_id))
         return _state(session, fetch_id)
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from flask import Blueprint, render_template, request
 
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.measure.units import Unit, length_from_text
+from harnet.core.measure.units import Unit
 from harnet.core.measure.wording import (
     length_text,
     memory_text,
@@ -24,10 +24,10 @@ from harnet.core.pictures.sizing import (
     with_width,
 )
 from harnet.core.targets.shipped import SHIPPED
-from harnet.studio.common.errors import NotThere, Refused
+from harnet.studio.common.errors import NotThere, sentence_of
 from harnet.studio.pictures.picture import facts_of_picture, picture_with
-from harnet.web.common.shared import desk
-from harnet.web.common.values import figure
+from harnet.web.common.shared import studio
+from harnet.web.common.values import figure, length
 
 blueprint = Blueprint("calculator", __name__, url_prefix="/pictures/<int:picture_id>/calculator")
 KEEP, CHANGE = "keep", "change"
@@ -55,11 +55,11 @@ class Calculator:
     height: str
     density: str
     consequence: Consequence
-    trouble: str = ""
+    failure: str = ""
 
 
 def calculator_of(
-    facts: Facts, mode: str, unit: Unit, size: PrintSize, trouble: str = ""
+    facts: Facts, mode: str, unit: Unit, size: PrintSize, failure: str = ""
 ) -> Calculator:
     """The calculator showing a size."""
     assert facts.px_w is not None and facts.px_h is not None
@@ -72,7 +72,7 @@ def calculator_of(
         length_text(size.height_pt, unit, digits=digits),
         f"{size.density_ppi:.1f}".removesuffix(".0"),
         said,
-        trouble,
+        failure,
     )
 
 
@@ -110,10 +110,10 @@ def _changed(facts: Facts, size: PrintSize, unit: Unit) -> Consequence:
         f"the unpacked size goes from {memory_text(facts.unpacked_bytes)} to"
         f" {memory_text(unpacked_bytes(change.px_w, change.px_h, facts.channels, facts.bits))}."
     )
-    if change.invented_share > 0:
+    if change.interpolated_share > 0:
         return Consequence(
             needs,
-            f"{share_text(change.invented_share)} of them would be interpolated",
+            f"{share_text(change.interpolated_share)} of them would be interpolated",
             f"and {memory} It will not look sharper.",
             True,
         )
@@ -128,7 +128,7 @@ def _changed(facts: Facts, size: PrintSize, unit: Unit) -> Consequence:
 @blueprint.get("")
 def show(picture_id: int) -> str:
     """The calculator after one of its fields was changed; `changed` names it."""
-    with desk().session() as session:
+    with studio().session() as session:
         facts = facts_of_picture(picture_with(session, picture_id))
     if facts.is_vector:
         raise NotThere("A vector picture has no pixels to calculate with.")
@@ -136,22 +136,14 @@ def show(picture_id: int) -> str:
     unit = next((one for one in UNITS if one.value == request.args.get("unit")), Unit.CM)
     shown_in = next((one for one in UNITS if one.value == request.args.get("shown_unit")), unit)
     try:
-        size, trouble = _asked_size(facts, mode, shown_in), ""
+        size, failure = _asked_size(facts, mode, shown_in), ""
         calculator = calculator_of(facts, mode, unit, size)
     except ValueOutOfRange as error:
-        text = str(error)
-        trouble = f"{text[0].upper()}{text[1:]}."
-        calculator = calculator_of(facts, mode, unit, first_size(facts), trouble)
+        failure = sentence_of(error)
+        calculator = calculator_of(facts, mode, unit, first_size(facts), failure)
     return render_template(
         "pictures/_calculator.html", calculator=calculator, picture_id=picture_id
     )
-
-
-def _figure(text: str) -> float:
-    try:
-        return figure(text, "density")
-    except Refused:
-        raise ValueOutOfRange(f"“{text}” is not a density; write a figure such as 300") from None
 
 
 def _asked_size(facts: Facts, mode: str, unit: Unit) -> PrintSize:
@@ -159,9 +151,9 @@ def _asked_size(facts: Facts, mode: str, unit: Unit) -> PrintSize:
     assert facts.px_w is not None and facts.px_h is not None
     px_w, px_h = facts.px_w, facts.px_h
     changed = request.args.get("changed", "")
-    width = length_from_text(request.args.get("width", ""), unit)
-    height = length_from_text(request.args.get("height", ""), unit)
-    density = _figure(request.args.get("density", ""))
+    width = length(request.args.get("width", ""), unit)
+    height = length(request.args.get("height", ""), unit)
+    density = figure(request.args.get("density", ""), "density")
     if mode == KEEP:
         if changed == "width":
             return with_width(px_w, px_h, width)

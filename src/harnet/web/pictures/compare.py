@@ -11,7 +11,7 @@ from harnet.media.pixels.exact import TILE_PX, exact_tile, levels_of
 from harnet.store.tables.pictures import Picture
 from harnet.studio.pictures.exact import MAKE_EXACT, exact_file, why_not_exact
 from harnet.studio.pictures.picture import all_pictures, facts_of_picture, picture_with
-from harnet.web.common.shared import desk, in_background
+from harnet.web.common.shared import in_background, studio
 from harnet.web.pictures.picture import fact_lines
 
 blueprint = Blueprint("compare", __name__, url_prefix="/compare")
@@ -37,11 +37,11 @@ class FactPair:
 def show() -> str:
     """Both pictures with their facts; without a choice, what there is to choose from."""
     asked = (request.args.get("one", None, int), request.args.get("other", None, int))
-    with desk().session() as session:
+    with studio().session() as session:
         choices = [one for one in all_pictures(session) if not facts_of_picture(one).is_vector]
         chosen = [picture_with(session, number) if number else None for number in asked]
         one, other = chosen
-        troubles = [why_not_exact(desk(), picture) for picture in chosen if picture is not None]
+        failures = [why_not_exact(studio(), picture) for picture in chosen if picture is not None]
         pairs = _pairs(one, other) if one and other else []
         return render_template(
             "pictures/compare.html",
@@ -50,7 +50,7 @@ def show() -> str:
             choices=choices,
             pairs=pairs,
             zooms=ZOOMS,
-            troubles=[trouble for trouble in troubles if trouble],
+            failures=[failure for failure in failures if failure],
         )
 
 
@@ -65,12 +65,12 @@ def _pairs(one: Picture, other: Picture) -> list[FactPair]:
 @blueprint.get("/exact/<int:picture_id>")
 def exact(picture_id: int) -> ResponseReturnValue:
     """The levels of a picture's exact preview; asks the worker for it where there is none yet."""
-    with desk().session() as session:
+    with studio().session() as session:
         picture = picture_with(session, picture_id)
-        path = exact_file(desk(), picture.sha256)
-        trouble = why_not_exact(desk(), picture) if path is None else ""
-    if trouble:
-        return jsonify(trouble=trouble), 422
+        path = exact_file(studio(), picture.sha256)
+        failure = why_not_exact(studio(), picture) if path is None else ""
+    if failure:
+        return jsonify(failure=failure), 422
     if path is None:
         if "asked" not in request.args:
             in_background(MAKE_EXACT, picture_id=picture_id)
@@ -84,7 +84,7 @@ def tile(sha256: str, level: int, column: int, row: int) -> Response:
     """A tile of an exact preview."""
     if not sha256.isalnum():
         abort(404)
-    path = exact_file(desk(), sha256)
+    path = exact_file(studio(), sha256)
     if path is None:
         abort(404)
     try:
@@ -100,20 +100,20 @@ def tile(sha256: str, level: int, column: int, row: int) -> Response:
 def measure() -> str:
     """How far the two differ; the page asks again until both exact previews are there."""
     numbers = (request.args.get("one", 0, int), request.args.get("other", 0, int))
-    with desk().session() as session:
+    with studio().session() as session:
         pictures = [picture_with(session, number) for number in numbers]
-    paths = [exact_file(desk(), picture.sha256) for picture in pictures]
-    found, trouble = None, ""
+    paths = [exact_file(studio(), picture.sha256) for picture in pictures]
+    found, failure = None, ""
     if paths[0] is not None and paths[1] is not None:
         try:
             found = difference(paths[0], paths[1])
         except UnreadableFile as error:
-            trouble = str(error)
+            failure = str(error)
     return render_template(
         "pictures/_difference.html",
         waits=None in paths,
         found=found,
-        trouble=trouble,
+        failure=failure,
         one=numbers[0],
         other=numbers[1],
     )

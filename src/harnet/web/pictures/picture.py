@@ -33,7 +33,7 @@ from harnet.studio.pictures.picture import (
 )
 from harnet.studio.tasks.states import RUNNING
 from harnet.web.common.reach import reaches_of, silhouettes_of
-from harnet.web.common.shared import JobHeader, desk, listed_targets
+from harnet.web.common.shared import JobHeader, listed_targets, studio
 from harnet.web.files import LADDER_PPI
 from harnet.web.pictures.calculator import KEEP, UNITS, calculator_of, first_size
 from harnet.web.pictures.shelf import copy_note
@@ -47,7 +47,7 @@ def show(picture_id: int) -> str:
     """Everything about one picture."""
     asked_unit = request.args.get("unit", "cm")
     unit = next((unit for unit in UNITS if unit.value == asked_unit), Unit.CM)
-    with desk().session() as session:
+    with studio().session() as session:
         shown = picture_with(session, picture_id)
         facts = facts_of_picture(shown)
         has_pixels = not facts.is_vector
@@ -87,7 +87,7 @@ def _origin(session: Session, picture: Picture) -> tuple[Picture, str, bool] | N
 def write_rights(picture_id: int) -> ResponseReturnValue:
     """Writes down licence, credit line and source."""
     form = request.form
-    with desk().session() as session:
+    with studio().session() as session:
         given = Rights(form.get("licence", ""), form.get("credit", ""), form.get("origin", ""))
         set_rights(picture_with(session, picture_id), given)
     return redirect(url_for("picture.show", picture_id=picture_id))
@@ -96,7 +96,7 @@ def write_rights(picture_id: int) -> ResponseReturnValue:
 @credits_blueprint.get("")
 def credits(job_id: int) -> str:
     """The credits list of a job: every picture once, with its rights and pages."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = whole_job(session, job_id)
         listed = credits_of(job)
         return render_template(

@@ -18,8 +18,9 @@ from harnet.media.errors import UnreadableFile
 from harnet.store.tables.pictures import Picture
 from harnet.studio.common.errors import Refused
 from harnet.studio.copies.copies import recipes_behind
+from harnet.studio.pictures.importing import import_picture
 from harnet.studio.pictures.picture import all_pictures, facts_of_picture, picture_with, state_of
-from harnet.studio.pictures.search import COLOURS, KINDS, ORDERS, SHAPES, Wanted, found
+from harnet.studio.pictures.search import COLOURS, KINDS, ORDERS, SHAPES, PictureFilter, found
 from harnet.studio.pictures.shelves import (
     DEFAULT_SHELF,
     all_shelves,
@@ -30,9 +31,8 @@ from harnet.studio.pictures.shelves import (
     stop_watching,
     watch_folder,
 )
-from harnet.studio.pictures.take_in import take_in
 from harnet.web.common.reach import reach_for
-from harnet.web.common.shared import desk, drawn_box, listed_targets, send_look
+from harnet.web.common.shared import drawn_box, listed_targets, send_look, studio
 
 blueprint = Blueprint("shelf", __name__, url_prefix="/pictures")
 _TILE_PX = (166.0, 120.0)
@@ -57,7 +57,7 @@ class WallPicture:
 def wall() -> str:
     """The pictures that are looked for, with their pixels and their reach at a target."""
     target, wanted = asked_target(), _wanted()
-    with desk().session() as session:
+    with studio().session() as session:
         everything = all_pictures(session)
         licences = sorted({one.licence for one in everything if one.licence})
         shelves = all_shelves(session)
@@ -75,7 +75,7 @@ def wall() -> str:
                 "licence": [UNSTATED, *licences],
             },
             orders=ORDERS,
-            preview_bytes=desk().blobs.previews_bytes(),
+            preview_bytes=studio().blobs.previews_bytes(),
             shelves=[(shelf, counts_of_shelves(session).get(shelf.id, 0)) for shelf in shelves],
         )
 
@@ -83,7 +83,7 @@ def wall() -> str:
 @blueprint.get("/<int:picture_id>/tile")
 def tile(picture_id: int) -> str:
     """One tile of the wall: it asks for itself until its preview is made."""
-    with desk().session() as session:
+    with studio().session() as session:
         picture = picture_with(session, picture_id)
         (one,) = _wall_pictures(session, [picture], all_pictures(session), asked_target())
         return render_template("common/_tile.html", one=one, target=asked_target())
@@ -92,7 +92,7 @@ def tile(picture_id: int) -> str:
 @blueprint.post("/look-again")
 def look_again() -> str:
     """Has the worker read the shelves' folders for files that came another way."""
-    with desk().session() as session:
+    with studio().session() as session:
         for shelf in all_shelves(session):
             shelf.is_being_read = True
     send_look()
@@ -102,12 +102,12 @@ def look_again() -> str:
 @blueprint.get("/looking")
 def looking() -> str:
     """How far the look is: the page asks again until every shelf was read."""
-    with desk().session() as session:
+    with studio().session() as session:
         shelves = all_shelves(session)
         is_running = any(shelf.is_being_read for shelf in shelves)
         added = sum(shelf.new_count for shelf in shelves)
         sentences = [f"{counted(added, 'new picture')} found on the shelves."]
-        sentences += [trouble for shelf in shelves for trouble in shelf.troubles]
+        sentences += [failure for shelf in shelves for failure in shelf.failures]
         return render_template(
             "common/_looked.html", is_running=is_running, sentences=sentences, added=added
         )
@@ -116,8 +116,8 @@ def looking() -> str:
 @blueprint.post("/clear-previews")
 def clear() -> ResponseReturnValue:
     """Throws the cached previews away; they come back one by one."""
-    with desk().session() as session:
-        clear_previews(desk(), session)
+    with studio().session() as session:
+        clear_previews(studio(), session)
     send_look()
     return "", 204, {"HX-Refresh": "true"}
 
@@ -125,8 +125,8 @@ def clear() -> ResponseReturnValue:
 @blueprint.post("/watch")
 def watch() -> str:
     """Watches a folder of this machine from now on."""
-    with desk().session() as session:
-        shelf = watch_folder(desk(), session, request.form.get("folder", ""))
+    with studio().session() as session:
+        shelf = watch_folder(studio(), session, request.form.get("folder", ""))
         shelf.is_being_read = True
     send_look()
     return looking()
@@ -135,19 +135,19 @@ def watch() -> str:
 @blueprint.post("/shelves/<int:shelf_id>/leave")
 def leave(shelf_id: int) -> ResponseReturnValue:
     """Stops watching a folder; its files stay as they are."""
-    with desk().session() as session:
+    with studio().session() as session:
         stop_watching(session, shelf_with(session, shelf_id))
     return "", 204, {"HX-Refresh": "true"}
 
 
-def _wanted() -> Wanted:
+def _wanted() -> PictureFilter:
     """What the address asks for; a choice that does not exist leaves that open."""
     asked = request.args
     allowed = {"shape": SHAPES, "kind": KINDS, "colour": COLOURS, "order": ORDERS}
     chosen = {name: asked.get(name, "") for name in allowed}
     chosen = {name: value for name, value in chosen.items() if value in allowed[name]}
     texts = {name: asked.get(name, "")[:300] for name in ("words", "shelf", "licence")}
-    return Wanted(**texts, **chosen)
+    return PictureFilter(**texts, **chosen)
 
 
 def asked_target() -> Target:
@@ -204,12 +204,12 @@ def _tile_box(facts: Facts) -> tuple[float, float]:
 def copy_note(recipe: Recipe) -> tuple[str, bool]:
     """What marks a print copy, and whether that is a warning: invented pixels are never hidden."""
     if recipe.change.is_enlarging:
-        return f"copy, {share_text(recipe.change.invented_share)} interpolated", True
+        return f"copy, {share_text(recipe.change.interpolated_share)} interpolated", True
     return "print copy", False
 
 
 def _note(picture: Picture) -> tuple[str, bool]:
-    if picture.trouble:
+    if picture.failure:
         return "cannot be decoded", True
     state = state_of(picture).value
     return ("", False) if state == "in place" else (f"file {state}", True)
@@ -221,13 +221,13 @@ def upload() -> ResponseReturnValue:
     file = request.files.get("file")
     if file is None or not file.filename:
         raise Refused("Choose a picture file first.")
-    with desk().session() as session:
-        shelf = shelf_named(desk(), session, DEFAULT_SHELF)
+    with studio().session() as session:
+        shelf = shelf_named(studio(), session, DEFAULT_SHELF)
         before = {picture.id for picture in shelf.pictures}
         try:
-            picture = take_in(desk(), session, shelf, file.filename, file.stream)
+            picture = import_picture(studio(), session, shelf, file.filename, file.stream)
         except UnreadableFile as error:
-            return jsonify(trouble=str(error)), 422
+            return jsonify(failure=str(error)), 422
         is_known = picture.id in before
         (one,) = _wall_pictures(session, [picture], [picture], SHIPPED[0])
         return jsonify(

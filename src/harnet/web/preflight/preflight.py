@@ -25,7 +25,7 @@ from harnet.studio.preflight.checking import (
     accept,
     findings_in,
     scope_of,
-    take_back,
+    withdraw,
 )
 from harnet.studio.preflight.fixing import (
     cover_frame,
@@ -39,7 +39,7 @@ from harnet.studio.preflight.report import rules_asked
 from harnet.studio.preflight.subjects import spoken_unit
 from harnet.web.common.marks import mark_of
 from harnet.web.common.preferences import own_name, remember_name
-from harnet.web.common.shared import JobHeader, desk, viewed_job
+from harnet.web.common.shared import JobHeader, studio, viewed_job
 from harnet.web.layout.pages import scale_items
 
 blueprint = Blueprint("preflight", __name__, url_prefix="/jobs/<int:job_id>/preflight")
@@ -48,7 +48,7 @@ _REMEDIES = {
     Fix.EVEN: "even out",
     Fix.UPDATE: "update",
     Fix.RELINK: "relink",
-    Fix.PUT_OUT: "save to a shelf",
+    Fix.SAVE_TO_SHELF: "save to a shelf",
     Fix.COPY: "print copy",
     Fix.CONVERT: "convert",
     Fix.RIGHTS: "enter rights",
@@ -64,7 +64,7 @@ _REMEDIES = {
 
 
 @dataclass(frozen=True, slots=True)
-class FindingRow:
+class FindingView:
     """A finding in the list; texts and frames have no figures."""
 
     index: int
@@ -84,21 +84,21 @@ class Group:
     """Findings under one heading."""
 
     name: str
-    rows: list[FindingRow]
+    rows: list[FindingView]
     hidden: int
 
 
 @blueprint.get("")
 def show(job_id: int) -> str:
     """All findings; `finding` chooses the one whose details are shown, `group` how they stand."""
-    with desk().session() as session:
+    with studio().session() as session:
         return _view(session, viewed_job(session, job_id), request.args.get("finding", 0, int))
 
 
 @blueprint.post("/again")
 def again(job_id: int) -> str:
     """Checks everything anew, files included."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = viewed_job(session, job_id)
         judge_job(session, job, is_thorough=True)
         return _view(session, job, 0)
@@ -107,7 +107,7 @@ def again(job_id: int) -> str:
 @blueprint.post("/fix/<int:item_id>")
 def fix(job_id: int, item_id: int) -> str:
     """Does the fix that a finding offers, then shows what is left."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = viewed_job(session, job_id)
         item = item_in(job, item_id, request.form.get("version", None, int))
         doing: dict[str, Callable[[], object]] = {
@@ -117,7 +117,7 @@ def fix(job_id: int, item_id: int) -> str:
             "fit-text": lambda: fit_text_frame(session, job, item),
             "bleed": lambda: pull_to_bleed(session, job, item),
             "remove": lambda: remove_items(session, job, [item]),
-            "update": lambda: update_changed(desk(), session, item),
+            "update": lambda: update_changed(studio(), session, item),
         }
         action = request.form.get("action", "")
         if action in doing:
@@ -128,10 +128,10 @@ def fix(job_id: int, item_id: int) -> str:
 
 
 @blueprint.post("/accept/<int:item_id>/<rule_id>")
-def let_pass(job_id: int, item_id: int, rule_id: str) -> str:
+def accept_finding(job_id: int, item_id: int, rule_id: str) -> str:
     """Accepts a finding with a reason and a name, which is remembered for the next."""
     name = request.form.get("name", "")
-    with desk().session() as session:
+    with studio().session() as session:
         job = viewed_job(session, job_id)
         accept(session, job, item_id, rule_id, request.form.get("reason", ""), name)
         remember_name(name)
@@ -139,11 +139,11 @@ def let_pass(job_id: int, item_id: int, rule_id: str) -> str:
 
 
 @blueprint.post("/take-back/<int:item_id>/<rule_id>")
-def no_longer(job_id: int, item_id: int, rule_id: str) -> str:
+def withdraw_acceptance(job_id: int, item_id: int, rule_id: str) -> str:
     """Takes an acceptance back."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = viewed_job(session, job_id)
-        take_back(session, job, item_id, rule_id)
+        withdraw(session, job, item_id, rule_id)
         return _view(session, job, 0)
 
 
@@ -160,7 +160,7 @@ def _view(session: Session, job: Job, chosen_index: int) -> str:
     items = _items(session, [one for _, _, rows in seen for _, one in rows] + list(accepted))
     target = target_of(job)
 
-    def row(number: int, one: Listed) -> FindingRow:
+    def row(number: int, one: Listed) -> FindingView:
         return _row(job, number, one, items[one.row.item_id], target)
 
     shown = [
@@ -182,7 +182,7 @@ def _view(session: Session, job: Job, chosen_index: int) -> str:
         rules=_rules(job),
         by="page" if by_page else "rule",
         matches=_matches(session, job, chosen, items),
-        shelves=own_shelves(desk(), session),
+        shelves=own_shelves(studio(), session),
         own_name=own_name(),
         item=items[chosen.listed.row.item_id] if chosen else None,
     )
@@ -221,7 +221,7 @@ def _items(session: Session, listed: list[Listed]) -> dict[int, Item]:
     return {item.id: item for item in session.scalars(wanted.options(joinedload(Item.page)))}
 
 
-def _row(job: Job, index: int, one: Listed, item: Item, target: Target) -> FindingRow:
+def _row(job: Job, index: int, one: Listed, item: Item, target: Target) -> FindingView:
     placed = placed_from(item, one.page_number, target) if item.kind == PICTURE else None
     fixes = [Fix(name) for name in one.row.fixes]
     reach, remedy = "", _REMEDIES.get(fixes[0], "") if fixes else ""
@@ -232,11 +232,11 @@ def _row(job: Job, index: int, one: Listed, item: Item, target: Target) -> Findi
             reach = size_text(figures.crop_reach_w_pt, figures.crop_reach_h_pt, unit, digits=0)
             remedy = f"{reach} at most"
     mark = mark_of(placed.figures) if placed is not None else "unknown"
-    return FindingRow(index, one, placed, mark, remedy, reach)
+    return FindingView(index, one, placed, mark, remedy, reach)
 
 
 def _matches(
-    session: Session, job: Job, chosen: FindingRow | None, items: dict[int, Item]
+    session: Session, job: Job, chosen: FindingView | None, items: dict[int, Item]
 ) -> list[str]:
     """What the shelves have in place of the chosen picture: how many, and the best in words."""
     if chosen is None or chosen.placed is None or not chosen.offers(Fix.DENSER.value):

@@ -6,9 +6,9 @@ import json
 
 from flask import Blueprint, Response, render_template, request
 
-from harnet.core.measure.tabletext import cell_text
+from harnet.core.measure.table_text import cell_text
 from harnet.studio.jobs.jobs import job_with
-from harnet.studio.pictures.take_in import safe_file_name
+from harnet.studio.pictures.importing import safe_file_name
 from harnet.studio.preflight.report import (
     COLUMNS,
     Report,
@@ -19,7 +19,7 @@ from harnet.studio.preflight.report import (
 )
 from harnet.studio.preflight.report_html import report_as_html
 from harnet.studio.preflight.report_pdf import report_as_pdf
-from harnet.web.common.shared import JobHeader, desk
+from harnet.web.common.shared import JobHeader, studio
 
 blueprint = Blueprint("report", __name__, url_prefix="/jobs/<int:job_id>/report")
 
@@ -27,7 +27,7 @@ blueprint = Blueprint("report", __name__, url_prefix="/jobs/<int:job_id>/report"
 @blueprint.get("")
 def page(job_id: int) -> str:
     """The report as a page."""
-    with desk().session() as session:
+    with studio().session() as session:
         job = job_with(session, job_id)
         report = report_of(session, job, request.args.get("part", 1, int))
         return render_template(
@@ -42,7 +42,7 @@ def page(job_id: int) -> str:
 @blueprint.get("/report.json")
 def as_json(job_id: int) -> Response:
     """The report in its published form."""
-    with desk().session() as session:
+    with studio().session() as session:
         report = report_of(session, job_with(session, job_id))
         text = json.dumps(report_as_json(report), indent=2, ensure_ascii=False)
     return _file(report, text + "\n", "application/json", "json")
@@ -51,7 +51,7 @@ def as_json(job_id: int) -> Response:
 @blueprint.get("/report.csv")
 def as_csv(job_id: int) -> Response:
     """A line for each placed picture, with what was found on it."""
-    with desk().session() as session:
+    with studio().session() as session:
         report = report_of(session, job_with(session, job_id))
         text = io.StringIO()
         writer = csv.writer(text)
@@ -64,18 +64,18 @@ def as_csv(job_id: int) -> Response:
 @blueprint.get("/report.html")
 def as_html(job_id: int) -> Response:
     """The report as one file, to be sent and kept; it is never shown as a page of Harnet's."""
-    with desk().session() as session:
+    with studio().session() as session:
         report = report_of(session, job_with(session, job_id))
-        text = report_as_html(desk(), report)
+        text = report_as_html(studio(), report)
     return _file(report, text, "text/html", "html")
 
 
 @blueprint.get("/report.pdf")
 def as_pdf(job_id: int) -> Response:
     """The report on A4, with pictures of the poor spots."""
-    with desk().session() as session:
+    with studio().session() as session:
         report = report_of(session, job_with(session, job_id))
-        data = report_as_pdf(desk(), report)
+        data = report_as_pdf(studio(), report)
     return _file(report, data, "application/pdf", "pdf")
 
 

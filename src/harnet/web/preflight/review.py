@@ -3,16 +3,16 @@
 from flask import Blueprint, Response, make_response, redirect, render_template, request, url_for
 from sqlalchemy.orm import Session
 
-from harnet.store.tables.documents import CheckedPdf
+from harnet.store.tables.documents import Document
 from harnet.store.tables.jobs import Job
 from harnet.studio.common.errors import NotThere
-from harnet.studio.documents.kept import pdf_with
-from harnet.studio.documents.keptreport import report_of_pdf
 from harnet.studio.documents.pages import page_picture
+from harnet.studio.documents.stored_report import report_of_pdf
+from harnet.studio.documents.uploads import document_with
 from harnet.studio.jobs.jobs import job_with
 from harnet.studio.preflight.report import report_of, rules_asked
 from harnet.studio.preflight.reviews import is_open, link_behind, links_to, make_link, withdraw
-from harnet.web.common.shared import desk
+from harnet.web.common.shared import studio
 from harnet.web.documents.report import shown_findings
 
 blueprint = Blueprint("review", __name__)
@@ -25,7 +25,7 @@ _USUAL_DAYS = (7, 14, 30, 90)
 @blueprint.get("/links/<kind>/<int:number>")
 def links(kind: str, number: int) -> str:
     """The links to a job or a checked PDF, and the form for a new one."""
-    with desk().session() as session:
+    with studio().session() as session:
         of = _of(session, kind, number)
         return render_template(
             "preflight/review_links.html",
@@ -41,7 +41,7 @@ def links(kind: str, number: int) -> str:
 def make(kind: str, number: int) -> Response:
     """Makes a link."""
     form = request.form
-    with desk().session() as session:
+    with studio().session() as session:
         of = _of(session, kind, number)
         days = form.get("days", 14, int)
         make_link(session, of, form.get("label", ""), days, "with_reasons" in form)
@@ -49,23 +49,23 @@ def make(kind: str, number: int) -> Response:
 
 
 @blueprint.post("/links/<kind>/<int:number>/<int:link_id>/withdraw")
-def take_back(kind: str, number: int, link_id: int) -> Response:
+def revoke(kind: str, number: int, link_id: int) -> Response:
     """Withdraws a link."""
-    with desk().session() as session:
+    with studio().session() as session:
         withdraw(session, _of(session, kind, number), link_id)
     return redirect(url_for("review.links", kind=kind, number=number))  # type: ignore[return-value]
 
 
-def _of(session: Session, kind: str, number: int) -> Job | CheckedPdf:
+def _of(session: Session, kind: str, number: int) -> Job | Document:
     if kind not in _KINDS:
         raise NotThere("There is nothing at this address.")
-    return job_with(session, number) if kind == "job" else pdf_with(session, number)
+    return job_with(session, number) if kind == "job" else document_with(session, number)
 
 
 @readers.get("/review/<token>")
 def read(token: str) -> Response:
     """What a link shows: findings and figures, and no way to change anything."""
-    with desk().session() as session:
+    with studio().session() as session:
         link = link_behind(session, token)
         if link.job_id is not None:
             part = request.args.get("part", 1, int)
@@ -79,8 +79,8 @@ def read(token: str) -> Response:
                 hides_reasons=not link.with_reasons,
             )
         else:
-            assert link.pdf_id is not None
-            found = report_of_pdf(session, pdf_with(session, link.pdf_id))
+            assert link.document_id is not None
+            found = report_of_pdf(session, document_with(session, link.document_id))
             shown = shown_findings(
                 found, lambda number: url_for("reading.pdf_page", token=token, number=number)
             )
@@ -97,12 +97,12 @@ def read(token: str) -> Response:
 @readers.get("/review/<token>/<int:number>.png")
 def pdf_page(token: str, number: int) -> Response:
     """A page of the PDF behind a link, as a picture."""
-    with desk().session() as session:
+    with studio().session() as session:
         link = link_behind(session, token)
-        if link.pdf_id is None:
+        if link.document_id is None:
             raise NotThere("There is nothing at this address.")
-        pdf = pdf_with(session, link.pdf_id)
-        data = page_picture(desk(), pdf.sha256, pdf.file_name, number)
+        pdf = document_with(session, link.document_id)
+        data = page_picture(studio(), pdf.sha256, pdf.file_name, number)
     return _unlisted(Response(data, mimetype="image/png"))
 
 

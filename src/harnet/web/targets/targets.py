@@ -6,9 +6,7 @@ from io import BytesIO
 from flask import Blueprint, Response, redirect, render_template, request, send_file, url_for
 from sqlalchemy.orm import Session
 
-from harnet.core.errors import ValueOutOfRange
 from harnet.core.measure.density import density_from_distance, density_from_screen
-from harnet.core.measure.expression import length_meant
 from harnet.core.measure.units import POINTS_PER_INCH, Unit
 from harnet.core.measure.wording import counted
 from harnet.core.pictures.picture import Colour
@@ -17,7 +15,7 @@ from harnet.core.preflight.rules import Rule, all_rules
 from harnet.core.preflight.severity import Severity
 from harnet.core.targets.shipped import shipped
 from harnet.core.targets.target import Expectations, Target
-from harnet.studio.common.errors import Refused, sentence_of
+from harnet.studio.common.errors import Refused
 from harnet.studio.targets.files import targets_as_file
 from harnet.studio.targets.targets import (
     all_targets,
@@ -30,8 +28,8 @@ from harnet.studio.targets.targets import (
     take_over,
     target_with,
 )
-from harnet.web.common.shared import desk
-from harnet.web.common.values import figure
+from harnet.web.common.shared import studio
+from harnet.web.common.values import figure, length, whole_figure
 
 blueprint = Blueprint("targets", __name__, url_prefix="/targets")
 FORMATS = ("jpeg", "png", "tiff", "webp", "gif", "bmp", "heif", "avif", "svg", "pdf")
@@ -56,7 +54,7 @@ def listing() -> str:
 
 
 def _list(said: str = "") -> str:
-    with desk().session() as session:
+    with studio().session() as session:
         entries = []
         for target in all_targets(session):
             ships = shipped(target.key) is not None
@@ -68,7 +66,7 @@ def _list(said: str = "") -> str:
 @blueprint.post("/<key>/copy")
 def copy(key: str) -> Response:
     """A copy under a name of its own, open for editing."""
-    with desk().session() as session:
+    with studio().session() as session:
         new_key = copy_target(session, key).key
     return redirect(url_for("targets.edit", key=new_key))  # type: ignore[return-value]
 
@@ -76,7 +74,7 @@ def copy(key: str) -> Response:
 @blueprint.post("/<key>/drop")
 def drop(key: str) -> str:
     """Deletes a target of the studio's own, or takes the changes of a shipped one back."""
-    with desk().session() as session:
+    with studio().session() as session:
         stands_again = drop_target(session, key)
     words = (
         "has its original figures again" if stands_again else "was deleted; jobs keep its figures"
@@ -87,7 +85,7 @@ def drop(key: str) -> str:
 @blueprint.get("/targets.json")
 def export() -> Response:
     """All targets, or the one that `key` names, as a file."""
-    with desk().session() as session:
+    with studio().session() as session:
         key = request.args.get("key", "")
         chosen = [target_with(session, key)] if key else all_targets(session)
         text = targets_as_file(chosen)
@@ -98,7 +96,7 @@ def export() -> Response:
 
 
 @blueprint.post("/import")
-def take_in() -> str:
+def import_file() -> str:
     """Reads a file of targets in; nothing of it is kept when one makes no sense."""
     file = request.files.get("file")
     if file is None or not file.filename:
@@ -107,7 +105,7 @@ def take_in() -> str:
         text = file.stream.read(2_000_000).decode("utf-8-sig")
     except UnicodeDecodeError:
         raise Refused(f"{file.filename} is not a text file, so not a file of targets.") from None
-    with desk().session() as session:
+    with studio().session() as session:
         new, replaced = read_targets(session, text)
     said = [f"{counted(len(new), 'target')} imported: {', '.join(new)}."] if new else []
     if replaced:
@@ -118,7 +116,7 @@ def take_in() -> str:
 @blueprint.get("/<key>")
 def edit(key: str) -> str:
     """The figures of one target, with the calculators beside."""
-    with desk().session() as session:
+    with studio().session() as session:
         return _form(session, target_with(session, key))
 
 
@@ -157,7 +155,7 @@ def _figures(target: Target) -> dict[str, str]:
 def save(key: str) -> Response:
     """Keeps a target; jobs that use it follow where that is ticked."""
     form = request.form
-    with desk().session() as session:
+    with studio().session() as session:
         before = target_with(session, key)
         target = _from_form(before)
         save_target(session, target, form.get("version", None, int))
@@ -182,7 +180,7 @@ def _from_form(before: Target) -> Target:
         tuple(one for one in form.getlist("formats") if one in FORMATS),
         tuple(known[one] for one in form.getlist("profiled") if one in known),
         form.get("allows_transparency") == "yes",
-        int(_figure("least_jpeg_quality", "least JPEG quality")),
+        whole_figure(form.get("least_jpeg_quality", ""), "minimum JPEG quality"),
     )
     densities = {name: _figure(name, name.removesuffix("_ppi")) for name in _PPI_FIELDS}
     return replace(
@@ -207,19 +205,16 @@ def _figure(name: str, what: str) -> float:
 def density_fields() -> str:
     """The densities of the form for a line screen or a viewing distance; the limits go along."""
     form = request.form
-    try:
-        if "from_press" in form:
-            density = density_from_screen(
-                _figure("lpi", "line screen"), _figure("factor", "quality factor")
-            )
-            said = f"{form['lpi']} lines per inch, {form['factor']} pixels per line"
-        else:
-            distance = length_meant(form.get("distance", ""), Unit.CM)
-            density = density_from_distance(distance / POINTS_PER_INCH)
-            said = f"one arc minute at {form.get('distance', '').strip()}"
-            said += "" if form.get("distance", "").strip()[-1:].isalpha() else " cm"
-    except ValueOutOfRange as error:
-        raise Refused(sentence_of(error)) from None
+    if "from_press" in form:
+        density = density_from_screen(
+            _figure("lpi", "line screen"), _figure("factor", "quality factor")
+        )
+        said = f"{form['lpi']} lines per inch, {form['factor']} pixels per line"
+    else:
+        distance = length(form.get("distance", ""), Unit.CM)
+        density = density_from_distance(distance / POINTS_PER_INCH)
+        said = f"one arc minute at {form.get('distance', '').strip()}"
+        said += "" if form.get("distance", "").strip()[-1:].isalpha() else " cm"
     by = density / max(1e-6, _figure("density_ppi", "density"))
     figures = {name: f"{_figure(name, name) * by:.5g}" for name in _PPI_FIELDS}
     figures["density_ppi"] = f"{density:.5g}"

@@ -79,8 +79,8 @@ def _open(path: Path, shown: str) -> tuple[pikepdf.Pdf, bool]:
     again = _mended(path) if has_end else None
     if again is not None:
         return again, True
-    trouble = "the PDF is damaged" if has_end else "the PDF is incomplete"
-    raise UnreadableFile(shown, trouble, FETCH_AGAIN)
+    failure = "the PDF is damaged" if has_end else "the PDF is incomplete"
+    raise UnreadableFile(shown, failure, FETCH_AGAIN)
 
 
 def _pages_gathered(pdf: pikepdf.Pdf) -> int:

@@ -10,8 +10,8 @@ import pikepdf
 
 from harnet.media.bounded import Order, Tell
 from harnet.media.pdf.opening.opened import opened_pdf
-from harnet.media.pdf.reading.noteorder import Note, notes_from
-from harnet.media.pdf.reading.seen_page import attributes_of, seen_page
+from harnet.media.pdf.reading.note_order import Note, notes_from
+from harnet.media.pdf.reading.visible_page import attributes_of, seen_page
 from harnet.media.pdf.walking.clip import Bounds, is_nothing, shared, unit_bounds
 from harnet.media.pdf.writing.operators import number
 

@@ -15,7 +15,7 @@ from typing import Any, ClassVar, TypeVar
 
 from harnet.media.forking import die_with_parent
 from harnet.media.pdf.opening.opened import opened_pdf
-from harnet.media.pdf.reading.painted import PageReader
+from harnet.media.pdf.reading.images import PageReader
 
 Found = TypeVar("Found")
 Look = Callable[[PageReader, int, range], Found]

@@ -14,7 +14,7 @@ _HIDDEN, _PRINT, _NO_VIEW = 2, 4, 32
 
 
 @dataclass(frozen=True, slots=True)
-class Look:
+class Appearance:
     """An annotation's appearance; `matrix` lays its form, matrix included, into its rectangle."""
 
     form: pikepdf.Stream
@@ -31,7 +31,7 @@ def annotations_of(page: pikepdf.Page) -> list[pikepdf.Object]:
     return [note for note in list(notes) if isinstance(note, pikepdf.Dictionary)]
 
 
-def look_of(note: pikepdf.Object) -> Look | None:
+def look_of(note: pikepdf.Object) -> Appearance | None:
     """What an annotation shows as it stands; None where it shows nothing."""
     form = dictionary_in(note, "/AP").get("/N")
     if isinstance(form, pikepdf.Dictionary) and not isinstance(form, pikepdf.Stream):
@@ -52,4 +52,6 @@ def look_of(note: pikepdf.Object) -> Look | None:
     flags = flags if isinstance(flags, int) else 0
     # What is not viewed may be printed all the same; what is neither is not seen by anybody.
     is_hidden = bool(flags & _HIDDEN) or (bool(flags & _NO_VIEW) and not flags & _PRINT)
-    return Look(form, Matrix(scale_x, 0, 0, scale_y, left, bottom), is_hidden, note.get("/OC"))
+    return Appearance(
+        form, Matrix(scale_x, 0, 0, scale_y, left, bottom), is_hidden, note.get("/OC")
+    )

@@ -66,7 +66,7 @@ def is_nothing(box: Bounds | None) -> bool:
     return box is not None and (box[2] - box[0] <= _LEAST_PT or box[3] - box[1] <= _LEAST_PT)
 
 
-def is_upright(matrix: Matrix) -> bool:
+def is_axis_aligned(matrix: Matrix) -> bool:
     """Whether a matrix maps upright rectangles to upright ones, quarter turns included."""
     if matrix.b == 0 and matrix.c == 0:
         return True
@@ -107,7 +107,7 @@ class Path:
             # An empty path clips everything away (ISO 32000-2, 8.5.4).
             clip = shared(clip, self.bounds or (0.0, 0.0, 0.0, 0.0))
             is_box = len(self.parts) == 1 and self.parts[0][0] == "re"
-            is_exact = is_exact and is_box and is_upright(self.parts[0][2])
+            is_exact = is_exact and is_box and is_axis_aligned(self.parts[0][2])
         self.parts, self.clips = [], False
         return clip, is_exact
 

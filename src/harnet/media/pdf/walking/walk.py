@@ -19,8 +19,8 @@ from harnet.media.pdf.walking.clip import (
     Path,
     bounds_under,
     holds,
+    is_axis_aligned,
     is_nothing,
-    is_upright,
     shared,
     unit_bounds,
 )
@@ -46,8 +46,8 @@ from harnet.media.pdf.walking.glyphs import (
     type3_font,
 )
 from harnet.media.pdf.walking.image_facts import ImageFacts, image_facts
+from harnet.media.pdf.walking.image_occurrence import ImageOccurrence
 from harnet.media.pdf.walking.layers import Key, is_off
-from harnet.media.pdf.walking.painted_image import PaintedImage
 from harnet.media.pdf.walking.scope import Scope, alpha_of
 
 MOST_PAINTED = 200_000
@@ -143,7 +143,7 @@ class PageWalk:
     open_streams: list[Key] = field(default_factory=list)
     glyphs: dict[tuple[Any, ...], _Shape] = field(default_factory=dict)
     parsed: Parsed = field(default_factory=Parsed)
-    images: list[PaintedImage] = field(default_factory=list)
+    images: list[ImageOccurrence] = field(default_factory=list)
     """The images it came past, in the order they are painted."""
     boxes: list[Bounds | None] = field(default_factory=list)
     """What of each image may be seen; None where nothing is."""
@@ -167,7 +167,7 @@ class PageWalk:
         """Whether the time is up; what is left is noted then."""
         if self.until is None or process_time() <= self.until:
             return False
-        self._miss(f"everything after {self.until:g} seconds")
+        self._miss(f"content that takes longer than {self.until:g} seconds to read")
         self.is_over = True
         return True
 
@@ -394,12 +394,12 @@ class PageWalk:
             self._pattern(state.fill_pattern, base, state, scope, area)
         before = len(self.images) - 1
         is_page = self.source == "page" and not marks and before > 0
-        if is_page and facts.is_opaque and is_upright(state.ctm):
+        if is_page and facts.is_opaque and is_axis_aligned(state.ctm):
             self._hide(unit_bounds(state.ctm), state, before)
 
     def _cover(self, box: list[float], state: _State) -> None:
         """A rectangle that is filled: what lies wholly below it is not seen."""
-        if not box or not is_upright(state.ctm):
+        if not box or not is_axis_aligned(state.ctm):
             return
         x, y, width, height = box
         corners = (min(x, x + width), min(y, y + height), max(x, x + width), max(y, y + height))
@@ -469,7 +469,7 @@ class PageWalk:
         clip, is_exact = state.clip, state.is_exact
         if box:
             clip = shared(clip, bounds_under(box, ctm))
-            is_exact = is_exact and is_upright(ctm)
+            is_exact = is_exact and is_axis_aligned(ctm)
         inner = replace(
             state, ctm=ctm, clip=clip, is_exact=is_exact, fill_pattern=None, stroke_pattern=None
         )
@@ -585,7 +585,7 @@ class PageWalk:
                 seen = shared(seen, state.clip)
                 if is_nothing(seen):
                     unseen, seen = CLIPPED, None
-        self.images.append(PaintedImage(self.number, facts, ctm, unseen, self.source))
+        self.images.append(ImageOccurrence(self.number, facts, ctm, unseen, self.source))
         self.boxes.append(seen)
 
 
@@ -615,12 +615,12 @@ def _tile_steps(pattern: pikepdf.Object, base: Matrix) -> tuple[Matrix, float, f
 
 
 def _on_a_seen_tile(
-    image: PaintedImage,
+    image: ImageOccurrence,
     tile: tuple[Matrix, float, float],
     painted: Bounds | None,
     page_box: Bounds,
     seen: Bounds | None,
-) -> PaintedImage:
+) -> ImageOccurrence:
     """An image of a pattern on a tile that is seen; as unseen where none is.
 
     `seen` is what of it the cell shows, on the page.

@@ -12,8 +12,8 @@ import pyvips
 
 from harnet.core.measure.geometry import quarter_turns
 from harnet.core.measure.wording import px_text
-from harnet.core.output.fate import Action, Fate
-from harnet.core.pictures.picture import Colour, Facts, turned_upright
+from harnet.core.output.treatment import Treatment, TreatmentKind
+from harnet.core.pictures.picture import Colour, Facts, oriented_size
 from harnet.core.pictures.recipe import CopyColour, PixelBox
 from harnet.media.errors import ChangedFile, UnreadableFile
 from harnet.media.facts.header import Header
@@ -22,7 +22,8 @@ from harnet.media.pagedrawing.plan import AnyPicture
 from harnet.media.pixels.colour import converted
 from harnet.media.pixels.decode import opened_image
 
-PASSES_THROUGH, LOSSLESS = Action.PASSES.value, Action.LOSSLESS.value
+PASSES_THROUGH, LOSSLESS = "passed through unchanged", "lossless"
+STAYS_VECTOR = "vector, unchanged"
 _ROWS_AT_ONCE = 256
 _DEVICE = {1: pikepdf.Name.DeviceGray, 3: pikepdf.Name.DeviceRGB, 4: pikepdf.Name.DeviceCMYK}
 _INVERTED = (1, 0) * 4
@@ -55,28 +56,28 @@ class StoredImage:
 
 
 def image_stream(
-    pdf: pikepdf.Pdf, part: AnyPicture, fate: Fate, intent: Path | None = None
+    pdf: pikepdf.Pdf, part: AnyPicture, treatment: Treatment, intent: Path | None = None
 ) -> StoredImage:
-    """The picture as an image XObject of `pdf`, by its fate.
+    """The picture as an image XObject of `pdf`, by its treatment.
 
-    `intent` is the profile whose inks a picture gets where its fate is to be inked.
+    `intent` is the profile whose inks a picture gets where it is to be converted.
 
     Raises:
         UnreadableFile: the file vanished, changed or cannot be decoded.
     """
     require_same(part)
     header = _header_of(part)
-    icc = None if fate.is_inked else header.icc
-    if fate.action is Action.PASSES and header.format == "jpeg" and header.lossy:
+    icc = None if treatment.is_inked else header.icc
+    if treatment.action is TreatmentKind.PASSES and header.format == "jpeg" and header.lossy:
         return StoredImage(_passed_through(pdf, part, header), PASSES_THROUGH, icc)
     try:
-        samples = samples_for(part, fate, intent)
-        return StoredImage(stored_as(pdf, samples, fate), how_of(fate, part.facts), icc)
+        samples = samples_for(part, treatment, intent)
+        return StoredImage(stored_as(pdf, samples, treatment), how_of(treatment, part.facts), icc)
     except pyvips.Error:
         raise _undecodable(part) from None
 
 
-def samples_for(part: AnyPicture, fate: Fate, intent: Path | None) -> Samples:
+def samples_for(part: AnyPicture, treatment: Treatment, intent: Path | None) -> Samples:
     """The samples as they are to be stored, to be read from top to bottom once.
 
     The colours of a palette are looked for in a reading of their own.
@@ -85,52 +86,60 @@ def samples_for(part: AnyPicture, fate: Fate, intent: Path | None) -> Samples:
         UnreadableFile: the file vanished, changed or cannot be decoded.
     """
     header = _header_of(part)
-    image = _opened_for(part, fate, intent, header)
-    is_bilevel = header.colour is Colour.BILEVEL and fate.action is not Action.DOWNSAMPLED
+    image = _opened_for(part, treatment, intent, header)
+    is_bilevel = (
+        header.colour is Colour.BILEVEL and treatment.action is not TreatmentKind.DOWNSAMPLED
+    )
     palette = None
-    if header.colour is Colour.PALETTE and fate.action is Action.LOSSLESS:
+    if header.colour is Colour.PALETTE and treatment.action is TreatmentKind.LOSSLESS:
         try:
-            palette = _palette_of(_opened_for(part, fate, intent, header))
+            palette = _palette_of(_opened_for(part, treatment, intent, header))
         except pyvips.Error:
             raise _undecodable(part) from None
     return Samples(image, is_bilevel, palette)
 
 
-def _opened_for(part: AnyPicture, fate: Fate, intent: Path | None, header: Header) -> pyvips.Image:
+def _opened_for(
+    part: AnyPicture, treatment: Treatment, intent: Path | None, header: Header
+) -> pyvips.Image:
     image = _opened(part)
     try:
-        if fate.part is not None:
-            image = _cropped(image, fate.part, part.facts)
-        if fate.action is Action.DOWNSAMPLED:
-            image = _resized(image, fate, header)
-        if fate.is_inked:
+        if treatment.part is not None:
+            image = _cropped(image, treatment.part, part.facts)
+        if treatment.action is TreatmentKind.DOWNSAMPLED:
+            image = _resized(image, treatment, header)
+        if treatment.is_inked:
             image = converted(image, part.facts, CopyColour.CMYK, intent)
     except pyvips.Error:
         raise _undecodable(part) from None
     return image
 
 
-def stored_as(pdf: pikepdf.Pdf, samples: Samples, fate: Fate) -> pikepdf.Stream:
-    """Samples as an image of `pdf`: without loss, or as JPEG of the fate's quality."""
-    if fate.quality is None:
+def stored_as(pdf: pikepdf.Pdf, samples: Samples, treatment: Treatment) -> pikepdf.Stream:
+    """Samples as an image of `pdf`: without loss, or as JPEG of the treatment's quality."""
+    if treatment.quality is None:
         return _lossless(pdf, samples)
-    return _as_jpeg(pdf, samples.image, fate.quality)
+    return _as_jpeg(pdf, samples.image, treatment.quality)
 
 
-def how_of(fate: Fate, facts: Facts) -> str:
-    """A fate in words: what becomes of the pixels, and how they are compressed."""
-    if fate.action is Action.PASSES:
+def how_of(treatment: Treatment, facts: Facts) -> str:
+    """A treatment in words: what becomes of the pixels, and how they are compressed."""
+    if treatment.action is TreatmentKind.PASSES:
         return PASSES_THROUGH
-    packing = "lossless" if fate.quality is None else f"JPEG of quality {fate.quality}"
-    words = {Action.VECTOR: "vector, unchanged", Action.LOSSLESS: LOSSLESS}.get(fate.action, "")
-    start = f"from {px_text(facts.px_w, facts.px_h)} " if fate.part is None else ""
-    if fate.action is Action.DOWNSAMPLED:
-        words = f"downsampled {start}to {px_text(fate.px_w, fate.px_h)} px, {packing}"
-    if fate.action is Action.COMPRESSED:
-        words = f"compressed as {packing}"
-    if fate.part is not None:
-        words = f"cropped to {px_text(fate.part.width, fate.part.height)} px, {words}"
-    return f"{words}, converted to the output intent" if fate.is_inked else words
+    compression = (
+        "lossless" if treatment.quality is None else f"JPEG of quality {treatment.quality}"
+    )
+    words = {TreatmentKind.VECTOR: STAYS_VECTOR, TreatmentKind.LOSSLESS: LOSSLESS}.get(
+        treatment.action, ""
+    )
+    start = f"from {px_text(facts.px_w, facts.px_h)} " if treatment.part is None else ""
+    if treatment.action is TreatmentKind.DOWNSAMPLED:
+        words = f"downsampled {start}to {px_text(treatment.px_w, treatment.px_h)} px, {compression}"
+    if treatment.action is TreatmentKind.COMPRESSED:
+        words = f"compressed as {compression}"
+    if treatment.part is not None:
+        words = f"cropped to {px_text(treatment.part.width, treatment.part.height)} px, {words}"
+    return f"{words}, converted to the output intent" if treatment.is_inked else words
 
 
 def require_same(part: AnyPicture) -> None:
@@ -160,7 +169,7 @@ def _header_of(part: AnyPicture) -> Header:
     assert part.path is not None
     header = raster_header(part.path, part.name)
     if header is not None:
-        size = turned_upright(header.stored_w, header.stored_h, header.orientation)
+        size = oriented_size(header.stored_w, header.stored_h, header.orientation)
         if size == (part.facts.px_w, part.facts.px_h):
             return header
     raise ChangedFile(part.name)
@@ -206,8 +215,8 @@ def _cropped(image: pyvips.Image, part: PixelBox, facts: Facts) -> pyvips.Image:
     return image.crop(x, y, round(right * image.width) - x, round(bottom * image.height) - y)
 
 
-def _resized(image: pyvips.Image, fate: Fate, header: Header) -> pyvips.Image:
-    px_w, px_h = turned_upright(fate.px_w, fate.px_h, header.orientation)
+def _resized(image: pyvips.Image, treatment: Treatment, header: Header) -> pyvips.Image:
+    px_w, px_h = oriented_size(treatment.px_w, treatment.px_h, header.orientation)
     small = image.resize(px_w / image.width, vscale=px_h / image.height, kernel="lanczos3")
     return small.crop(0, 0, px_w, px_h)
 

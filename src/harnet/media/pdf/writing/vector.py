@@ -11,8 +11,8 @@ from harnet.core.measure.geometry import Matrix
 from harnet.core.pictures.picture import MOST_INNER_IMAGES, Colour, InnerImage
 from harnet.media.errors import UnreadableFile
 from harnet.media.pdf.opening.opened import opened_pdf
-from harnet.media.pdf.reading.painted import PageReader
-from harnet.media.pdf.reading.seen_page import attributes_of, seen_page
+from harnet.media.pdf.reading.images import PageReader
+from harnet.media.pdf.reading.visible_page import attributes_of, seen_page
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,7 +35,7 @@ class Inside:
     height_pt: float
     images: tuple[InnerImage, ...] = ()
     image_count: int = 0
-    loose_fonts: tuple[str, ...] = ()
+    unembedded_fonts: tuple[str, ...] = ()
     is_transparent: bool = True
 
 

@@ -9,8 +9,8 @@ import pikepdf
 
 from harnet.core.measure.density import EffectiveDensity, effective_density
 from harnet.core.measure.geometry import Matrix, quarter_turns, turned_about
-from harnet.core.output.fate import Fate, fate_of
 from harnet.core.output.pdf_settings import PdfSettings
+from harnet.core.output.treatment import Treatment, treatment_of
 from harnet.media.errors import ChangedFile
 from harnet.media.pagedrawing.plan import (
     LinePart,
@@ -27,21 +27,20 @@ from harnet.media.pdf.writing.image_store import ImageStore
 from harnet.media.pdf.writing.marks import all_inks, crop_marks, registration_marks
 from harnet.media.pdf.writing.operators import cm, line, missing_mark, outline_path, rectangle
 from harnet.media.pdf.writing.paint import Paint
-from harnet.media.pdf.writing.streams import image_stream, require_same
+from harnet.media.pdf.writing.streams import STAYS_VECTOR, image_stream, require_same
 from harnet.media.pdf.writing.vector import VectorForm, vector_form
 
-STAYS_VECTOR = "vector, unchanged"
 MISSING = "missing: replaced by a marked box"
 CHANGED = "changed since it was checked: replaced by a marked box"
 _FROM_PDF_UNIT = Matrix(1, 0, 0, -1, 0, 1)
 """PDF draws images on a unit square whose y grows upwards."""
 
 Progress = Callable[[int, int], None]
-FateOf = Callable[[PicturePart], Fate]
+TreatmentOf = Callable[[PicturePart], Treatment]
 
 
-def _kept_whole(part: PicturePart) -> Fate:
-    return fate_of(part.facts, part.placement, PdfSettings())
+def _kept_whole(part: PicturePart) -> Treatment:
+    return treatment_of(part.facts, part.placement, PdfSettings())
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,6 +59,7 @@ class Promise:
     density: EffectiveDensity | None
     inside: tuple[tuple[int, int, EffectiveDensity], ...] = ()
     """Of a vector picture: pixels and density of the images inside it."""
+    is_vector: bool = False
 
 
 def write_pdf(
@@ -67,12 +67,12 @@ def write_pdf(
     title: str,
     path: Path,
     progress: Progress = lambda done, total: None,
-    fate: FateOf = _kept_whole,
+    treatment: TreatmentOf = _kept_whole,
     finish: Finish | None = None,
 ) -> list[Promise]:
     """Writes the pages and says what was promised of each picture, in painting order.
 
-    `fate` says of each raster picture what happens to its pixels; without it every one is kept.
+    `treatment` says of each raster picture what happens to its pixels; without it all are kept.
 
     Media box is trim and bleed, and the marks around them; the trim and bleed boxes are written
     (ISO 32000-2, 14.11.2). The same input gives the same bytes.
@@ -94,12 +94,12 @@ def write_pdf(
             progress(done, len(plans))
             for part in _raster_pictures(plan):
                 try:
-                    _store(images, part, fate(part), finish)
+                    _store(images, part, treatment(part), finish)
                 except ChangedFile:
                     changed.add(part.sha256)
         with images.opened() as pdf:
             writer = _Writer(
-                pdf, text_forms(pdf, texts, paint), fate, finish, images, paint, changed
+                pdf, text_forms(pdf, texts, paint), treatment, finish, images, paint, changed
             )
             for plan in plans:
                 writer.add_page(plan)
@@ -123,13 +123,13 @@ def _raster_pictures(plan: PagePlan) -> list[PicturePart]:
     ]
 
 
-def _key(part: PicturePart, fate: Fate) -> str:
+def _key(part: PicturePart, treatment: Treatment) -> str:
     """Uses that need the same pixels share one stored image."""
-    return f"{part.sha256} {fate}"
+    return f"{part.sha256} {treatment}"
 
 
-def _store(images: ImageStore, part: PicturePart, fate: Fate, finish: Finish) -> None:
-    images.add(_key(part, fate), lambda pdf: image_stream(pdf, part, fate, finish.intent))
+def _store(images: ImageStore, part: PicturePart, treatment: Treatment, finish: Finish) -> None:
+    images.add(_key(part, treatment), lambda pdf: image_stream(pdf, part, treatment, finish.intent))
 
 
 class _Writer:
@@ -139,7 +139,7 @@ class _Writer:
         self,
         pdf: pikepdf.Pdf,
         texts: list[pikepdf.Object],
-        fate: FateOf,
+        treatment: TreatmentOf,
         finish: Finish,
         images: ImageStore,
         paint: Paint,
@@ -149,7 +149,7 @@ class _Writer:
         self._changed = changed
         self.promises: list[Promise] = []
         self._texts = texts
-        self._fate = fate
+        self._treatment = treatment
         self._finish = finish
         self._images = images
         self._paint = paint
@@ -235,12 +235,12 @@ class _Writer:
             inside = tuple(
                 (one.px_w, one.px_h, density) for one, density in part.placement.inner_densities
             )
-            self._promise(part, plan, STAYS_VECTOR, inside=inside)
+            self._promise(part, plan, STAYS_VECTOR, inside=inside, is_vector=True)
             return [*clip, cm(vector.to_unit.then(to_page)), f"{name} Do"]
-        fate = self._fate(part)
-        image, xobjects[name] = self._images.image(_key(part, fate))
+        treatment = self._treatment(part)
+        image, xobjects[name] = self._images.image(_key(part, treatment))
         matrix = _FROM_PDF_UNIT.then(quarter_turns(part.facts.orientation))
-        matrix = matrix.then(_part_of_unit(part, fate)).then(to_page)
+        matrix = matrix.then(_part_of_unit(part, treatment)).then(to_page)
         density = effective_density(image.px_w, image.px_h, matrix)
         self._promise(part, plan, image.how, (image.px_w, image.px_h), density)
         return [*clip, cm(matrix), f"{name} Do"]
@@ -253,10 +253,10 @@ class _Writer:
         px: tuple[int | None, int | None] = (None, None),
         density: EffectiveDensity | None = None,
         inside: tuple[tuple[int, int, EffectiveDensity], ...] = (),
+        is_vector: bool = False,
     ) -> None:
-        px_w, px_h = px
         self.promises.append(
-            Promise(plan.number, part.item_id, part.name, how, px_w, px_h, density, inside)
+            Promise(plan.number, part.item_id, part.name, how, *px, density, inside, is_vector)
         )
 
     def _vector(self, part: PicturePart) -> VectorForm | None:
@@ -273,9 +273,9 @@ class _Writer:
         return self._vectors[part.sha256]
 
 
-def _part_of_unit(part: PicturePart, fate: Fate) -> Matrix:
+def _part_of_unit(part: PicturePart, treatment: Treatment) -> Matrix:
     """The map from what is left of a picture to its unit square."""
-    box, px_w, px_h = fate.part, part.facts.px_w, part.facts.px_h
+    box, px_w, px_h = treatment.part, part.facts.px_w, part.facts.px_h
     if box is None or px_w is None or px_h is None:
         return Matrix()
     return Matrix(box.width / px_w, 0, 0, box.height / px_h, box.left / px_w, box.top / px_h)

@@ -116,7 +116,7 @@ export async function measure(asked) {
       headers: { Accept: "application/json" },
     });
     const answer = await reply.json();
-    if (gesture === asked || asked.isLive) reply.ok ? draw(asked, answer) : say(answer.trouble);
+    if (gesture === asked || asked.isLive) reply.ok ? draw(asked, answer) : say(answer.failure);
   } catch {
     say("Harnet does not answer. Let go to try again.");
   }

@@ -32,7 +32,7 @@ async function ready(address) {
     const response = await fetch(address + asked, { headers: { Accept: "application/json" } });
     const answer = await response.json();
     if (answer.levels) return answer;
-    if (!answer.waits) throw new Error(answer.trouble ?? "The pixels cannot be shown.");
+    if (!answer.waits) throw new Error(answer.failure ?? "The pixels cannot be shown.");
     await new Promise((resolve) => setTimeout(resolve, 600));
   }
 }

@@ -138,7 +138,7 @@ document.addEventListener("drop", async (event) => {
   event.preventDefault();
   const page = sheetUnder(event).dataset.page;
   const at = pointOn(page, event);
-  const troubles = [];
+  const failures = [];
   for (const [index, file] of files.entries()) {
     say(`${file.name}: on its way, ${index + 1} of ${files.length}`);
     const form = new FormData();
@@ -146,10 +146,10 @@ document.addEventListener("drop", async (event) => {
     const headers = { "X-CSRFToken": desk().dataset.token, Accept: "application/json" };
     const reply = await fetch("/pictures/upload", { method: "POST", body: form, headers });
     const answer = await reply.json();
-    if (!reply.ok) troubles.push(answer.trouble);
+    if (!reply.ok) failures.push(answer.failure);
     else await post(`${desk().dataset.address}/place`, { picture: answer.id, page, x_pt: at.x + 20 * index, y_pt: at.y + 20 * index });
   }
-  if (troubles.length) say(troubles.join(" "));
+  if (failures.length) say(failures.join(" "));
 });
 
 // Preview or picture? The server needs to know how many pixels of the screen the picture covers.

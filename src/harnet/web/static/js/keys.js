@@ -59,7 +59,7 @@ function handled(key, event) {
 // Placeholder, light, exact and round again.
 function nextQuality() {
   const choices = [...document.querySelectorAll(".tool-menu [hx-vals*=quality].dropdown-item")];
-  const at = choices.findIndex((one) => one.textContent.includes("·"));
+  const at = choices.findIndex((one) => one.getAttribute("aria-current") === "true");
   choices[(at + 1) % choices.length]?.click();
   return choices.length > 0;
 }

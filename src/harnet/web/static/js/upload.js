@@ -74,7 +74,7 @@ function send({ file, row, bar, said }) {
       const answer = request.response;
       if (request.status !== 200) {
         row.classList.add("refused");
-        said.textContent = answer?.trouble ?? `${file.name} could not be sent; try it again.`;
+        said.textContent = answer?.failure ?? `${file.name} could not be sent; try it again.`;
         resolve("refused");
         return;
       }

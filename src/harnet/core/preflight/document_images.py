@@ -1,0 +1,102 @@
+"""A PDF and the pictures that it paints, as the preflight rules see them."""
+
+from collections.abc import Iterable
+
+from harnet.core.documents.images import DocumentFacts, ImageOnPage
+from harnet.core.documents.userspace import placement_from, seen_space
+from harnet.core.layout.placing import source_from
+from harnet.core.measure.figures import figures_of
+from harnet.core.measure.units import Unit
+from harnet.core.pictures.picture import Colour, Facts, Kind
+from harnet.core.preflight.check import check
+from harnet.core.preflight.finding import Finding
+from harnet.core.preflight.pdf_rules import RULES_ON_PAINTED
+from harnet.core.preflight.rules import all_rules, worst_first
+from harnet.core.preflight.subject import Around, Checked, CheckedDocument, FileState
+from harnet.core.targets.target import Target
+
+_CHANNELS = {Colour.RGB: 3, Colour.LAB: 3, Colour.CMYK: 4}
+
+
+def facts_of(picture: ImageOnPage, intent: str = "") -> Facts:
+    """What a PDF says of a picture in it, in the form of a file's facts.
+
+    The output intent is the profile of what has none of its own in the same colour model
+    (ISO 32000-2, 14.11.5).
+    """
+    colour = Colour(picture.colour)
+    is_lossy = "DCTDecode" in picture.filters
+    profile = "embedded" if picture.has_profile else "output intent"
+    return Facts(
+        kind=Kind.RASTER,
+        format="pdf",
+        px_w=picture.px_w,
+        px_h=picture.px_h,
+        density_x=None,
+        density_y=None,
+        colour=colour,
+        bits=picture.bits,
+        channels=_CHANNELS.get(colour, 1),
+        alpha=picture.has_alpha,
+        lossy=is_lossy,
+        icc=profile if picture.has_profile or picture.colour == intent else None,
+        frames=1,
+        size_bytes=0,
+    )
+
+
+def subject_of(picture: ImageOnPage, read: DocumentFacts, target: Target) -> Checked:
+    """A painted picture in its page's trim, as the rules on placed pictures take it."""
+    page = read.pages[picture.page_number - 1]
+    space = seen_space(page.cut, page.turn_deg)
+    facts = facts_of(picture, read.intent)
+    placement = placement_from(source_from(facts), picture.matrix.then(space.matrix))
+    return Checked(
+        picture.id,
+        picture.page_number,
+        picture.name,
+        placement,
+        figures_of(placement, target),
+        FileState.CARRIED,
+        Unit.MM,
+        facts,
+        Around(space.width_pt, space.height_pt, page.bleed_pt),
+        target,
+        noun="image",
+    )
+
+
+def findings_on(
+    pictures: Iterable[ImageOnPage], read: DocumentFacts, target: Target
+) -> list[Finding]:
+    """What the rules find on the pictures that are seen, worst first."""
+    subjects = (
+        subject_of(picture, read, target)
+        for picture in pictures
+        if not picture.unseen and picture.page_number <= len(read.pages)
+    )
+    return check(subjects, [one for one in all_rules() if one.id in RULES_ON_PAINTED])
+
+
+def document_findings(read: DocumentFacts, target: Target) -> list[Finding]:
+    """What is found on the PDF as a whole, worst first."""
+    numbered = list(enumerate(read.pages, 1))
+    document = CheckedDocument(
+        read.name,
+        target,
+        len(read.pages),
+        read.unembedded_fonts,
+        tuple(number for number, page in numbered if page.trim is None),
+        tuple(number for number, page in numbered if page.is_bare),
+        tuple(number for number, page in numbered if page.is_transparent),
+        tuple((number, page.left_out) for number, page in numbered if page.left_out),
+        read.is_damaged,
+    )
+    return check([document])
+
+
+def all_findings(
+    pictures: Iterable[ImageOnPage], read: DocumentFacts, target: Target
+) -> list[Finding]:
+    """What is found on a PDF as a whole and on its pictures, worst first."""
+    return worst_first([*document_findings(read, target), *findings_on(pictures, read, target)])

@@ -1,0 +1,13 @@
+"""A studio whose outside world is simulated."""
+
+from harnet.standins.agency import TarnholmAgency
+from harnet.standins.print_houses import print_houses
+from harnet.studio.common.studio import Settings, Studio
+
+
+def open_studio(settings: Settings) -> Studio:
+    """The studio of these settings, with the simulated agency and print houses.
+
+    The caller disposes of its `engine`.
+    """
+    return Studio(settings, TarnholmAgency(settings.agency_folder), print_houses())

@@ -1,0 +1,67 @@
+"""What a transaction touched of jobs: noted down at every flush, whoever made the change."""
+
+from dataclasses import dataclass, field
+from typing import Any
+
+from sqlalchemy import event
+from sqlalchemy.orm import Session, attributes
+
+from harnet.store.tables.jobs import Item, Job, Page
+from harnet.store.tables.pictures import Picture
+from harnet.store.tables.preflight import Acceptance
+
+_OF_JOB = ("target", "bleed_pt", "is_facing", "unit")
+_OF_PAGE = ("target", "width_pt", "height_pt", "position")
+_OF_PICTURE = (
+    "facts",
+    "sha256",
+    "file_name",
+    "licence",
+    "looks_drawn",
+    "detail_share",
+    "detail_confidence",
+    "file_state",
+)
+_KEY = "changed_rows"
+
+
+@dataclass
+class ChangedRows:
+    """Numbers of the rows whose figures and findings may no longer hold."""
+
+    pages: set[int] = field(default_factory=set)
+    jobs: set[int] = field(default_factory=set)
+    pictures: set[int] = field(default_factory=set)
+    accepted: set[int] = field(default_factory=set)
+    """Items of which a finding was accepted, or no longer is."""
+
+    def __bool__(self) -> bool:
+        return bool(self.pages or self.jobs or self.pictures or self.accepted)
+
+
+def take_changed_rows(session: Session) -> ChangedRows:
+    """What was touched since this was last asked; flushes first."""
+    session.flush()
+    found: ChangedRows = session.info.pop(_KEY, None) or ChangedRows()
+    return found
+
+
+def _has_changed(row: Any, names: tuple[str, ...]) -> bool:
+    return any(attributes.get_history(row, name).has_changes() for name in names)
+
+
+@event.listens_for(Session, "after_flush")
+def _note(session: Session, _context: object) -> None:
+    changed_rows: ChangedRows = session.info.setdefault(_KEY, ChangedRows())
+    for row in [*session.new, *session.dirty, *session.deleted]:
+        if isinstance(row, Item):
+            changed_rows.pages.add(row.page_id)
+            changed_rows.pages.update(attributes.get_history(row, "page_id").deleted or ())
+        elif isinstance(row, Acceptance):
+            changed_rows.accepted.add(row.item_id)
+        elif isinstance(row, Page) and _has_changed(row, _OF_PAGE):
+            changed_rows.pages.add(row.id)
+        elif isinstance(row, Job) and _has_changed(row, _OF_JOB):
+            changed_rows.jobs.add(row.id)
+        elif isinstance(row, Picture) and _has_changed(row, _OF_PICTURE):
+            changed_rows.pictures.add(row.id)

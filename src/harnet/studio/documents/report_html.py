@@ -1,0 +1,29 @@
+"""The report of a checked PDF as one HTML file, with its pictures and its look inside."""
+
+from base64 import b64encode
+
+from harnet.core.preflight.finding import Finding
+from harnet.studio.common.report_file import report_file
+from harnet.studio.documents.report import PdfReport
+from harnet.studio.documents.samples import MOST_FINDINGS, MOST_ROWS, PageDrawing, Spots, shown_rows
+
+
+def pdf_report_as_html(report: PdfReport, page_drawing: PageDrawing) -> str:
+    """The report as a file that needs nothing beside it."""
+    spots = Spots(report.pictures, report.read.pages, page_drawing)
+
+    def with_spot(finding: Finding) -> tuple[Finding, str]:
+        spot = spots.on(finding)
+        return finding, b64encode(spot).decode() if spot else ""
+
+    findings = [with_spot(finding) for finding in report.findings[:MOST_FINDINGS]]
+    passed = [(*with_spot(one), said) for one, said in report.accepted[:MOST_FINDINGS]]
+    return report_file(
+        "pdf_report.html",
+        report=report,
+        findings=findings,
+        passed=passed,
+        more_findings=max(0, len(report.findings) - MOST_FINDINGS),
+        rows=shown_rows(report.pictures, report.lines),
+        more_rows=max(0, len(report.pictures) - MOST_ROWS),
+    )

@@ -1,0 +1,48 @@
+"""The report of a checked PDF, and its copy with notes."""
+
+import shutil
+import tempfile
+from pathlib import Path
+
+from sqlalchemy.orm import Session
+
+from harnet.core.targets.target import Target
+from harnet.store.tables.documents import Document
+from harnet.studio.common.errors import Refused
+from harnet.studio.common.studio import Studio
+from harnet.studio.documents.acceptance import acceptances_of
+from harnet.studio.documents.notes import notes_on, write_noted
+from harnet.studio.documents.report import PdfReport, pdf_report
+from harnet.studio.documents.uploads import pictures_in, read_of, target_of_pdf
+from harnet.studio.tasks.states import DONE
+
+
+def report_of_pdf(session: Session, pdf: Document, target: Target | None = None) -> PdfReport:
+    """The report of a checked PDF by its own target, or by another that is tried."""
+    return pdf_report(
+        read_of(pdf),
+        pdf.sha256,
+        target or target_of_pdf(pdf),
+        pictures_in(session, pdf),
+        acceptances_of(session, pdf),
+    )
+
+
+def noted_copy(studio: Studio, session: Session, pdf: Document) -> bytes:
+    """The PDF with a note on each picture that falls short; what was handed in stays as it is.
+
+    Raises:
+        Refused: it is not read to its end.
+        UnreadableFile: it cannot be read any more.
+    """
+    if pdf.state != DONE:
+        raise Refused("Notes can be added once the whole PDF has been read.")
+    notes = notes_on(pictures_in(session, pdf), target_of_pdf(pdf))
+    folder = Path(tempfile.mkdtemp(dir=studio.settings.scratch_folder))
+    try:
+        source, noted = folder / "source.pdf", folder / "noted.pdf"
+        studio.blobs.copy_to(pdf.sha256, source)
+        write_noted(source, pdf.file_name, notes, noted)
+        return noted.read_bytes()
+    finally:
+        shutil.rmtree(folder, ignore_errors=True)

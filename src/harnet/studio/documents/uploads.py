@@ -1,0 +1,217 @@
+"""Checked PDFs: handed in, read by the worker stretch by stretch, judged by any target, deleted."""
+
+from collections.abc import Iterable
+from functools import partial
+from pathlib import Path
+from typing import IO, Any
+
+from sqlalchemy import Row, insert, select
+from sqlalchemy.orm import Session
+
+from harnet.core.documents.images import (
+    DocumentFacts,
+    ImageOnPage,
+    line_of,
+    page_from,
+    page_values,
+    painted_from,
+    read_from,
+)
+from harnet.core.ledger.lines import seen_counts
+from harnet.core.measure.verdict import Verdict
+from harnet.core.targets.target import Target
+from harnet.core.targets.values import target_as_values, target_from_values
+from harnet.media.errors import UnreadableFile
+from harnet.store.tables.documents import Document, DocumentImage
+from harnet.studio.common.errors import NotThere
+from harnet.studio.common.studio import Studio
+from harnet.studio.documents.reading import PageRun, read_apart
+from harnet.studio.pictures.importing import received_file
+from harnet.studio.tasks.states import FAILED, RUNNING
+from harnet.studio.tasks.task import Task
+from harnet.studio.tasks.work import Work, carry_out
+
+_COLUMNS = [column for column in DocumentImage.__table__.columns if column.name != "document_id"]
+_NAMES = [column.name for column in _COLUMNS]
+
+
+def add_document(
+    studio: Studio, session: Session, name: str, stream: IO[bytes], target: Target
+) -> Document:
+    """Takes a PDF to be checked by a target; the worker reads it.
+
+    Raises:
+        UnreadableFile: it is no PDF; nothing of it stays.
+    """
+    with received_file(studio, name, stream) as (shown, path):
+        with path.open("rb") as file:
+            start = file.read(2048)
+        if b"%PDF-" not in start:
+            failure = "its content is not a PDF" if start else "the file is empty, 0 bytes"
+            raise UnreadableFile(shown, failure, "Pictures go onto a shelf, under Pictures")
+        size_bytes = path.stat().st_size
+        sha256 = studio.blobs.put_file(path)
+    pdf = Document(
+        file_name=shown, sha256=sha256, size_bytes=size_bytes, target=target_as_values(target)
+    )
+    session.add(pdf)
+    session.flush()
+    return pdf
+
+
+def document_with(session: Session, document_id: int) -> Document:
+    """The checked PDF of that number.
+
+    Raises:
+        NotThere: there is none.
+    """
+    pdf = session.get(Document, document_id)
+    if pdf is None:
+        raise NotThere("This PDF is no longer here. Upload it again to check it.")
+    return pdf
+
+
+def all_documents(session: Session) -> list[Document]:
+    """The checked PDFs, the latest first."""
+    return list(session.scalars(select(Document).order_by(Document.id.desc())))
+
+
+def add_document_once(
+    studio: Studio, session: Session, name: str, stream: IO[bytes], target: Target
+) -> tuple[Document, bool]:
+    """Takes a PDF unless the same one is here by the same target; whether it is new.
+
+    A sender who does not know whether a first attempt arrived may send again.
+
+    Raises:
+        UnreadableFile: it is no PDF; nothing of it stays.
+    """
+    pdf = add_document(studio, session, name, stream, target)
+    same = select(Document).where(
+        Document.sha256 == pdf.sha256,
+        Document.file_name == pdf.file_name,
+        Document.target == pdf.target,
+        Document.state != FAILED,
+        Document.id != pdf.id,
+    )
+    earlier = session.scalars(same.order_by(Document.id)).first()
+    if earlier is None:
+        return pdf, True
+    delete_document(session, pdf)
+    return earlier, False
+
+
+def delete_document(session: Session, pdf: Document) -> None:
+    """Deletes a PDF with everything found in it; the sweep deletes bytes that nothing else has."""
+    session.delete(pdf)
+    session.flush()
+
+
+_OWN_FAULT = "Harnet failed to read this through a fault of its own."
+
+
+def read_pdf(studio: Studio, row_id: int) -> None:
+    """Reads a PDF stretch by stretch, each kept as soon as it is read; the worker calls this."""
+    work = Work(studio, Document, row_id)
+    if work.begin(_begun_anew):
+        with work.scratch() as folder:
+            carry_out(work, lambda: _read(work, folder), _sentence_for, _OWN_FAULT)
+
+
+def _sentence_for(error: Exception) -> str | None:
+    return str(error) if isinstance(error, UnreadableFile) else None
+
+
+def _begun_anew(session: Session, pdf: Document) -> None:
+    """A killed worker may have left a stretch or two: it is read anew from the start."""
+    session.query(DocumentImage).filter_by(document_id=pdf.id).delete()
+    pdf.pages, pdf.whole = [], {}
+    pdf.counts = _counted([], target_of_pdf(pdf))
+
+
+def _read(work: Work[Document], folder: Path) -> None:
+    with work.studio.session() as session:
+        pdf = document_with(session, work.row_id)
+        sha256, name = pdf.sha256, pdf.file_name
+    path = folder / "checked.pdf"
+    work.studio.blobs.copy_to(sha256, path)
+    # The row is locked as a stretch is kept: nobody changes its target while verdicts are counted.
+    read_apart(path, name, folder, lambda stretch: work.change(partial(_keep, stretch=stretch)))
+    work.finish(lambda _session, pdf: None)
+
+
+def _keep(session: Session, pdf: Document, stretch: PageRun) -> None:
+    pdf.pages = [*pdf.pages, *(page_values(page) for page in stretch.pages)]
+    pdf.steps_done, pdf.steps_total = len(pdf.pages), stretch.page_count
+    fonts = {*pdf.whole.get("unembedded_fonts", ()), *stretch.unembedded_fonts}
+    is_damaged = pdf.whole.get("is_damaged", False) or stretch.whole["is_damaged"]
+    about = {"unembedded_fonts": sorted(fonts), "is_damaged": is_damaged}
+    pdf.whole = {**pdf.whole, **stretch.whole, **about}
+    if pdf.counts is not None:
+        new = _counted((painted_from(0, one) for one in stretch.pictures), target_of_pdf(pdf))
+        pdf.counts = {verdict: count + new[verdict] for verdict, count in pdf.counts.items()}
+    rows = [{"document_id": pdf.id, **picture} for picture in stretch.pictures]
+    if rows:
+        session.execute(insert(DocumentImage), rows)
+
+
+READ_PDF = Task(name="read_pdf", queue="outputs", run=read_pdf, model=Document)
+
+
+def target_of_pdf(pdf: Document) -> Target:
+    """What a checked PDF is judged by."""
+    return target_from_values(pdf.target)
+
+
+def judge_by(pdf: Document, target: Target) -> None:
+    """Judges a PDF by another target from now on."""
+    pdf.target, pdf.counts = target_as_values(target), None
+
+
+def counts_of(session: Session, pdf: Document) -> dict[Verdict, int]:
+    """How many pictures that are seen have each verdict, worst first; counted once, and kept."""
+    counts = pdf.counts
+    if counts is None:
+        counts = _counted(pictures_in(session, pdf), target_of_pdf(pdf))
+        if pdf.state not in RUNNING:
+            pdf.counts = counts
+    return {verdict: counts[verdict.value] for verdict in Verdict}
+
+
+def _counted(pictures: Iterable[ImageOnPage], target: Target) -> dict[str, int]:
+    counts = seen_counts(line_of(picture, target) for picture in pictures)
+    return {verdict.value: count for verdict, count in counts.items()}
+
+
+def read_of(pdf: Document) -> DocumentFacts:
+    """What was read of a PDF so far."""
+    return read_from(pdf.file_name, pdf.whole, [page_from(page) for page in pdf.pages])
+
+
+def pictures_in(session: Session, pdf: Document) -> list[ImageOnPage]:
+    """The pictures of a PDF, in painting order."""
+    wanted = select(*_COLUMNS).where(DocumentImage.document_id == pdf.id)
+    wanted = wanted.order_by(DocumentImage.page_number, DocumentImage.place)
+    # Straight from the connection: twenty thousand pictures need no identity map.
+    rows = session.connection().execute(wanted)
+    return [_painted(row) for row in rows]
+
+
+def picture_in(session: Session, pdf: Document, picture_id: int) -> ImageOnPage:
+    """One picture of a PDF.
+
+    Raises:
+        NotThere: it has none of that number.
+    """
+    wanted = select(*_COLUMNS).where(
+        DocumentImage.document_id == pdf.id, DocumentImage.id == picture_id
+    )
+    row = session.connection().execute(wanted).first()
+    if row is None:
+        raise NotThere("This image is not in the PDF.")
+    return _painted(row)
+
+
+def _painted(row: Row[Any]) -> ImageOnPage:
+    stored = dict(zip(_NAMES, row, strict=True))
+    return painted_from(stored["id"], stored)

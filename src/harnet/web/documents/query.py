@@ -1,0 +1,65 @@
+"""What an address asks of a checked PDF: a page, filters, a target to try."""
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import replace
+
+from flask import request, url_for
+from sqlalchemy.orm import Session
+
+from harnet.core.ledger.lines import SORTS, Line, LineFilter
+from harnet.core.targets.target import Target, own_target
+from harnet.store.tables.documents import Document
+from harnet.studio.documents.uploads import target_of_pdf
+from harnet.web.common.ruler import WIDTH_PX, Scale, scale_of_lines
+from harnet.web.common.values import positive_figure
+from harnet.web.ledger.query import LedgerQuery, say_address, tried_target
+
+_PARTS = ("page", "select", "only", "verdict", "colour", "sort", "order", "from", "to", "try")
+
+
+def pdf_asked(session: Session, values: Mapping[str, str], base: Target) -> LedgerQuery:
+    """Reads page, filters, order and the target to try from an address.
+
+    A figure to try changes the density of `base`, the PDF's target.
+
+    Raises:
+        Refused: a target that cannot be tried.
+    """
+    parts = {name: values.get(name, "").strip()[:200] for name in _PARTS}
+    wanted = LineFilter(
+        verdict=parts["verdict"],
+        colour=parts["colour"],
+        from_ppi=positive_figure(parts["from"]),
+        to_ppi=positive_figure(parts["to"]),
+        sort=parts["sort"] if parts["sort"] in SORTS else "shortfall",
+        is_reversed=parts["order"] == "down",
+    )
+    tried = tried_target(session, parts["try"], base) if parts["try"] else None
+    return LedgerQuery(wanted, tried, parts)
+
+
+def after_the_hand(pdf: Document, asked: LedgerQuery, scale: Scale) -> LedgerQuery:
+    """What is asked once the flag was dragged, or the dots were brushed: shares of the width."""
+    x = request.args.get("x", math.nan, float)
+    ends = [request.args.get(name, math.nan, float) for name in ("from_x", "to_x")]
+    if math.isfinite(x):
+        ppi = _ppi_at(scale, x)
+        tried = own_target(ppi, target_of_pdf(pdf))
+        asked = LedgerQuery(asked.wanted, tried, asked.parts | {"try": str(ppi)})
+    elif all(math.isfinite(end) for end in ends):
+        low, high = sorted(_ppi_at(scale, end) for end in ends)
+        wanted = replace(asked.wanted, from_ppi=low, to_ppi=high)
+        asked = LedgerQuery(wanted, asked.tried, asked.parts | {"from": str(low), "to": str(high)})
+    else:
+        return asked
+    return say_address(url_for("pdfcheck.show", document_id=pdf.id), asked)
+
+
+def scale_for(lines: Sequence[Line], own: Target) -> Scale:
+    """The ruler's scale, by the PDF's own target: it stands still while others are tried."""
+    return scale_of_lines([line for line in lines if line.judged_ppi is not None], own)
+
+
+def _ppi_at(scale: Scale, x: float) -> int:
+    return round(scale.ppi_at(min(1.0, max(0.0, x)) * WIDTH_PX))
