@@ -2,7 +2,6 @@
 
 from pathlib import Path
 
-import numpy as np
 import pytest
 from PIL import Image
 from sqlalchemy import text
@@ -16,13 +15,11 @@ from harnet.store.tables import (  # noqa: F401 (their tables are emptied, too)
     reviews,
 )
 from harnet.studio.common.studio import Settings
-from harnet.studio.jobs.jobs import NewJob, make_job, target_of
-from harnet.studio.ledger.lines import lines_of_job, placed_for
+from harnet.studio.jobs.jobs import NewJob, make_job
 from harnet.studio.pictures.importing import import_picture
 from harnet.studio.pictures.shelves import shelf_named
-from harnet.studio.preflight.checking import findings_in
-from harnet.studio.preflight.judging import catch_up
-from tests.databases import new_database
+from tests.support.databases import new_database
+from tests.support.pictures import photo
 
 
 @pytest.fixture(scope="session")
@@ -51,29 +48,6 @@ def studio(settings):
     studio = open_studio(settings)
     yield studio
     studio.engine.dispose()
-
-
-def photo(width=300, height=200, channels=3, seed=1) -> np.ndarray:
-    """A picture with both smooth and rough parts, as an 8-bit array."""
-    y, x = np.mgrid[0:height, 0:width]
-    smooth = 120 + 80 * np.sin(x / 17) * np.cos(y / 23)
-    rough = np.random.default_rng(seed).integers(-30, 30, (height, width))
-    layers = [np.roll(smooth, 9 * layer, axis=1) + rough for layer in range(channels)]
-    stacked = np.clip(np.stack(layers, axis=-1), 0, 255).astype("uint8")
-    return stacked if channels > 1 else stacked[..., 0]
-
-
-def placed_in(session, job):
-    """A job's placements with their figures, page by page."""
-    catch_up(session, job)
-    lines = lines_of_job(session, job)
-    return placed_for(session, lines, target_of(job))
-
-
-def found_in(session, job):
-    """What preflight finds in a job now, worst first: the rows that are kept."""
-    catch_up(session, job)
-    return [one.row for one in findings_in(session, job)]
 
 
 @pytest.fixture

@@ -6,7 +6,6 @@ import io
 import json
 import os
 import subprocess
-import sys
 from pathlib import Path
 
 import pytest
@@ -15,18 +14,9 @@ from PIL import Image
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
-from tests.conftest import photo
-from tests.studio.test_targets import schema
-
-HARNET = Path(sys.executable).with_name("harnet")
-
-
-def harnet(*arguments):
-    """Runs the command as another tool would: no database, no server, nothing set."""
-    clean = {name: value for name, value in os.environ.items() if not name.startswith("HARNET")}
-    return subprocess.run(
-        [HARNET, *map(str, arguments)], capture_output=True, text=True, env=clean, check=False
-    )
+from tests.support.command import HARNET, harnet
+from tests.support.pictures import photo
+from tests.support.schemas import schema
 
 
 @pytest.fixture

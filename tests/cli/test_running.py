@@ -5,19 +5,8 @@ import subprocess
 import time
 
 import pytest
-from PIL import Image
-from reportlab.lib.utils import ImageReader
-from reportlab.pdfgen.canvas import Canvas
 
-from tests.cli.test_contract import HARNET, harnet
-from tests.conftest import photo
-
-
-def flyer(path, width_pt):
-    canvas = Canvas(str(path))
-    canvas.drawImage(ImageReader(Image.fromarray(photo())), 0, 0, width_pt, width_pt * 2 / 3)
-    canvas.showPage()
-    canvas.save()
+from tests.support.command import HARNET, flyer, harnet
 
 
 class TestWatch:

@@ -6,8 +6,8 @@ import subprocess
 import psycopg
 import pytest
 
-from tests.cli.test_contract import HARNET
-from tests.databases import new_database
+from tests.support.command import HARNET
+from tests.support.databases import new_database
 
 
 @pytest.fixture

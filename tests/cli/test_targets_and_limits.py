@@ -8,9 +8,8 @@ from PIL import Image
 
 from harnet.core.targets.shipped import target_named
 from harnet.studio.targets.files import targets_as_file
-from tests.cli.test_contract import harnet
-from tests.cli.test_running import flyer
-from tests.conftest import photo
+from tests.support.command import flyer, harnet
+from tests.support.pictures import photo
 
 
 @pytest.fixture

@@ -18,7 +18,7 @@ from playwright.sync_api import Page, expect
 from harnet.demo.__main__ import load_demo
 from harnet.store.database import migrate
 from harnet.studio.common.studio import Settings
-from tests.databases import new_database
+from tests.support.databases import new_database
 
 ROOT = Path(__file__).resolve().parents[2]
 KEPT_PICTURES = ROOT / "var" / "test demo pictures"

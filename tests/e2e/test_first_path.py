@@ -10,9 +10,9 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Page, expect
 
-from tests.conftest import photo
 from tests.e2e.conftest import answer_shown, drag, follow, measured, middle
-from tests.media.test_bad_input import svg, tiny_png_declaring
+from tests.support.files import svg, tiny_png_declaring
+from tests.support.pictures import photo
 
 HARNET = Path(sys.executable).with_name("harnet")
 

@@ -8,9 +8,9 @@ import pytest
 from PIL import Image
 from playwright.sync_api import expect
 
-from tests.conftest import photo
 from tests.e2e.conftest import answer_shown, follow, job_address
 from tests.e2e.test_output import LONG, finished, got
+from tests.support.pictures import photo
 
 CSV = "name,picture\nStorm watch,storm-watch.jpg\nFog,fog-signal.jpg\nLost,not-there.jpg\n"
 

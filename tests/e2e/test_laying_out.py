@@ -8,7 +8,6 @@ import pytest
 from PIL import Image
 from playwright.sync_api import expect
 
-from tests.conftest import photo
 from tests.e2e.conftest import (
     ROOT,
     answer_shown,
@@ -19,6 +18,7 @@ from tests.e2e.conftest import (
     middle,
     paste_picture,
 )
+from tests.support.pictures import photo
 
 AXE = ROOT / "node_modules" / "axe-core" / "axe.min.js"
 LONG = 60_000

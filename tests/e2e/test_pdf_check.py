@@ -10,8 +10,8 @@ from playwright.sync_api import expect
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
-from tests.conftest import photo
 from tests.e2e.conftest import follow, job_address, middle
+from tests.support.pictures import photo
 
 LONG = 90_000
 

@@ -11,8 +11,8 @@ import pytest
 from PIL import Image
 from playwright.sync_api import expect
 
-from tests.conftest import photo
 from tests.e2e.conftest import answer_shown, follow, job_address, middle, paste_picture
+from tests.support.pictures import photo
 
 DONE = 60_000
 

@@ -3,6 +3,7 @@
 import pytest
 from alembic import command
 from alembic.config import Config
+from harnet.studio.preflight.judging import catch_up
 from sqlalchemy import text
 
 from harnet.core.measure.verdict import Verdict
@@ -14,8 +15,7 @@ from harnet.studio.common.studio import Settings
 from harnet.studio.jobs.jobs import job_with, target_of
 from harnet.studio.layout.placed import target_for
 from harnet.studio.preflight.checking import counts_of, findings_in
-from harnet.studio.preflight.judging import catch_up
-from tests.databases import new_database
+from tests.support.databases import new_database
 
 _FACTS = (
     '{"kind": "raster", "format": "jpeg", "px_w": 300, "px_h": 200, "density_x": null,'

@@ -3,7 +3,7 @@
 import pytest
 
 from harnet.web.app import create_app
-from tests.clients import client_of
+from tests.support.clients import client_of
 
 
 @pytest.fixture

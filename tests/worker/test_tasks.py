@@ -11,7 +11,7 @@ from harnet.studio.copies.copies import ask_for_copy, copy_with
 from harnet.studio.pictures.picture import picture_with
 from harnet.studio.tasks.states import DONE
 from harnet.worker.tasks import queue_on, take_up_again
-from tests.studio.test_copies import HALF
+from tests.support.recipes import HALF
 
 
 @pytest.fixture

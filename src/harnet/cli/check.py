@@ -15,7 +15,7 @@ from harnet.cli.targets import target_meant, target_option
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.measure.verdict import Verdict
 from harnet.core.measure.wording import counted
-from harnet.core.preflight.severity import Severity
+from harnet.core.targets.severity import Severity
 from harnet.core.targets.target import Target
 from harnet.media.errors import UnreadableFile
 from harnet.studio.documents.check import COLUMNS, PdfCheck, check_pdf

@@ -10,8 +10,8 @@ from harnet.cli.files import paths_meant, patience_option
 from harnet.cli.tables import Row, format_option, print_csv, print_json, print_table
 from harnet.cli.targets import target_meant, target_option
 from harnet.core.errors import ValueOutOfRange
+from harnet.core.layout.figures import figures_of, reach_at_pt
 from harnet.core.layout.placing import placed_at_native_size, source_from
-from harnet.core.measure.figures import figures_of, reach_at_pt
 from harnet.core.measure.units import Unit, from_points
 from harnet.core.pictures.picture import Facts
 from harnet.media.errors import UnreadableFile

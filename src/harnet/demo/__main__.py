@@ -8,7 +8,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from harnet.core.pictures.picture import Colour
-from harnet.core.preflight.severity import Severity
+from harnet.core.targets.severity import Severity
 from harnet.demo.catalogue import write_table
 from harnet.demo.foreign import FESTIVAL_NAME, write_festival_leaflet
 from harnet.demo.handbook import make_jobs
@@ -23,6 +23,7 @@ from harnet.studio.common.studio import Settings, Studio
 from harnet.studio.copies.copies import ask_for_copy, make_copy
 from harnet.studio.documents.acceptance import WHOLE, accept_on
 from harnet.studio.documents.uploads import add_document, document_with, read_pdf
+from harnet.studio.judging.judging import settle
 from harnet.studio.layout.links import carry, paste_picture
 from harnet.studio.pictures.picture import path_of, set_rights
 from harnet.studio.pictures.shelves import (
@@ -33,7 +34,6 @@ from harnet.studio.pictures.shelves import (
     watch_folder,
 )
 from harnet.studio.preflight.checking import accept, findings_in
-from harnet.studio.preflight.judging import settle
 from harnet.studio.targets.targets import save_target, target_with
 
 SHELF_NAME = "Tarnholm shelf"

@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from harnet.store.tables.jobs import Item, Page
 from harnet.store.tables.pictures import Picture
 from harnet.studio.jobs.jobs import job_with
-from harnet.studio.preflight.judging import judge_job
+from harnet.studio.judging.judging import judge_job
 
 _ACROSS_PT = 540.0
 

@@ -10,8 +10,8 @@ import numpy as np
 import pyvips
 from PIL import Image
 
+from harnet.core.copies.recipe import PixelBox, Recipe
 from harnet.core.measure.units import MM_PER_INCH
-from harnet.core.pictures.recipe import PixelBox, Recipe
 from harnet.core.pictures.rights import Rights
 from harnet.scenery import scenes
 from harnet.scenery.field import enlarged, grained
@@ -78,7 +78,8 @@ def _shrunk(view: np.ndarray, by: int) -> np.ndarray:
     """The same shot with fewer pixels, as a mail program would send it."""
     height, width = view.shape[0] // by, view.shape[1] // by
     cut = view[: height * by, : width * by]
-    return cut.reshape(height, by, width, by, -1).mean(axis=(1, 3))
+    found: np.ndarray = cut.reshape(height, by, width, by, -1).mean(axis=(1, 3))
+    return found
 
 
 def _gulls() -> np.ndarray:
@@ -104,7 +105,8 @@ def _cut_out() -> np.ndarray:
 
 def _portrait_of_a_tower() -> np.ndarray:
     view = scenes.coast(709, 906, scenes.FOG, 37, tower=(0.45, 0.55), horizon=0.74)
-    return np.clip(view.mean(axis=2) * 1.15 - 0.06, 0, 1)
+    found: np.ndarray = np.clip(view.mean(axis=2) * 1.15 - 0.06, 0, 1)
+    return found
 
 
 SHELF: tuple[DemoPicture, ...] = (

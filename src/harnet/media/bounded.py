@@ -52,6 +52,7 @@ def work_apart(
     Raises:
         UnreadableFile: the work raised it, took too long, or was brought down.
         OwnFault: the work failed by a fault that is not the file's; the log has it.
+        BeyondBounds: it took more time or memory than it may.
     """
     processor = 4 * seconds if processor_seconds is None else processor_seconds
     bounds = Bounds(memory_bytes, file_bytes, max(1, round(processor)))

@@ -37,18 +37,21 @@ def enlarged(grid: Array, height: int, width: int) -> Array:
     large = image.resize(
         (width + 4) / (grid.shape[1] - 1), vscale=(height + 4) / (grid.shape[0] - 1), kernel="cubic"
     )
-    return large.crop(0, 0, width, height).numpy()
+    found: Array = large.crop(0, 0, width, height).numpy()
+    return found
 
 
 def soft(edge: Array, width: float) -> Array:
     """A soft step: 0 where `edge` is below −width, 1 above +width."""
-    return np.clip(edge / (2 * width) + 0.5, 0, 1)
+    step: Array = np.clip(edge / (2 * width) + 0.5, 0, 1)
+    return step
 
 
 def mixed(base: Array, colour: Array | tuple[float, float, float], share: Array) -> Array:
     """`base` with `colour` laid over it by `share`."""
     top = np.asarray(colour, "float32")
-    return base + (top - base) * share[..., None]
+    found: Array = base + (top - base) * share[..., None]
+    return found
 
 
 @dataclass(frozen=True)
@@ -93,4 +96,5 @@ def grained(picture: Array, seed: int, amount: float = 0.012) -> Array:
     """The picture with a photograph's grain."""
     random = np.random.default_rng(seed)
     grain = random.standard_normal(picture.shape[:2], dtype="float32") * amount
-    return np.clip(picture + (grain[..., None] if picture.ndim == 3 else grain), 0, 1)
+    found: Array = np.clip(picture + (grain[..., None] if picture.ndim == 3 else grain), 0, 1)
+    return found

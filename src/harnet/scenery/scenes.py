@@ -222,20 +222,19 @@ def letter(width: int, height: int, seed: int) -> Array:
     for line in range(22):
         centre = 0.10 + line * 0.038
         end = 0.88 if line % 7 != 6 else 0.45
-        pen = sum(
-            random.random() * np.sin(xs * rate + random.random() * 6)
-            for rate in (190, 310, 430, 95)
-        )
+        pen = np.zeros_like(xs)
+        for rate in (190, 310, 430, 95):
+            pen += random.random() * np.sin(xs * rate + random.random() * 6)
         gaps = np.sin(xs * (38 + 6 * random.random()) + random.random() * 6) > -0.82
         tall = 0.0052 * pen * (height / width)
         top = (centre * height / width + tall) * width
-        for x in np.flatnonzero((xs > 0.12) & (xs < end) & gaps):
+        for x in map(int, np.flatnonzero((xs > 0.12) & (xs < end) & gaps)):
             y = int(top[x])
             step = int(abs(top[min(x + 1, width - 1)] - top[x])) + max(2, width // 620)
             ink[max(0, y) : min(height, y + step), x] = 1
-    return np.clip(
-        grained(paper * (1 - 0.78 * ink * (0.7 + 0.6 * (paper - 0.8))), seed, 0.01), 0, 1
-    )
+    written = grained(paper * (1 - 0.78 * ink * (0.7 + 0.6 * (paper - 0.8))), seed, 0.01)
+    page: Array = np.clip(written, 0, 1)
+    return page
 
 
 def sea_map(width: int, height: int, seed: int) -> Array:
@@ -261,7 +260,8 @@ def sea_map(width: int, height: int, seed: int) -> Array:
     picture = np.where(shore[..., None], 0.12, picture)
     grid = (np.abs((f.x * 8) % 1 - 0.5) > 0.4975) | (np.abs((f.y * 8) % 1 - 0.5) > 0.4975)
     picture = np.where(grid[..., None], picture * 0.75, picture)
-    return np.clip(picture, 0, 1).astype("float32")
+    found: Array = np.clip(picture, 0, 1).astype("float32")
+    return found
 
 
 def flags(width: int, height: int, seed: int) -> Array:

@@ -12,7 +12,7 @@ import numpy as np
 import pyvips
 
 from harnet.scenery import scenes
-from harnet.studio.pictures.agency_interface import (
+from harnet.studio.outside.agency import (
     AgencyError,
     AgencyRefusal,
     AgencySearch,

@@ -18,7 +18,7 @@ from harnet.core.measure.density import effective_density
 from harnet.core.measure.geometry import Matrix
 from harnet.core.measure.units import MM_PER_INCH, POINTS_PER_INCH
 from harnet.core.measure.wording import bytes_text, counted
-from harnet.studio.output.print_house_interface import Answer, IntakeError, PrintHouse
+from harnet.studio.outside.print_house import Answer, IntakeError, PrintHouse
 
 _MOST_REASONS = 40
 _DEEPEST_FORM = 4
@@ -86,7 +86,7 @@ class Intake:
         """Checks a PDF.
 
         Raises:
-            IntakeTrouble: it is too large to send, or cannot be opened.
+            IntakeError: it is too large to send, or cannot be opened.
         """
         size = path.stat().st_size
         if size > self.wants.most_bytes:

@@ -3,6 +3,7 @@
 from harnet.standins.agency import TarnholmAgency
 from harnet.standins.print_houses import print_houses
 from harnet.studio.common.studio import Settings, Studio
+from harnet.studio.judging.judging import settle
 
 
 def open_studio(settings: Settings) -> Studio:
@@ -10,4 +11,5 @@ def open_studio(settings: Settings) -> Studio:
 
     The caller disposes of its `engine`.
     """
-    return Studio(settings, TarnholmAgency(settings.agency_folder), print_houses())
+    agency = TarnholmAgency(settings.agency_folder)
+    return Studio(settings, agency, print_houses(), settle)

@@ -8,6 +8,7 @@ from alembic.runtime.migration import MigrationContext
 from alembic.script import ScriptDirectory
 from sqlalchemy import Engine, create_engine
 from sqlalchemy.exc import OperationalError
+from sqlalchemy.orm import Session as Session
 
 _MIGRATIONS = Path(__file__).parent / "migrations"
 

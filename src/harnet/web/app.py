@@ -32,7 +32,7 @@ from harnet.web.areas import blueprints, resources
 from harnet.web.common.drawing import crop_of
 from harnet.web.common.marks import sprite
 from harnet.web.common.shared import idle_sentence, listed_targets
-from harnet.web.pictures.calculator import UNITS
+from harnet.web.pictures.sizes import UNITS
 from harnet.web.preflight import review
 from harnet.worker.tasks import queue_on
 

@@ -15,9 +15,9 @@ from harnet.studio.output.print_houses import ASK_HOUSE
 from harnet.studio.output.task import MAKE_OUTPUT
 from harnet.studio.pictures.agency import FETCH_PICTURE
 from harnet.studio.pictures.exact import MAKE_EXACT
-from harnet.studio.tasks.rounds import CLEAR, LOOK_AGAIN
 from harnet.studio.tasks.task import Task
 from harnet.studio.tasks.waiting import without_task
+from harnet.worker.rounds import CLEAR, LOOK_AGAIN
 
 TASKS = (
     MAKE_OUTPUT,

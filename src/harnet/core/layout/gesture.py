@@ -166,6 +166,9 @@ def scaled_to_width(placement: Placement, width_pt: float) -> Placement:
     """The whole picture drawn as wide as that where its axes are even; the frame follows.
 
     An uneven picture keeps its unevenness, and its worse axis decides.
+
+    Raises:
+        ValueOutOfRange: a vector picture, which has no density to scale by.
     """
     density = placement.density
     if density is None:

@@ -3,8 +3,8 @@
 import math
 from dataclasses import dataclass, replace
 
+from harnet.core.layout.figures import Figures, figures_of
 from harnet.core.layout.placing import Content, Placement, Source
-from harnet.core.measure.figures import Figures, figures_of
 from harnet.core.targets.target import Target
 
 _SAME_PROPORTION = 0.005

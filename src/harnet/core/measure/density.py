@@ -96,6 +96,9 @@ def reach_pt(px: float, target_ppi: float) -> float:
 
     >>> round(reach_pt(850, 300) / 72, 2)
     2.83
+
+    Raises:
+        ValueOutOfRange: a figure that is not above 0.
     """
     if not target_ppi > 0:
         raise ValueOutOfRange(f"a density must be above 0 ppi, not {target_ppi:g}")
@@ -136,6 +139,9 @@ def density_from_distance(distance_in: float) -> float:
     """Density at which normal sight no longer tells pixels apart, `distance_in` inches away.
 
     One arc minute is decimal visual acuity 1.0 (ISO 8596, from memory).
+
+    Raises:
+        ValueOutOfRange: a figure that is not above 0.
     """
     if not distance_in > 0:
         raise ValueOutOfRange(f"a viewing distance must be above 0, not {distance_in:g} in")

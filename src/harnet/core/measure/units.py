@@ -38,7 +38,11 @@ class Unit(Enum):
 
 
 def points_per(unit: Unit, px_per_inch: float = CSS_PX_PER_INCH) -> float:
-    """Points in one `unit`; a pixel counts as 1/`px_per_inch` inch."""
+    """Points in one `unit`; a pixel counts as 1/`px_per_inch` inch.
+
+    Raises:
+        ValueOutOfRange: a density that is not above 0.
+    """
     if not px_per_inch > 0:
         raise ValueOutOfRange(f"a density must be above 0 ppi, not {px_per_inch:g}")
     return {

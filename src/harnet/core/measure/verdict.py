@@ -1,9 +1,36 @@
 """The five verdicts on a density: formula 6."""
 
 from enum import Enum
+from typing import Protocol
 
 from harnet.core.measure.density import EffectiveDensity, judged_ppi
-from harnet.core.targets.target import Target
+
+
+class Limits(Protocol):
+    """The densities in ppi that a verdict goes by."""
+
+    @property
+    def density_ppi(self) -> float:
+        """The density that is met from here on."""
+
+    @property
+    def passes_from_ppi(self) -> float:
+        """The lowest density within the tolerance."""
+
+    @property
+    def floor_ppi(self) -> float:
+        """The lowest density that is not coarse."""
+
+    @property
+    def ceiling_ppi(self) -> float:
+        """The highest density that is not surplus."""
+
+
+class Target(Protocol):
+    """What has limits for continuous tone and for 1-bit pixels."""
+
+    def for_bits(self, is_bilevel: bool) -> Limits:
+        """The limits that apply."""
 
 
 class Verdict(Enum):
@@ -36,7 +63,7 @@ def verdict_of(density: EffectiveDensity, target: Target, is_bilevel: bool = Fal
     return verdict_of_judged(density.judged, target.for_bits(is_bilevel))
 
 
-def verdict_of_judged(judged_density_ppi: float, limits: Target) -> Verdict:
+def verdict_of_judged(judged_density_ppi: float, limits: Limits) -> Verdict:
     """The verdict on a density that was rounded to be judged, against the limits that apply."""
     e = judged_density_ppi
     if e < limits.floor_ppi:

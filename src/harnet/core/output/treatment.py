@@ -4,14 +4,14 @@ import math
 from dataclasses import dataclass, replace
 from enum import Enum
 
+from harnet.core.copies.frame_copy import visible_part
+from harnet.core.copies.recipe import PixelBox
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.layout.placing import Placement
 from harnet.core.measure.rounding import half_up
 from harnet.core.measure.units import POINTS_PER_INCH
 from harnet.core.output.pdf_settings import LIGHT_THRESHOLD, PdfColour, PdfSettings, PictureMode
-from harnet.core.pictures.frame_copy import visible_part
 from harnet.core.pictures.picture import Colour, Facts
-from harnet.core.pictures.recipe import PixelBox
 from harnet.core.pictures.resampling import px_for
 
 _AS_JPEG = (Colour.RGB, Colour.GREY, Colour.CMYK)

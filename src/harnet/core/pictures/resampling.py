@@ -56,6 +56,9 @@ def px_for(length_pt: float, density_ppi: float) -> int:
 
     >>> px_for(960, 96)
     1280
+
+    Raises:
+        ValueOutOfRange: it would be less than one pixel.
     """
     px = half_up(length_pt / POINTS_PER_INCH * density_ppi)
     if px < 1:

@@ -3,8 +3,8 @@
 from harnet.core.pictures.picture import Colour
 from harnet.core.preflight.finding import Fix, RuleResult
 from harnet.core.preflight.rules import picture_rule
-from harnet.core.preflight.severity import Severity
 from harnet.core.preflight.subject import Checked
+from harnet.core.targets.severity import Severity
 
 COLOUR = "Colour"
 MADE_OF = "Colour and format"

@@ -13,8 +13,8 @@ from harnet.core.measure.wording import (
 )
 from harnet.core.preflight.finding import Fix, RuleResult
 from harnet.core.preflight.rules import picture_rule
-from harnet.core.preflight.severity import Severity
 from harnet.core.preflight.subject import Checked
+from harnet.core.targets.severity import Severity
 
 TOO_FEW_PIXELS = "Too few pixels"
 _DENSITY_FIXES = (Fix.DENSER, Fix.REACH)

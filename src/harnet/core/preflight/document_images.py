@@ -4,8 +4,8 @@ from collections.abc import Iterable
 
 from harnet.core.documents.images import DocumentFacts, ImageOnPage
 from harnet.core.documents.userspace import placement_from, seen_space
+from harnet.core.layout.figures import figures_of
 from harnet.core.layout.placing import source_from
-from harnet.core.measure.figures import figures_of
 from harnet.core.measure.units import Unit
 from harnet.core.pictures.picture import Colour, Facts, Kind
 from harnet.core.preflight.check import check

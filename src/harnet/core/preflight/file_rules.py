@@ -3,8 +3,8 @@
 from harnet.core.measure.wording import counted, first_of
 from harnet.core.preflight.finding import Fix, RuleResult
 from harnet.core.preflight.rules import picture_rule
-from harnet.core.preflight.severity import Severity
 from harnet.core.preflight.subject import Checked, FileState
+from harnet.core.targets.severity import Severity
 
 FILES = "Files"
 _MOST_FONTS = 5

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from enum import Enum
 
-from harnet.core.preflight.severity import Severity
+from harnet.core.targets.severity import Severity
 
 SAME_BADNESS = 1e-9
 """Figures that differ by less are no worse."""

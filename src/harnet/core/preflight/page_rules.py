@@ -1,5 +1,6 @@
 """Rules on how things lie on their page: bleed, off the page, hidden, empty, text that is cut."""
 
+from harnet.core.copies.frame_copy import empty_share, visible_part
 from harnet.core.layout.page_edges import is_off_page, seen_corners, sides_without_bleed
 from harnet.core.measure.wording import (
     counted,
@@ -9,11 +10,10 @@ from harnet.core.measure.wording import (
     share_text,
     size_text,
 )
-from harnet.core.pictures.frame_copy import empty_share, visible_part
 from harnet.core.preflight.finding import Fix, RuleResult
 from harnet.core.preflight.rules import picture_rule, rule
-from harnet.core.preflight.severity import Severity
 from harnet.core.preflight.subject import Checked, CheckedFrame, CheckedText
+from harnet.core.targets.severity import Severity
 
 ON_PAGE = "On the page"
 _MOST_NAMED = 12

@@ -6,8 +6,8 @@ from harnet.core.measure.wording import counted, first_of
 from harnet.core.preflight.colour_rules import MADE_OF
 from harnet.core.preflight.finding import RuleResult
 from harnet.core.preflight.rules import rule
-from harnet.core.preflight.severity import Severity
 from harnet.core.preflight.subject import CheckedDocument
+from harnet.core.targets.severity import Severity
 
 BOXES = "Page boxes"
 _MOST_NAMED = 8

@@ -6,8 +6,8 @@ from functools import cache
 from typing import Any, TypeVar
 
 from harnet.core.preflight.finding import Finding, RuleResult
-from harnet.core.preflight.severity import Severity
 from harnet.core.preflight.subject import Checked, CheckedDocument, Subject
+from harnet.core.targets.severity import Severity
 
 _Kind = TypeVar("_Kind", bound=Subject)
 

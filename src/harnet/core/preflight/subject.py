@@ -3,9 +3,9 @@
 from dataclasses import dataclass, field
 from enum import Enum
 
+from harnet.core.layout.figures import Figures
 from harnet.core.layout.page_edges import Side
 from harnet.core.layout.placing import Placement
-from harnet.core.measure.figures import Figures
 from harnet.core.measure.geometry import Box
 from harnet.core.measure.units import Unit
 from harnet.core.pictures.detail import Detail

@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.pictures.picture import Colour
-from harnet.core.preflight.severity import Severity
+from harnet.core.targets.severity import Severity
 
 DEFAULT_TOLERANCE = 0.10
 """Common practice, no source: 279 ppi in a job of 300 ppi is fine."""

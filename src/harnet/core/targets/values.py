@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from typing import Any
 
 from harnet.core.pictures.picture import Colour
-from harnet.core.preflight.severity import Severity
+from harnet.core.targets.severity import Severity
 from harnet.core.targets.target import Expectations, Target
 
 

@@ -13,7 +13,11 @@ _HEADER_BYTES = 1_000_000
 
 
 def read_heif(path: Path, name: str) -> Header:
-    """Facts of a HEIF or AVIF; libvips opens the header and decodes nothing."""
+    """Facts of a HEIF or AVIF; libvips opens the header and decodes nothing.
+
+    Raises:
+        UnreadableFile: libvips cannot read it.
+    """
     try:
         image = pyvips.Image.new_from_file(str(path), access="sequential")
     except pyvips.Error:

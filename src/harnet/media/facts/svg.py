@@ -75,7 +75,11 @@ def read_svg(path: Path, name: str) -> Facts:
 
 
 def _looked_through(path: Path, name: str) -> tuple[dict[str, str], bool]:
-    """The root's attributes, and whether there are images; element by element, none is kept."""
+    """The root's attributes, and whether there are images; element by element, none is kept.
+
+    Raises:
+        UnreadableFile: the SVG holds something that is not allowed.
+    """
     root: dict[str, str] | None = None
     paints_pixels = False
     events = iterparse(
@@ -113,6 +117,9 @@ def _check_element(element: Element, name: str) -> bool:
 
     Elements and attributes of other vocabularies, such as those of the program that wrote the
     file, draw nothing; only XHTML is refused.
+
+    Raises:
+        UnreadableFile: the SVG holds something that is not allowed.
     """
     space, tag = _space(element.tag), _local(element.tag)
     if space == _XHTML:
@@ -146,7 +153,11 @@ def _check_attribute(tag: str, space: str, key: str, value: str, name: str) -> N
 
 
 def _check_styles(text: str, name: str, is_sheet: bool) -> None:
-    """Refuses styles that reach outside; they are read as CSS is, escapes and all."""
+    """Refuses styles that reach outside; they are read as CSS is, escapes and all.
+
+    Raises:
+        UnreadableFile: the SVG holds something that is not allowed.
+    """
     if is_sheet:
         parts: list[Any] = tinycss2.parse_stylesheet(text, skip_comments=True)
     else:

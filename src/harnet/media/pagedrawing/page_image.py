@@ -113,7 +113,11 @@ def _for_jpeg(image: pyvips.Image) -> pyvips.Image:
 
 
 def _under_limit(image: pyvips.Image, page_number: int, limit_bytes: int) -> bytes:
-    """The best JPEG that is no larger than the limit; its quality is found by halving."""
+    """The best JPEG that is no larger than the limit; its quality is found by halving.
+
+    Raises:
+        TooLarge: even the lowest quality is above the limit.
+    """
     kept: bytes | None = None
     low, high = LOWEST_QUALITY, HIGHEST_QUALITY
     while low <= high:

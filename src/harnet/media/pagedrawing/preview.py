@@ -10,7 +10,11 @@ from harnet.media.errors import UnreadableFile
 
 
 def work(order: Order, tell: Tell) -> Order:
-    """What happens in the process: see `harnet.media.bounded`."""
+    """What happens in the process: see `harnet.media.bounded`.
+
+    Raises:
+        UnreadableFile: the page cannot be drawn.
+    """
     path, look, edge_px = Path(order["path"]), Path(order["look"]), int(order["edge_px"])
     try:
         if order["is_pdf"]:

@@ -6,8 +6,8 @@ from pathlib import Path
 
 import pyvips
 
+from harnet.core.copies.recipe import CopyColour
 from harnet.core.pictures.picture import Colour, Facts
-from harnet.core.pictures.recipe import CopyColour
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.icc import profile_name
 

@@ -42,7 +42,11 @@ def difference(one: Path, other: Path) -> Difference | None:
 
 
 def work(order: Order, tell: Tell) -> Order:
-    """What happens in the process: see `harnet.media.bounded`."""
+    """What happens in the process: see `harnet.media.bounded`.
+
+    Raises:
+        UnreadableFile: one of the two cannot be read.
+    """
     # Imported here: it takes long, and only this process needs it.
     from skimage.metrics import structural_similarity  # noqa: PLC0415
 

@@ -40,7 +40,11 @@ def write_exact(path: Path, facts: Facts, name: str, target: Path) -> None:
 
 
 def work(order: Order, tell: Tell) -> Order:
-    """What happens in the process: see `harnet.media.bounded`."""
+    """What happens in the process: see `harnet.media.bounded`.
+
+    Raises:
+        UnreadableFile: its pixels cannot be decoded.
+    """
     facts = facts_from_row(order["facts"])
     try:
         image = opened_image(Path(order["path"]), facts, facts.orientation > 1).autorot()

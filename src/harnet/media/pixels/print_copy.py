@@ -5,9 +5,7 @@ from pathlib import Path
 
 import pyvips
 
-from harnet.core.measure.units import MM_PER_INCH
-from harnet.core.pictures.picture import Colour, Facts, facts_from_row
-from harnet.core.pictures.recipe import (
+from harnet.core.copies.recipe import (
     Compression,
     CopyFormat,
     Kernel,
@@ -16,6 +14,8 @@ from harnet.core.pictures.recipe import (
     bits_of_copy,
     recipe_from_row,
 )
+from harnet.core.measure.units import MM_PER_INCH
+from harnet.core.pictures.picture import Colour, Facts, facts_from_row
 from harnet.media.bounded import Order, Tell
 from harnet.media.errors import UnreadableFile
 from harnet.media.pixels.colour import converted, paint_for
@@ -182,7 +182,11 @@ def save_copy(image: pyvips.Image, recipe: Recipe, path: Path, is_bilevel: bool 
 
 
 def _turn_byte_order(path: Path, compression: str, is_bilevel: bool) -> None:
-    """Writes a TIFF anew in big-endian order, which libvips does not offer but libtiff does."""
+    """Writes a TIFF anew in big-endian order, which libvips does not offer but libtiff does.
+
+    Raises:
+        pyvips.Error: libtiff cannot turn the order.
+    """
     turned = path.with_name(f"{path.name}.turned")
     code = {"none": "none", "lzw": "lzw:2", "deflate": "zip:2"}[compression]
     if is_bilevel:
@@ -198,7 +202,7 @@ def _turn_byte_order(path: Path, compression: str, is_bilevel: bool) -> None:
 
 
 def work(order: Order, tell: Tell) -> Order:
-    """Makes a copy, or the two spots of it, in a process of its own; see `media.bounded`."""
+    """Makes a copy, or the two spots of it, in a process of its own; see `media.bounded`."""  # noqa: DOC501
     path, facts = Path(order["path"]), facts_from_row(order["facts"])
     recipe = recipe_from_row(order["recipe"])
     profile = Path(order["profile"]) if order["profile"] else None

@@ -17,9 +17,8 @@ from sqlalchemy.orm.exc import StaleDataError
 from harnet.store.blobs import BlobStore
 from harnet.store.database import engine_for
 from harnet.studio.common.errors import Conflict
-from harnet.studio.output.print_house_interface import PrintHouse
-from harnet.studio.pictures.agency_interface import Agency
-from harnet.studio.preflight.judging import settle
+from harnet.studio.outside.agency import Agency
+from harnet.studio.outside.print_house import PrintHouse
 
 _Found = TypeVar("_Found")
 _PATIENCE_SECONDS = 90.0
@@ -86,7 +85,11 @@ class Studio:
     """The open studio: one for each process."""
 
     def __init__(
-        self, settings: Settings, agency: Agency, print_houses: tuple[PrintHouse, ...]
+        self,
+        settings: Settings,
+        agency: Agency,
+        print_houses: tuple[PrintHouse, ...],
+        settle: Callable[[Session], None],
     ) -> None:
         self.settings = settings
         for folder in (settings.shelves_folder, settings.scratch_folder):
@@ -95,6 +98,7 @@ class Studio:
         self.blobs = BlobStore((settings.data_folder / "blobs").as_uri())
         self.agency = agency
         self.print_houses = print_houses
+        self._settle = settle
         self._sessions = sessionmaker(self.engine, expire_on_commit=False)
 
     @contextmanager
@@ -107,7 +111,7 @@ class Studio:
         try:
             with self._sessions.begin() as session:
                 yield session
-                settle(session)
+                self._settle(session)
         except (StaleDataError, IntegrityError):
             raise Conflict(
                 "Someone else changed this in the meantime. Your change was not made; reload"

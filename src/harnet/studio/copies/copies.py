@@ -9,11 +9,11 @@ from PIL import Image
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from harnet.core.copies.frame_copy import FrameCopy, frame_copy
+from harnet.core.copies.recipe import CopyFormat, Recipe, checked, recipe_as_row, recipe_from_row
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.measure.wording import px_text
-from harnet.core.pictures.frame_copy import FrameCopy, frame_copy
 from harnet.core.pictures.picture import Facts, facts_as_row
-from harnet.core.pictures.recipe import CopyFormat, Recipe, checked, recipe_as_row, recipe_from_row
 from harnet.core.preflight.subject import FileState
 from harnet.media.bounded import work_apart
 from harnet.media.errors import UnreadableFile

@@ -4,8 +4,8 @@ import tempfile
 from dataclasses import replace
 from pathlib import Path
 
+from harnet.core.copies.recipe import Recipe, checked
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.pictures.recipe import Recipe, checked
 from harnet.media.bounded import work_apart
 from harnet.media.limits import COPY_MEMORY_BYTES
 from harnet.store.tables.pictures import Picture

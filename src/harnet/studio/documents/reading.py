@@ -60,6 +60,7 @@ def read_apart(
 
     Raises:
         UnreadableFile: it cannot be read, or paints more than can be looked at.
+        BeyondBounds: it shows more images than anybody could look at.
     """
     count = seen = 0
     about: PageRun | None = None

@@ -6,20 +6,20 @@ Lengths are points (1/72 inch), the origin is the trim's top left corner, y grow
 from collections import Counter
 from dataclasses import asdict
 from datetime import datetime
-from typing import Annotated, Literal
+from typing import Annotated, Literal, get_args
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from harnet.core.copies.recipe import Recipe
 from harnet.core.layout.placing import Content, Fit
 from harnet.core.layout.shape import Shape
 from harnet.core.output.page_images import ImageSettings
 from harnet.core.output.pdf_settings import PdfSettings
 from harnet.core.pictures.picture import Colour as Samples
 from harnet.core.pictures.picture import Facts, Kind
-from harnet.core.pictures.recipe import Recipe
 from harnet.core.pictures.rights import Rights
 from harnet.media.pagedrawing.text_lines import FONT_NAMES
-from harnet.studio.output.preset_forms import MOST_PRESETS, Preset
+from harnet.studio.presets.forms import MOST_PRESETS, Preset
 from harnet.studio.targets.files import TargetEntry
 
 JOB_FILE, PICTURES_FOLDER = "job.json", "pictures/"
@@ -27,8 +27,9 @@ Length = Annotated[float, Field(gt=-1_000_000, lt=1_000_000)]
 Extent = Annotated[float, Field(ge=0, le=200_000)]
 PageLength = Annotated[float, Field(ge=10, le=14_400)]
 Colour = Annotated[str, Field(pattern="^#[0-9a-fA-F]{6}$")]
+UnitName = Literal["mm", "cm", "in", "pt", "px"]
 Font = Literal["sans-400", "sans-600", "serif-400", "serif-600", "slab-400", "mono-400"]
-assert set(Font.__args__) == set(FONT_NAMES)  # type: ignore[attr-defined]
+assert set(get_args(Font)) == set(FONT_NAMES)
 
 
 class _Entry(BaseModel):
@@ -337,7 +338,7 @@ class JobFile(_Entry):
     """The bleed around the trim, in points."""
     margin_pt: Annotated[float, Field(ge=0, le=7200)] = 0.0
     """The margin inside the trim, in points; it is drawn on the screen and nowhere else."""
-    unit: Literal["mm", "cm", "in", "pt", "px"] = "mm"
+    unit: UnitName = "mm"
     """The unit that the job is measured in on the screen."""
     px_per_inch: Annotated[float, Field(ge=1, le=2400)] | None = None
     """Where `unit` is px: how many pixels make an inch."""

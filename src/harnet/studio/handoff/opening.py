@@ -9,11 +9,11 @@ from typing import IO, Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from harnet.core.copies.recipe import checked, recipe_as_row
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.output.page_images import checked_image_settings, image_settings_as_values
 from harnet.core.output.pdf_settings import checked_settings, settings_as_values
 from harnet.core.pictures.picture import facts_as_row
-from harnet.core.pictures.recipe import checked, recipe_as_row
 from harnet.core.preflight.subject import FileState
 from harnet.core.targets.shipped import target_named
 from harnet.core.targets.target import checked_target
@@ -40,12 +40,12 @@ from harnet.studio.handoff.job_file import (
     TextEntry,
 )
 from harnet.studio.handoff.reading import Pack, job_in, opened_zip, placement_in, read_pack
+from harnet.studio.judging.judging import settle
 from harnet.studio.layout.placed import FRAME, PICTURE, write_placement
-from harnet.studio.output.presets import add_preset
 from harnet.studio.pictures.importing import import_picture, numbered, received_file, safe_file_name
 from harnet.studio.pictures.picture import facts_of_picture, lock_shelf, set_rights, source_of
 from harnet.studio.pictures.shelves import shelf_named
-from harnet.studio.preflight.judging import settle
+from harnet.studio.presets.presets import add_preset
 from harnet.studio.targets.files import TargetEntry
 from harnet.studio.tasks.states import DONE
 from harnet.studio.tasks.task import Task
@@ -313,7 +313,11 @@ def _output_settings(entry: OutputEntry) -> dict[str, Any]:
 
 
 def _target(entry: TargetEntry | None) -> dict[str, Any] | None:
-    """A target's figures, once they make sense together."""
+    """A target's figures, once they make sense together.
+
+    Raises:
+        Refused: a target in the pack that makes no sense.
+    """
     if entry is None:
         return None
     target = target_from_values(entry.model_dump(mode="json"))

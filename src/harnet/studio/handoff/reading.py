@@ -125,7 +125,11 @@ def read_pack(path: Path, name: str, folder: Path) -> Pack:
 
 
 def _blocks(pack: ZipFile, member: str, most_bytes: int, name: str) -> Iterator[bytes]:
-    """A file of the pack block by block; the size that a ZIP claims is not believed."""
+    """A file of the pack block by block; the size that a ZIP claims is not believed.
+
+    Raises:
+        UnreadableFile: the pack holds no such member, or one beyond its limit.
+    """
     try:
         info = pack.getinfo(member)
     except KeyError:

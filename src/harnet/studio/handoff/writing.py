@@ -5,16 +5,17 @@ import io
 import json
 from collections.abc import Callable
 from pathlib import Path
-from typing import Any
+from typing import Any, cast
 from zipfile import ZIP_DEFLATED, ZIP_STORED, ZipFile, ZipInfo
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from harnet.core.copies.recipe import recipe_from_row
 from harnet.core.measure.table_text import cell_text
+from harnet.core.output.kind import PAGE_IMAGE, PDF
 from harnet.core.output.page_images import image_settings_from_values
 from harnet.core.output.pdf_settings import settings_from_values
-from harnet.core.pictures.recipe import recipe_from_row
 from harnet.store.blobs import sha256_of
 from harnet.store.tables.jobs import Item, Job
 from harnet.store.tables.pictures import Picture
@@ -38,15 +39,15 @@ from harnet.studio.handoff.job_file import (
     RectangleEntry,
     TextEntry,
     TypeEntry,
+    UnitName,
 )
 from harnet.studio.layout.links import file_of
 from harnet.studio.layout.placed import FRAME, LINE, PICTURE, RECTANGLE, placement_of
-from harnet.studio.output.outputs import PAGE_IMAGE, PDF
-from harnet.studio.output.presets import chosen_preset, preset_entry, preset_with, presets_of
 from harnet.studio.pictures.importing import numbered, safe_file_name
 from harnet.studio.pictures.picture import credits_of, facts_of_picture, rights_of
 from harnet.studio.preflight.report import report_as_json, report_of
 from harnet.studio.preflight.report_pdf import report_as_pdf
+from harnet.studio.presets.presets import chosen_preset, preset_entry, preset_with, presets_of
 from harnet.studio.targets.files import TargetEntry
 
 _FIXED_TIME = (1980, 1, 1, 0, 0, 0)
@@ -101,7 +102,7 @@ def job_as_file(studio: Studio, session: Session, job: Job) -> tuple[JobFile, di
         height_pt=job.height_pt,
         bleed_pt=job.bleed_pt,
         margin_pt=job.margin_pt,
-        unit=job.unit,  # type: ignore[arg-type]
+        unit=cast(UnitName, job.unit),
         px_per_inch=job.px_per_inch,
         is_facing=job.is_facing,
         target=_target(job.target),

@@ -8,9 +8,7 @@ from sqlalchemy.orm import Session
 from harnet.store.base import now_utc
 from harnet.store.tables.jobs import Item, Job, Page
 from harnet.store.tables.pictures import Picture
-from harnet.studio.common.studio import Studio
 from harnet.studio.jobs.pages import values_of
-from harnet.studio.preflight.judging import catch_up
 
 
 class JobStatus(Enum):
@@ -45,17 +43,6 @@ def first_pictures(session: Session, job: Job, most: int = 2) -> list[str]:
         .order_by(Page.position, Item.position)
     )
     return list(session.scalars(wanted.limit(most)))
-
-
-def look_at_jobs(studio: Studio) -> None:
-    """Notices files of open jobs that went, came back or changed; each job is a transaction."""
-    with studio.session() as session:
-        numbers = [job.id for job in jobs_that_are(session, JobStatus.OPEN)]
-    for number in numbers:
-        with studio.session() as session:
-            job = session.get(Job, number)
-            if job is not None:
-                catch_up(session, job)
 
 
 def put(job: Job, status: JobStatus) -> None:

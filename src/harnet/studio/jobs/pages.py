@@ -13,7 +13,11 @@ from harnet.studio.jobs.jobs import MOST_PAGES, page_of, require_page_length
 
 
 def add_page(session: Session, job: Job, after_number: int) -> int:
-    """A new empty page behind another, as one edit; returns its number."""
+    """A new empty page behind another, as one edit; returns its number.
+
+    Raises:
+        Refused: the job would have too many pages, or none.
+    """
     if len(job.pages) >= MOST_PAGES:
         raise Refused(f"A job has at most {MOST_PAGES} pages.")
     before = page_of(job, after_number)
@@ -33,7 +37,11 @@ def add_page(session: Session, job: Job, after_number: int) -> int:
 
 
 def copy_page(session: Session, job: Job, number: int) -> int:
-    """A copy of a page with what is on it, behind it, as one edit; returns its number."""
+    """A copy of a page with what is on it, behind it, as one edit; returns its number.
+
+    Raises:
+        Refused: the job would have too many pages, or none.
+    """
     if len(job.pages) >= MOST_PAGES:
         raise Refused(f"A job has at most {MOST_PAGES} pages.")
     original = page_of(job, number)
@@ -101,7 +109,11 @@ def set_facing(session: Session, job: Job, is_facing: bool, margin_pt: float) ->
 
 
 def remove_page(session: Session, job: Job, number: int) -> int:
-    """Removes a page with what is on it, as one edit; returns the number to show next."""
+    """Removes a page with what is on it, as one edit; returns the number to show next.
+
+    Raises:
+        Refused: the job would have too many pages, or none.
+    """
     if len(job.pages) == 1:
         raise Refused("A job keeps at least one page.")
     page = page_of(job, number)

@@ -109,7 +109,11 @@ def put_into_frame(session: Session, job: Job, item: Item, picture: Picture, fit
 
 
 def flip(session: Session, job: Job, items: Sequence[Item], across: bool) -> None:
-    """Mirrors pictures inside their frames."""
+    """Mirrors pictures inside their frames.
+
+    Raises:
+        Refused: no picture is among the items.
+    """
     pictures = [item for item in items if item.kind == PICTURE]
     if not pictures:
         raise Refused("Select a picture to mirror.")

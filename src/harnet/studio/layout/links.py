@@ -7,18 +7,16 @@ from typing import IO
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from harnet.core.measure.wording import counted
 from harnet.core.pictures.picture import facts_as_row
 from harnet.core.preflight.subject import FileState
 from harnet.store.blobs import sha256_of
 from harnet.store.history import recorded
 from harnet.store.tables.jobs import Item, Job, Page
 from harnet.store.tables.pictures import Picture, Shelf
-from harnet.store.tables.preflight import Judgement
 from harnet.studio.common.errors import Refused
 from harnet.studio.common.studio import Studio
 from harnet.studio.layout.placed import placement_of, write_placement
-from harnet.studio.layout.placing import name_of, new_picture_item, relink
+from harnet.studio.layout.placing import name_of, new_picture_item
 from harnet.studio.pictures.importing import examined_with_previews, import_picture, received_file
 from harnet.studio.pictures.picture import (
     path_of,
@@ -28,8 +26,6 @@ from harnet.studio.pictures.picture import (
     source_of,
     state_of,
 )
-from harnet.studio.pictures.shelves import all_shelves, import_folder, watch_folder
-from harnet.studio.preflight.judging import catch_up
 
 LINKED, CARRIED, LOOSE = "linked", "carried", "loose"
 
@@ -161,51 +157,6 @@ def update_changed(studio: Studio, session: Session, item: Item) -> int:
         write_placement(one, replace(placement, source=source, content=content))
     session.flush()
     return len(before)
-
-
-def relink_all_in(studio: Studio, session: Session, job: Job, folder_text: str) -> tuple[int, int]:
-    """Looks in a folder for every missing picture of a job, by content, then by name.
-
-    Returns how many were found and how many are still missing.
-
-    Raises:
-        Refused: no such folder, or nothing is missing.
-    """
-    missing = missing_items(session, job)
-    if not missing:
-        raise Refused("No picture in this job is missing.")
-    shelf = _shelf_on(studio, session, folder_text)
-    import_folder(session, shelf)
-    session.refresh(shelf)
-    by_content = {picture.sha256: picture for picture in shelf.pictures}
-    by_name = {picture.file_name.lower(): picture for picture in shelf.pictures}
-    found = 0
-    with recorded(session, job, f"Relink {counted(len(missing), 'missing picture')}"):
-        for item in missing:
-            lost = _picture_of(item)
-            other = by_content.get(lost.sha256) or by_name.get(lost.file_name.lower())
-            if other is not None and other.id != lost.id:
-                relink(session, job, item, other, is_recorded=False)
-                found += 1
-    return found, len(missing) - found
-
-
-def _shelf_on(studio: Studio, session: Session, folder_text: str) -> Shelf:
-    wanted = Path(folder_text.strip()).expanduser()
-    for shelf in all_shelves(session):
-        if wanted.is_absolute() and Path(shelf.folder).resolve() == wanted.resolve():
-            return shelf
-    return watch_folder(studio, session, folder_text)
-
-
-def missing_items(session: Session, job: Job) -> list[Item]:
-    """The placed pictures of a job whose file is not there."""
-    catch_up(session, job)
-    wanted = select(Item).join(Judgement, Judgement.item_id == Item.id)
-    wanted = wanted.where(
-        Judgement.job_id == job.id, Judgement.file_state == FileState.MISSING.value
-    )
-    return list(session.scalars(wanted.order_by(Item.id)))
 
 
 def _picture_of(item: Item) -> Picture:

@@ -2,9 +2,9 @@
 
 from dataclasses import dataclass
 
+from harnet.core.layout.figures import Figures, figures_of
 from harnet.core.layout.placing import Content, Placement
 from harnet.core.layout.shape import Shape
-from harnet.core.measure.figures import Figures, figures_of
 from harnet.core.measure.geometry import Box
 from harnet.core.measure.units import CSS_PX_PER_INCH, Unit
 from harnet.core.preflight.subject import FileState

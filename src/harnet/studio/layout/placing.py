@@ -1,12 +1,13 @@
 """Laying out: placing pictures and changing what is placed, each as one undoable edit."""
 
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Collection, Iterable, Sequence
 from contextlib import nullcontext
 from dataclasses import replace
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session, contains_eager, object_session
+from sqlalchemy.orm import Session, contains_eager, joinedload, object_session
 
+from harnet.core.copies.frame_copy import with_copy
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.layout.gesture import moved
 from harnet.core.layout.placing import (
@@ -25,7 +26,6 @@ from harnet.core.layout.placing import (
 from harnet.core.layout.swapping import swapped
 from harnet.core.measure.geometry import Box
 from harnet.core.measure.wording import counted, ppi_text
-from harnet.core.pictures.frame_copy import with_copy
 from harnet.core.targets.target import Target
 from harnet.store.history import recorded
 from harnet.store.tables.jobs import Item, Job, Page
@@ -34,6 +34,7 @@ from harnet.studio.common.errors import Conflict, NotThere, Refused, sentence_of
 from harnet.studio.jobs.jobs import target_of
 from harnet.studio.layout.placed import (
     PICTURE,
+    TEXT,
     placement_of,
     target_for,
     write_box,
@@ -57,6 +58,18 @@ def items_in(session: Session, job: Job, item_ids: Iterable[int]) -> list[Item]:
     if len(found) < len(wanted):
         raise NotThere(_NOT_ON_PAGE)
     return [found[number] for number in wanted]
+
+
+def items_with(session: Session, numbers: Collection[int]) -> list[Item]:
+    """The items of these numbers that there are, with their pages, the oldest first."""
+    wanted = select(Item).where(Item.id.in_(numbers)).order_by(Item.id)
+    return list(session.scalars(wanted.options(joinedload(Item.page))))
+
+
+def texts_of(session: Session, job: Job) -> list[Item]:
+    """Every text of a job, page by page, from back to front."""
+    wanted = select(Item).join(Item.page).where(Page.job_id == job.id, Item.kind == TEXT)
+    return list(session.scalars(wanted.order_by(Page.position, Item.position, Item.id)))
 
 
 def item_in(job: Job, item_id: int, version: int | None = None) -> Item:
@@ -155,6 +168,7 @@ def set_frame(
 
     Raises:
         Refused: a frame or a density that cannot be.
+        ValueOutOfRange: a density that is not above 0.
     """
     try:
         if item.kind != PICTURE:

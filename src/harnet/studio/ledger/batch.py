@@ -8,7 +8,9 @@ from enum import Enum
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from harnet.core.copies.frame_copy import empty_share
 from harnet.core.errors import ValueOutOfRange
+from harnet.core.layout.figures import Figures, figures_of
 from harnet.core.layout.placing import (
     Adjusts,
     EvenBy,
@@ -17,9 +19,7 @@ from harnet.core.layout.placing import (
     scaled_to_native,
     scaled_to_reach,
 )
-from harnet.core.measure.figures import Figures, figures_of
 from harnet.core.measure.wording import counted, px_text
-from harnet.core.pictures.frame_copy import empty_share
 from harnet.core.preflight.subject import FileState
 from harnet.core.targets.target import Target
 from harnet.store.history import recorded
@@ -145,7 +145,11 @@ def _with(
 
 
 def _scaled(start: Planned, batch: Batch, target: Target) -> Planned:
-    """`target` is the one that judges the placement."""
+    """`target` is the one that judges the placement.
+
+    Raises:
+        Refused: a figure that makes no sense.
+    """
     before = start.before
     try:
         if batch.action is BatchAction.REACH:

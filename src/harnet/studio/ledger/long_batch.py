@@ -26,8 +26,8 @@ from harnet.store.tables.long_batch import LongBatch
 from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.common.studio import Studio
 from harnet.studio.jobs.jobs import job_with, page_count
+from harnet.studio.judging.judging import settle
 from harnet.studio.ledger.batch import LABELS, Batch, BatchAction, apply_batch
-from harnet.studio.preflight.judging import settle
 from harnet.studio.tasks.task import Task
 from harnet.studio.tasks.work import Work, carry_out
 

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.measure.wording import grouped
+from harnet.core.output.kind import PACK, PAGE_IMAGE, PDF
 from harnet.core.output.page_images import (
     ImageSettings,
     checked_image_settings,
@@ -33,8 +34,6 @@ from harnet.studio.output.rendering import plain_title
 from harnet.studio.pictures.importing import safe_file_name
 from harnet.studio.pictures.profiles import all_profiles
 from harnet.studio.preflight.gate import gate_settings
-
-PDF, PAGE_IMAGE, PACK = "pdf", "page image", "pack"
 
 
 def ask_for_pdf(
@@ -156,7 +155,11 @@ def media_type_of(output: Output) -> str:
 
 
 def require_profile(session: Session, sha256: str | None) -> None:
-    """Makes sure that a supplied profile is still there; none means the generic one."""
+    """Makes sure that a supplied profile is still there; none means the generic one.
+
+    Raises:
+        Refused: no profile has this hash.
+    """
     if sha256 is not None and sha256 not in {one.sha256 for one in all_profiles(session)}:
         raise Refused("This CMYK profile is no longer stored. Choose another one.")
 

@@ -4,11 +4,11 @@ import shutil
 from pathlib import Path
 from zipfile import ZipFile
 
+from harnet.core.output.kind import PACK, PDF
 from harnet.store.tables.output import Output
 from harnet.studio.common.errors import NotThere
 from harnet.studio.common.studio import Studio
 from harnet.studio.documents.pages import drawn_once
-from harnet.studio.output.outputs import PACK, PDF
 from harnet.studio.tasks.states import DONE
 
 LOOK_EDGE_PX = 2400

@@ -7,12 +7,13 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
+from harnet.core.output.kind import PDF
 from harnet.store.base import now_utc
 from harnet.store.tables.output import Output
 from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.common.studio import Studio
-from harnet.studio.output.outputs import PDF, output_with
-from harnet.studio.output.print_house_interface import IntakeError, PrintHouse
+from harnet.studio.output.outputs import output_with
+from harnet.studio.outside.print_house import IntakeError, PrintHouse
 from harnet.studio.tasks.states import DONE
 from harnet.studio.tasks.task import Task
 

@@ -11,7 +11,7 @@ from harnet.media.errors import UnreadableFile
 from harnet.store.tables.pictures import AgencyFetch
 from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.common.studio import Studio
-from harnet.studio.pictures.agency_interface import (
+from harnet.studio.outside.agency import (
     AgencyError,
     AgencySilent,
     Delivery,
@@ -103,7 +103,12 @@ def _fetch(work: Work[AgencyFetch], folder: Path) -> None:
 
 
 def _receive(work: Work[AgencyFetch], delivery: Delivery, path: Path) -> None:
-    """Writes a delivery's blocks into a file and tells how far it is."""
+    """Writes a delivery's blocks into a file and tells how far it is.
+
+    Raises:
+        AgencySilent: the delivery takes longer than it may.
+        DeliveryBroke: fewer bytes came than promised.
+    """
     began = time.monotonic()
     received = 0
     with path.open("wb") as file:

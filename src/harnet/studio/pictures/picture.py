@@ -29,7 +29,11 @@ def lock_shelf(session: Session, shelf: Shelf) -> None:
 
 
 def path_of(picture: Picture) -> Path:
-    """Where the picture's file lies, or lay; a loose picture has none."""
+    """Where the picture's file lies, or lay; a loose picture has none.
+
+    Raises:
+        NotThere: it was pasted and has no file.
+    """
     if picture.shelf is None:
         raise NotThere(f"{picture.file_name} was pasted: it is not on a shelf.")
     return Path(picture.shelf.folder) / picture.file_name

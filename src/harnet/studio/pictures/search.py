@@ -3,7 +3,7 @@
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from harnet.core.measure.figures import natural_reach_pt
+from harnet.core.layout.figures import natural_reach_pt
 from harnet.core.pictures.picture import Facts
 from harnet.core.pictures.rights import UNSTATED
 from harnet.core.targets.target import Target

@@ -176,7 +176,11 @@ def _unknown_files(session: Session, shelf: Shelf) -> Iterator[Path]:
 
 
 def _add(session: Session, shelf: Shelf, path: Path) -> None:
-    """A picture by its header; a file that changes while it is read is left for the next time."""
+    """A picture by its header; a file that changes while it is read is left for the next time.
+
+    Raises:
+        UnreadableFile: it changed while it was read.
+    """
     try:
         before = path.stat()
         sha256 = sha256_of(path)

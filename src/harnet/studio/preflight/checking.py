@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session, object_session
 
 from harnet.core.measure.verdict import Verdict
 from harnet.core.preflight.rules import job_rules
-from harnet.core.preflight.severity import Severity
+from harnet.core.targets.severity import Severity
 from harnet.store.acceptance import holds, is_about
 from harnet.store.history import recorded
 from harnet.store.tables.jobs import Item, Job, Page

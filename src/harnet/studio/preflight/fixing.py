@@ -4,11 +4,11 @@ from dataclasses import replace
 
 from sqlalchemy.orm import Session
 
+from harnet.core.copies.frame_copy import empty_share, frame_on_picture
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.layout.page_edges import Side, seen_corners, sides_without_bleed
 from harnet.core.layout.placing import Fit, Placement, fitted
 from harnet.core.measure.geometry import Box
-from harnet.core.pictures.frame_copy import empty_share, frame_on_picture
 from harnet.media.pagedrawing.text_lines import (
     FONT_NAMES,
     TextStyle,
@@ -20,9 +20,9 @@ from harnet.media.pagedrawing.text_lines import (
 from harnet.store.history import recorded
 from harnet.store.tables.jobs import Item, Job
 from harnet.studio.common.errors import Refused, sentence_of
+from harnet.studio.judging.subjects import spine_of
 from harnet.studio.layout.placed import TEXT, frame_of, placement_of, write_box, write_placement
 from harnet.studio.layout.placing import name_of
-from harnet.studio.preflight.subjects import spine_of
 
 _HAIR_PT = 0.1
 

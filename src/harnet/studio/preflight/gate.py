@@ -9,13 +9,13 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from harnet.core.measure.wording import counted
-from harnet.core.preflight.severity import Severity
+from harnet.core.targets.severity import Severity
 from harnet.store.tables.jobs import Job
 from harnet.store.tables.output import Output
 from harnet.studio.common.errors import GateHeld
 from harnet.studio.common.reasons import trimmed
+from harnet.studio.judging.judging import catch_up
 from harnet.studio.preflight.checking import findings_in
-from harnet.studio.preflight.judging import catch_up
 
 _KEY = "passed_gate"
 _MOST_LISTED = 50

@@ -10,13 +10,14 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from harnet.core.preflight.rules import Rule, job_rules
-from harnet.core.preflight.severity import Severity
+from harnet.core.targets.severity import Severity
 from harnet.core.targets.target import Target
 from harnet.core.targets.values import target_as_values
 from harnet.store.base import now_utc
 from harnet.store.tables.jobs import Job
 from harnet.studio.common.errors import NotThere
 from harnet.studio.jobs.jobs import target_of
+from harnet.studio.judging.judging import catch_up
 from harnet.studio.layout.placed import PICTURE, Placed, placed_from
 from harnet.studio.layout.placing import items_in
 from harnet.studio.ledger.lines import placed_of
@@ -29,7 +30,6 @@ from harnet.studio.preflight.checking import (
     scope_of,
 )
 from harnet.studio.preflight.gate import GateOverride, passed_of
-from harnet.studio.preflight.judging import catch_up
 
 A_PART = 200
 """Findings that are shown at once."""

@@ -7,7 +7,7 @@ from pydantic import BaseModel, ConfigDict, Field
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.pictures.picture import Colour
 from harnet.core.preflight.rules import all_rules
-from harnet.core.preflight.severity import Severity
+from harnet.core.targets.severity import Severity
 from harnet.core.targets.target import OWN, Target, checked_target
 from harnet.core.targets.values import target_as_values, target_from_values
 from harnet.studio.common.errors import Refused

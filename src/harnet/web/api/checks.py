@@ -1,11 +1,11 @@
 """Checks of PDFs made elsewhere: handed in, read by the worker, reported."""
 
-from typing import Any
+from typing import Any, cast
 
 from apiflask.fields import UploadFile
 from flask import Response
-from sqlalchemy.orm import Session
 
+from harnet.store.database import Session
 from harnet.store.tables.documents import Document
 from harnet.studio.common.errors import Refused
 from harnet.studio.documents.report import report_as_json
@@ -29,8 +29,9 @@ from harnet.web.api.schemas import (
     Ppi,
     RequestForm,
     TargetIn,
+    WorkState,
 )
-from harnet.web.api.targets import target_meant, target_out
+from harnet.web.api.target_values import target_meant, target_out
 from harnet.web.common.shared import in_background, studio
 
 blueprint = resource("checks", "Checks of PDFs")
@@ -56,7 +57,7 @@ def check_out(session: Session, pdf: Document) -> CheckOut:
         file=pdf.file_name,
         sha256=pdf.sha256,
         size_bytes=pdf.size_bytes,
-        state=pdf.state,  # type: ignore[arg-type]
+        state=cast(WorkState, pdf.state),
         pages_read=pdf.steps_done,
         pages=pdf.steps_total,
         failure=pdf.failure,

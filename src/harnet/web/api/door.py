@@ -52,11 +52,13 @@ _ROW = {"type": "integer", "minimum": 1, "maximum": 999_999_999}
 auth = HTTPTokenAuth(description="A token made under /tokens.", security_scheme_name="token")
 
 
-@auth.verify_token  # type: ignore[untyped-decorator]
 def _bearer(token: str) -> str | None:
     with studio().session() as session:
         row = token_behind(session, token) if token else None
         return row.label if row else None
+
+
+auth.verify_token(_bearer)
 
 
 @auth.error_processor

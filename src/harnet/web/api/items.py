@@ -1,13 +1,12 @@
 """What placements and texts share: finding one of a job, removing it, and how it stands after."""
 
-from sqlalchemy.orm import Session
-
+from harnet.store.database import Session
 from harnet.store.tables.jobs import Item, Job
 from harnet.studio.common.errors import NotThere
 from harnet.studio.jobs.jobs import job_with
+from harnet.studio.judging.judging import settle
 from harnet.studio.layout.placed import PICTURE, TEXT
 from harnet.studio.layout.placing import item_in, remove_items
-from harnet.studio.preflight.judging import settle
 from harnet.web.common.shared import studio
 
 _CALLED = {PICTURE: "placed picture", TEXT: "text"}

@@ -2,14 +2,13 @@
 
 from typing import Any
 
-from sqlalchemy.orm import Session
-
 from harnet.core.measure.units import Unit
+from harnet.store.database import Session
 from harnet.store.tables.jobs import Job
 from harnet.studio.jobs.jobs import NewJob, job_with, make_job, page_count, set_target, target_of
 from harnet.studio.jobs.listing import JobStatus, jobs_that_are, put
+from harnet.studio.judging.judging import catch_up, settle
 from harnet.studio.preflight.checking import Listed, accept, counts_of, findings_in, withdraw
-from harnet.studio.preflight.judging import catch_up, settle
 from harnet.studio.preflight.report import report_as_json, report_of
 from harnet.web.api.door import EDIT, resource
 from harnet.web.api.schemas import (
@@ -23,7 +22,7 @@ from harnet.web.api.schemas import (
     ListRange,
 )
 from harnet.web.api.schemas import TargetIn as TargetGiven
-from harnet.web.api.targets import target_meant, target_out
+from harnet.web.api.target_values import target_meant, target_out
 from harnet.web.common.shared import studio
 
 blueprint = resource("jobs", "Jobs")

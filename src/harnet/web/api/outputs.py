@@ -4,9 +4,9 @@ from dataclasses import replace
 from typing import Any
 
 from flask import Response
-from sqlalchemy.orm import Session
 
 from harnet.core.errors import ValueOutOfRange
+from harnet.core.output.kind import PACK, PAGE_IMAGE
 from harnet.core.output.page_images import (
     ImageSettings,
     image_settings_as_values,
@@ -21,13 +21,12 @@ from harnet.core.output.pdf_settings import (
     settings_for,
     settings_from_values,
 )
+from harnet.store.database import Session
 from harnet.store.tables.jobs import Job
 from harnet.store.tables.output import Output
 from harnet.studio.common.errors import NotThere, Refused, sentence_of
 from harnet.studio.jobs.jobs import job_with, target_of, whole_job
 from harnet.studio.output.outputs import (
-    PACK,
-    PAGE_IMAGE,
     ask_for_images,
     ask_for_pack,
     ask_for_pdf,
@@ -37,8 +36,8 @@ from harnet.studio.output.outputs import (
     pdf_settings_of,
 )
 from harnet.studio.output.predicting import predicted_size
-from harnet.studio.output.presets import use_for_job
 from harnet.studio.output.task import MAKE_OUTPUT, pages_to_draw
+from harnet.studio.presets.presets import use_for_job
 from harnet.studio.tasks.work import cancel_work
 from harnet.web.api.door import file_answer, resource
 from harnet.web.api.schemas import (
@@ -50,8 +49,8 @@ from harnet.web.api.schemas import (
     PredictionOut,
     ReceiptOut,
 )
+from harnet.web.common.files import output_file
 from harnet.web.common.shared import in_background, studio
-from harnet.web.files import output_file
 
 blueprint = resource("outputs", "Outputs")
 

@@ -1,5 +1,7 @@
 """Handoff packs: handed in, opened by the worker as a job."""
 
+from typing import cast
+
 from apiflask.fields import UploadFile
 
 from harnet.store.tables.handoff import PackOpening
@@ -7,7 +9,7 @@ from harnet.studio.common.errors import Refused
 from harnet.studio.handoff.opening import OPEN_PACK, keep_pack, opening_with
 from harnet.studio.tasks.work import cancel_work
 from harnet.web.api.door import resource
-from harnet.web.api.schemas import PackOut, RequestForm
+from harnet.web.api.schemas import PackOut, RequestForm, WorkState
 from harnet.web.common.shared import in_background, studio
 
 blueprint = resource("packs", "Handoff packs")
@@ -26,7 +28,7 @@ def pack_out(opening: PackOpening) -> PackOut:
         id=opening.id,
         file=opening.file_name,
         title=opening.title,
-        state=opening.state,  # type: ignore[arg-type]
+        state=cast(WorkState, opening.state),
         steps_done=opening.steps_done,
         steps_total=opening.steps_total,
         failure=opening.failure,

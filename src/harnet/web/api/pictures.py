@@ -5,7 +5,7 @@ from typing import Any
 from apiflask.fields import UploadFile
 from flask import Response
 
-from harnet.core.measure.figures import reach_at_pt
+from harnet.core.layout.figures import reach_at_pt
 from harnet.store.tables.pictures import Picture
 from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.pictures.importing import import_picture
@@ -21,8 +21,8 @@ from harnet.web.api.schemas import (
     ReachOut,
     RequestForm,
 )
+from harnet.web.common.files import file_blocks
 from harnet.web.common.shared import studio
-from harnet.web.files import file_blocks
 
 blueprint = resource("pictures", "Pictures")
 

@@ -1,10 +1,10 @@
 """Placements of a job: pictures placed, framed, scaled, taken off; every change one edit."""
 
-from sqlalchemy.orm import Session
-
 from harnet.core.layout.placing import Adjusts, EvenBy, Fit
+from harnet.store.database import Session
 from harnet.store.tables.jobs import Item, Job
 from harnet.studio.jobs.jobs import job_with, page_of, target_of
+from harnet.studio.judging.judging import catch_up
 from harnet.studio.layout.arranging import place_in_frame
 from harnet.studio.layout.matching import swap
 from harnet.studio.layout.placed import PICTURE, Placed, placed_from
@@ -18,7 +18,6 @@ from harnet.studio.layout.placing import (
 )
 from harnet.studio.ledger.lines import lines_of_job, placed_for
 from harnet.studio.pictures.picture import picture_with
-from harnet.studio.preflight.judging import catch_up
 from harnet.web.api.door import EDIT, resource
 from harnet.web.api.items import as_it_stands, item_of, removed
 from harnet.web.api.schemas import (

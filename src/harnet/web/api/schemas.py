@@ -19,6 +19,8 @@ Prose = Annotated[str, Field(pattern=r"^[^\x00-\x09\x0b-\x1f]*$", max_length=100
 ColourWord = Literal["rgb", "cmyk", "grey", "lab", "palette", "bilevel", "vector"]
 FitWord = Literal["contain", "cover", "none", "fill"]
 
+WorkState = Literal["waiting", "working", "done", "failed", "cancelled"]
+
 
 class _Taken(BaseModel):
     """A body: nothing unknown in it, nothing of another kind."""
@@ -539,7 +541,7 @@ class CheckOut(_Given):
     """The SHA-256 of its bytes."""
     size_bytes: int
     """Its size."""
-    state: Literal["waiting", "working", "done", "failed"]
+    state: WorkState
     """Its state."""
     pages_read: int
     """How many pages have been read."""
@@ -724,7 +726,7 @@ class PackOut(_Given):
     """The pack's file name."""
     title: str
     """The title of the job in it."""
-    state: Literal["waiting", "working", "done", "failed", "cancelled"]
+    state: WorkState
     """Its state."""
     steps_done: int
     """Steps done so far: one per picture, two per page."""

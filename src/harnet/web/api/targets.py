@@ -2,52 +2,22 @@
 
 import json
 
-from sqlalchemy.orm import Session
-
-from harnet.core.targets.target import OWN, Target
+from harnet.core.targets.target import Target
+from harnet.store.database import Session
 from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.targets.files import targets_in
 from harnet.studio.targets.targets import (
-    DEFAULT_KEY,
     all_targets,
     drop_target,
     save_target,
-    target_asked,
     target_with,
 )
 from harnet.web.api.door import fails, resource
-from harnet.web.api.schemas import TargetIn, TargetOut, Targets, TargetValues
+from harnet.web.api.schemas import TargetOut, Targets, TargetValues
+from harnet.web.api.target_values import target_out
 from harnet.web.common.shared import studio
 
 blueprint = resource("targets", "Targets")
-
-
-def target_out(target: Target) -> TargetOut:
-    """A target in the API's form."""
-    return TargetOut(
-        key=target.key,
-        name=target.name,
-        density_ppi=target.density_ppi,
-        bilevel_ppi=target.bilevel_ppi,
-        floor_ppi=target.floor_ppi,
-        ceiling_ppi=target.ceiling_ppi,
-        tolerance=target.tolerance,
-        reason=target.reason,
-    )
-
-
-def target_meant(session: Session, asked: TargetIn, now: Target | None = None) -> Target:
-    """The target of a key; with a figure, that target with another density for tone pictures.
-
-    A figure alone changes the density of `now`, or of coated press.
-
-    Raises:
-        Refused: there is no such target.
-    """
-    if asked.ppi is not None:
-        base = target_asked(session, asked.key) if asked.key else now
-        return target_asked(session, OWN, asked.ppi, base)
-    return target_asked(session, asked.key or DEFAULT_KEY)
 
 
 @blueprint.get("/targets")
@@ -56,14 +26,6 @@ def targets() -> Targets:
     """Every target, those that ship first."""
     with studio().session() as session:
         return Targets(items=[target_out(one) for one in all_targets(session)])
-
-
-@blueprint.get("/targets/<key>")
-@blueprint.output(TargetOut)
-def target(key: str) -> TargetOut:
-    """One target."""
-    with studio().session() as session:
-        return target_out(_there(session, key))
 
 
 @blueprint.put("/targets/<key>")
@@ -91,6 +53,14 @@ def drop(key: str) -> str:
     with studio().session() as session:
         drop_target(session, _there(session, key).key)
     return ""
+
+
+@blueprint.get("/targets/<key>")
+@blueprint.output(TargetOut)
+def target(key: str) -> TargetOut:
+    """One target."""
+    with studio().session() as session:
+        return target_out(_there(session, key))
 
 
 def _there(session: Session, key: str) -> Target:

@@ -1,13 +1,11 @@
 """Texts of a job: added, changed, removed; every change one edit."""
 
-from sqlalchemy import select
-
 from harnet.media.pagedrawing.text_lines import TextStyle, lines_lost, lines_of, missing_glyphs
-from harnet.store.tables.jobs import Item, Page
+from harnet.store.tables.jobs import Item
 from harnet.studio.jobs.jobs import job_with, page_of
 from harnet.studio.layout.arranging import add_item, set_style
 from harnet.studio.layout.placed import TEXT, frame_of
-from harnet.studio.layout.placing import set_frame
+from harnet.studio.layout.placing import set_frame, texts_of
 from harnet.web.api.door import EDIT, resource
 from harnet.web.api.items import as_it_stands, item_of, removed
 from harnet.web.api.schemas import FrameValues, TextChange, TextIn, TextOut, Texts, TypeValues
@@ -46,9 +44,7 @@ def texts(job_id: int) -> Texts:
     """Every text of a job, page by page."""
     with studio().session() as session:
         job = job_with(session, job_id)
-        wanted = select(Item).join(Item.page).where(Page.job_id == job.id, Item.kind == TEXT)
-        found = session.scalars(wanted.order_by(Page.position, Item.position, Item.id))
-        return Texts(items=[text_out(item) for item in found])
+        return Texts(items=[text_out(item) for item in texts_of(session, job)])
 
 
 @blueprint.post("/jobs/<int:job_id>/texts")

@@ -1,6 +1,6 @@
 """The grain marks as one hidden SVG of symbols: dots that get finer as density rises."""
 
-from harnet.core.measure.figures import Figures
+from harnet.core.layout.figures import Figures
 from harnet.core.measure.verdict import Verdict
 
 _DOTS = {

@@ -3,8 +3,8 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from harnet.core.layout.figures import figures_of, natural_reach_pt
 from harnet.core.layout.placing import placed_at_native_size, source_from
-from harnet.core.measure.figures import figures_of, natural_reach_pt
 from harnet.core.measure.units import Unit
 from harnet.core.measure.wording import ppi_text, size_text
 from harnet.core.pictures.picture import Facts

@@ -10,37 +10,17 @@ from dataclasses import dataclass
 from itertools import pairwise
 from operator import attrgetter
 
-from sqlalchemy import func, select
-from sqlalchemy.orm import Session
-
 from harnet.core.ledger.lines import Line
 from harnet.core.ledger.ruler_scale import step_headroom
 from harnet.core.measure.verdict import Verdict
 from harnet.core.targets.target import HIGHEST_PPI, LOWEST_PPI, Target
-from harnet.store.tables.jobs import Job, Page
-from harnet.store.tables.preflight import Judgement
+from harnet.studio.ledger.ruler import MOST_STACKED, VERDICTS, RulerPlacement
 
 WIDTH_PX = 1244.0
 _DOT_PX, _FLOOR_PX, _MARGIN_PX = 11.0, 70.0, 20.0
-_MOST_STACKED = 5
 _COLUMN_PX = (26.0, 58.0)
 """The lowest and the highest column."""
 _TICKS = (18, 36, 72, 100, 150, 225, 300, 450, 600, 900, 1200, 2400, 4800)
-_VERDICTS = list(Verdict)
-
-
-@dataclass(frozen=True, slots=True)
-class RulerPlacement:
-    """A placement on the ruler: its step from the job's target, and what a dot says of it."""
-
-    item_id: int
-    page_number: int
-    name: str
-    judged_ppi: float
-    verdict: Verdict
-    step: int
-    on_step: int
-    """How many placements stand on the same step."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -127,7 +107,7 @@ def ruler_of(
     for spot in spots:
         middle_ppi = _ppi_of_step(spot.step + 0.5, job_target)
         x = scale.x_of(min(scale.high_ppi, max(scale.low_ppi, middle_ppi)))
-        if spot.on_step > _MOST_STACKED:
+        if spot.on_step > MOST_STACKED:
             low, high = (_ppi_of_step(spot.step + side, job_target) for side in (0, 1))
             is_chosen = spot.item_id in chosen
             height = _COLUMN_PX[0] + spot.on_step / most * (_COLUMN_PX[1] - _COLUMN_PX[0])
@@ -178,7 +158,7 @@ def _bands(scale: Scale, target: Target) -> list[Band]:
     edges = [scale.low_ppi, *inside, scale.high_ppi]
     return [
         Band(verdict, scale.x_of(start), scale.x_of(end) - scale.x_of(start))
-        for verdict, (start, end) in zip(_VERDICTS, pairwise(edges), strict=True)
+        for verdict, (start, end) in zip(VERDICTS, pairwise(edges), strict=True)
     ]
 
 
@@ -209,45 +189,6 @@ def spots_of_lines(lines: Iterable[Line]) -> list[RulerPlacement]:
 
 def _told(on_step: list[Line]) -> list[Line]:
     """The placements of a step that are drawn: all of a few, the worst of many."""
-    if len(on_step) > _MOST_STACKED:
+    if len(on_step) > MOST_STACKED:
         return [min(on_step, key=attrgetter("verdict_rank", "item_id"))]
     return sorted(on_step, key=attrgetter("verdict_rank", "item_id"))
-
-
-def spots_of_job(session: Session, job: Job) -> list[RulerPlacement]:
-    """The dots of a job from what is kept; of a step of many only how many there are is read."""
-    link = session.connection()
-    of_job = (Judgement.job_id == job.id, Judgement.ruler_step.is_not(None))
-    steps = link.execute(
-        select(
-            Judgement.ruler_step,
-            func.count(),
-            func.min(Judgement.verdict_rank),
-            func.min(Judgement.judged_ppi),
-        )
-        .where(*of_job)
-        .group_by(Judgement.ruler_step)
-    ).all()
-    few = {step: count for step, count, _, _ in steps if count <= _MOST_STACKED}
-    single = link.execute(
-        select(
-            Judgement.item_id,
-            Page.position + 1,
-            Judgement.name,
-            Judgement.judged_ppi,
-            Judgement.verdict_rank,
-            Judgement.ruler_step,
-        )
-        .join(Page, Page.id == Judgement.page_id)
-        .where(*of_job, Judgement.ruler_step.in_(few))
-        .order_by(Judgement.verdict_rank, Judgement.item_id)
-    )
-    spots = [
-        RulerPlacement(item, page, name, ppi or 0.0, _VERDICTS[rank], step or 0, few[step])
-        for item, page, name, ppi, rank, step in single
-    ]
-    return spots + [
-        RulerPlacement(0, 0, "", ppi or 0.0, _VERDICTS[rank], step or 0, count)
-        for step, count, rank, ppi in steps
-        if count > _MOST_STACKED
-    ]

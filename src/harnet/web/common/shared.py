@@ -3,25 +3,25 @@
 from dataclasses import dataclass
 from typing import Any
 
-from flask import Response, current_app, g, redirect, request, url_for
+from flask import Response, current_app, g, make_response, redirect, request, url_for
 from procrastinate.exceptions import AlreadyEnqueued
-from sqlalchemy.orm import Session, object_session
 
 from harnet.core.measure.units import Unit
 from harnet.core.measure.verdict import Verdict
 from harnet.core.measure.wording import counted, grouped, length_text, size_text
 from harnet.core.targets.target import Target
+from harnet.store.database import Session
 from harnet.store.tables.jobs import Job
 from harnet.studio.common.studio import Studio
 from harnet.studio.jobs.jobs import job_with, page_count, target_of
+from harnet.studio.judging.judging import catch_up, settle_job
 from harnet.studio.layout.placed import unit_of
 from harnet.studio.ledger.long_batch import CARRY_OUT_BATCH
 from harnet.studio.preflight.checking import JobCounts, counts_of
-from harnet.studio.preflight.judging import catch_up, settle
 from harnet.studio.targets.targets import all_targets
-from harnet.studio.tasks.rounds import LOOK_AGAIN
 from harnet.studio.tasks.task import Task
 from harnet.studio.tasks.waiting import is_anybody_at_work
+from harnet.worker.rounds import LOOK_AGAIN
 
 _STRIP_PX = 210.0
 
@@ -72,7 +72,7 @@ def handed_to_worker(job_id: int, batch_id: int) -> Response:
     where = url_for("longbatch.show", job_id=job_id, batch_id=batch_id)
     if "HX-Request" in request.headers:
         return Response("", headers={"HX-Redirect": where})
-    return redirect(where)  # type: ignore[return-value]
+    return make_response(redirect(where))
 
 
 def send_look() -> None:
@@ -105,9 +105,7 @@ class JobHeader:
     @classmethod
     def of(cls, job: Job) -> "JobHeader":
         """The header of a job as it stands, edits of this request included."""
-        session = object_session(job)
-        assert session is not None
-        settle(session)
+        settle_job(job)
         return cls(job, target_of(job), counts_of(job))
 
     @property

@@ -3,10 +3,10 @@
 import base64
 
 from flask import Blueprint, render_template, request
-from sqlalchemy.orm import Session
 
 from harnet.core.pictures.picture import Facts
 from harnet.media.errors import UnreadableFile
+from harnet.store.database import Session
 from harnet.store.tables.copies import PrintCopy
 from harnet.store.tables.jobs import Item
 from harnet.store.tables.pictures import Picture

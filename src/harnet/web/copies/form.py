@@ -6,19 +6,7 @@ from typing import TypeVar
 
 from werkzeug.datastructures import MultiDict
 
-from harnet.core.errors import ValueOutOfRange
-from harnet.core.measure.units import Unit
-from harnet.core.measure.wording import (
-    length_text,
-    memory_text,
-    ppi_text,
-    px_text,
-    share_text,
-    size_text,
-)
-from harnet.core.pictures.copy_size import ChangedField, CopySize, copy_size
-from harnet.core.pictures.picture import Colour, Facts
-from harnet.core.pictures.recipe import (
+from harnet.core.copies.recipe import (
     Compression,
     CopyColour,
     CopyFormat,
@@ -33,6 +21,18 @@ from harnet.core.pictures.recipe import (
     plain_copy,
     whole_picture,
 )
+from harnet.core.copies.size import ChangedField, CopySize, copy_size
+from harnet.core.errors import ValueOutOfRange
+from harnet.core.measure.units import Unit
+from harnet.core.measure.wording import (
+    length_text,
+    memory_text,
+    ppi_text,
+    px_text,
+    share_text,
+    size_text,
+)
+from harnet.core.pictures.picture import Colour, Facts
 from harnet.core.pictures.resampling import px_for
 from harnet.core.targets.shipped import SHIPPED
 from harnet.studio.common.errors import sentence_of

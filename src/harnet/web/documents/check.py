@@ -5,7 +5,6 @@ from dataclasses import dataclass, replace
 
 from flask import Blueprint, Response, jsonify, render_template, request, url_for
 from flask.typing import ResponseReturnValue
-from sqlalchemy.orm import Session
 
 from harnet.core.documents.images import DocumentPage, ImageOnPage, line_of
 from harnet.core.documents.userspace import SeenSpace, seen_space
@@ -14,6 +13,7 @@ from harnet.core.measure.wording import density_text, ppi_text
 from harnet.core.preflight.document_images import document_findings, findings_on
 from harnet.core.preflight.finding import Finding
 from harnet.core.targets.target import Target
+from harnet.store.database import Session
 from harnet.store.tables.documents import Document
 from harnet.studio.common.errors import Refused
 from harnet.studio.documents.acceptance import acceptances_of

@@ -1,11 +1,11 @@
 """One picture of a checked PDF alone, at full size."""
 
 from flask import Blueprint, Response, render_template
-from sqlalchemy.orm import Session
 
 from harnet.core.documents.images import ImageOnPage, line_of
 from harnet.core.measure.wording import density_text
 from harnet.core.preflight.document_images import findings_on
+from harnet.store.database import Session
 from harnet.store.tables.documents import Document
 from harnet.studio.common.errors import NotThere
 from harnet.studio.documents.pages import picture_alone

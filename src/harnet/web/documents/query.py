@@ -5,10 +5,10 @@ from collections.abc import Mapping, Sequence
 from dataclasses import replace
 
 from flask import request, url_for
-from sqlalchemy.orm import Session
 
 from harnet.core.ledger.lines import SORTS, Line, LineFilter
 from harnet.core.targets.target import Target, own_target
+from harnet.store.database import Session
 from harnet.store.tables.documents import Document
 from harnet.studio.documents.uploads import target_of_pdf
 from harnet.web.common.ruler import WIDTH_PX, Scale, scale_of_lines

@@ -1,70 +1,26 @@
 """The report of a checked PDF: a page, and files of the same; the copy with notes."""
 
 import json
-from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from functools import partial
 
 from flask import Blueprint, Response, render_template, request, url_for
-from sqlalchemy.orm import Session
 
-from harnet.core.preflight.finding import Accepted, Finding
+from harnet.store.database import Session
 from harnet.store.tables.documents import Document
 from harnet.studio.documents.acceptance import accept_on, withdraw_on
 from harnet.studio.documents.pages import page_picture
-from harnet.studio.documents.report import PdfReport, report_as_csv, report_as_json
+from harnet.studio.documents.report import report_as_csv, report_as_json
 from harnet.studio.documents.report_html import pdf_report_as_html
 from harnet.studio.documents.report_pdf import pdf_report_as_pdf
-from harnet.studio.documents.samples import PageSample, spot_of
 from harnet.studio.documents.stored_report import noted_copy, report_of_pdf
 from harnet.studio.documents.uploads import document_with
 from harnet.studio.pictures.importing import safe_file_name
 from harnet.studio.tasks.states import DONE
 from harnet.web.common.preferences import own_name, remember_name
 from harnet.web.common.shared import studio
+from harnet.web.documents.findings import shown_findings
 
 blueprint = Blueprint("pdfreport", __name__, url_prefix="/pdf/<int:document_id>")
-_MOST_SHOWN = 300
-
-
-@dataclass(frozen=True, slots=True)
-class ShownFinding:
-    """A finding beside the spot of the page where it is; a whole PDF has none."""
-
-    finding: Finding
-    said: Accepted | None
-    """What was accepted: of one that may pass, or of one that got worse since."""
-    spot: PageSample | None
-    page_address: str
-    points: str
-
-
-@dataclass(frozen=True, slots=True)
-class ShownFindings:
-    """The worst findings of a report that are open, and those that were accepted."""
-
-    still_open: Sequence[ShownFinding]
-    accepted: Sequence[ShownFinding]
-
-
-def shown_findings(report: PdfReport, page_address: Callable[[int], str]) -> ShownFindings:
-    """The worst findings with their spots; `page_address` is where a page is drawn."""
-    pictures = {picture.id: picture for picture in report.pictures}
-
-    def shown(finding: Finding, said: Accepted | None) -> ShownFinding:
-        picture = pictures.get(finding.item_id)
-        spot = spot_of(picture, report.read.pages[picture.page_number - 1]) if picture else None
-        points = " ".join(f"{x:.2f},{y:.2f}" for x, y in spot.outline) if spot else ""
-        address = page_address(spot.page_number) if spot else ""
-        return ShownFinding(finding, said, spot, address, points)
-
-    return ShownFindings(
-        [
-            shown(one, report.lapsed.get((one.item_id, one.rule_id)))
-            for one in report.findings[:_MOST_SHOWN]
-        ],
-        [shown(one, said) for one, said in report.accepted[:_MOST_SHOWN]],
-    )
 
 
 @blueprint.get("/report")

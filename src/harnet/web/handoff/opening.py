@@ -1,6 +1,6 @@
 """Opening handoff packs: handed in on the list of jobs, opened by the worker, watched here."""
 
-from flask import Blueprint, Response, redirect, render_template, request, url_for
+from flask import Blueprint, Response, make_response, redirect, render_template, request, url_for
 
 from harnet.studio.common.errors import Refused
 from harnet.studio.handoff.opening import OPEN_PACK, keep_pack, opening_with
@@ -20,7 +20,7 @@ def upload() -> Response:
     with studio().session() as session:
         opening_id = keep_pack(studio(), session, file.filename, file.stream).id
     in_background(OPEN_PACK, row_id=opening_id)
-    return redirect(url_for("opening.show", opening_id=opening_id))  # type: ignore[return-value]
+    return make_response(redirect(url_for("opening.show", opening_id=opening_id)))
 
 
 @blueprint.get("/<int:opening_id>")
@@ -33,7 +33,7 @@ def show(opening_id: int) -> str | Response:
             where = url_for("pages.show", job_id=opening.job_id)
             if is_asked_again:
                 return Response("", headers={"HX-Redirect": where})
-            return redirect(where)  # type: ignore[return-value]
+            return make_response(redirect(where))
         template = "handoff/_opening.html" if is_asked_again else "handoff/opening.html"
         return render_template(template, opening=opening, running=RUNNING)
 

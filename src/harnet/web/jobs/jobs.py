@@ -2,11 +2,11 @@
 
 from collections.abc import Callable
 
-from flask import Blueprint, Response, redirect, render_template, request, url_for
-from sqlalchemy.orm import Session
+from flask import Blueprint, Response, make_response, redirect, render_template, request, url_for
 
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.measure.units import CSS_PX_PER_INCH, Unit
+from harnet.store.database import Session
 from harnet.store.history import redo, undo
 from harnet.store.tables.jobs import Edit, Job
 from harnet.store.tables.long_batch import LongBatch
@@ -44,7 +44,7 @@ _FIRST_FIELDS = {
 @blueprint.get("/")
 def home() -> Response:
     """Jobs are where work begins."""
-    return redirect(url_for("jobs.listing"))  # type: ignore[return-value]
+    return make_response(redirect(url_for("jobs.listing")))
 
 
 @blueprint.get("/jobs")
@@ -72,7 +72,7 @@ def put_job(job_id: int, status: str) -> Response:
         raise Refused(f"A job is open, archived or deleted, not “{status}”.")
     with studio().session() as session:
         put(job_with(session, job_id), wanted)
-    return redirect(url_for("jobs.listing"))  # type: ignore[return-value]
+    return make_response(redirect(url_for("jobs.listing")))
 
 
 @blueprint.post("/jobs/<int:job_id>/duplicate")
@@ -80,7 +80,7 @@ def duplicate(job_id: int) -> Response:
     """Makes a copy of a job and shows it."""
     with studio().session() as session:
         copy_id = duplicate_job(session, whole_job(session, job_id)).id
-    return redirect(url_for("pages.show", job_id=copy_id))  # type: ignore[return-value]
+    return make_response(redirect(url_for("pages.show", job_id=copy_id)))
 
 
 @blueprint.get("/jobs/new")
@@ -101,7 +101,7 @@ def make() -> Response | tuple[str, int]:
         failure = str(error) if isinstance(error, Refused) else sentence_of(error)
         page = render_template("jobs/new.html", fields=fields, formats=FORMATS, failure=failure)
         return page, 422
-    return redirect(url_for("pages.show", job_id=job_id))  # type: ignore[return-value]
+    return make_response(redirect(url_for("pages.show", job_id=job_id)))
 
 
 def _new_job(session: Session, fields: dict[str, str]) -> NewJob:
@@ -169,4 +169,4 @@ def _back(job_id: int) -> Response:
     place = path if path.startswith(f"{prefix}/") else url_for("pages.show", job_id=job_id)
     if "HX-Request" in request.headers:
         return Response("", headers={"HX-Location": place})
-    return redirect(place)  # type: ignore[return-value]
+    return make_response(redirect(place))

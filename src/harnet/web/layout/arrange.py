@@ -3,7 +3,6 @@
 import re
 
 from flask import Blueprint, Response, render_template, request
-from sqlalchemy import select
 
 from harnet.core.layout.placing import Fit
 from harnet.core.pictures.roughness import roughness_of
@@ -24,12 +23,13 @@ from harnet.studio.layout.arranging import (
     set_style,
     set_target_of,
 )
-from harnet.studio.layout.links import carry, relink_all_in, save_to_shelf, update_changed
+from harnet.studio.layout.links import carry, save_to_shelf, update_changed
 from harnet.studio.layout.placed import LINE, RECTANGLE, TEXT, placed_from, unit_of
-from harnet.studio.layout.placing import item_in, relink
+from harnet.studio.layout.placing import item_in, items_with, relink
 from harnet.studio.ledger.long_batch import long_travel
 from harnet.studio.pictures.picture import picture_with
 from harnet.studio.pictures.shelves import shelf_with
+from harnet.studio.preflight.relinking import relink_all_in
 from harnet.web.common.preferences import QUALITIES, own_quality
 from harnet.web.common.shared import handed_to_worker, send_look, studio
 from harnet.web.common.values import colour, custom_density, figure_within, length, row_number
@@ -73,8 +73,7 @@ def paste(job_id: int) -> str:
         job = job_with(session, job_id)
         asked = map(row_number, request.form.get("copied", "").split(","))
         numbers = [one for one in asked if one is not None]
-        found = session.scalars(select(Item).where(Item.id.in_(numbers)).order_by(Item.id))
-        items = [item for item in found if item.page.job_id == job.id]
+        items = [item for item in items_with(session, numbers) if item.page.job_id == job.id]
         if not items:
             raise Refused("Nothing has been copied from this job, or it no longer exists.")
         page = page_of(job, request.form.get("page", 1, int))

@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass
 
+from harnet.core.layout.figures import reach_zones
 from harnet.core.layout.placing import Source
-from harnet.core.measure.figures import reach_zones
 from harnet.core.measure.units import Unit
 from harnet.core.measure.verdict import Verdict
 from harnet.core.measure.wording import (

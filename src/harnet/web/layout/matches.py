@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from flask import Blueprint, Response, redirect, render_template, request, url_for
+from flask import Blueprint, Response, make_response, redirect, render_template, request, url_for
 
 from harnet.core.measure.wording import density_text, px_text, share_text
 from harnet.store.tables.jobs import Job
@@ -73,7 +73,7 @@ def take(job_id: int, item_id: int) -> Response:
         place = _back(job, request.form.get("back", ""))
         if place.endswith("/pages"):
             place = f"{place}?page={item.page.position + 1}&select={item.id}"
-    return redirect(place)  # type: ignore[return-value]
+    return make_response(redirect(place))
 
 
 def _back(job: Job, asked: str) -> str:

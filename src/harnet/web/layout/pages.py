@@ -4,10 +4,9 @@ import math
 
 from flask import Blueprint, Response, jsonify, make_response, render_template, request
 from flask.typing import ResponseReturnValue
-from sqlalchemy.orm import Session
 from werkzeug.datastructures import MultiDict
 
-from harnet.core.layout.placing import Adjusts, EvenBy, Fit
+from harnet.core.layout.placing import Fit
 from harnet.core.measure.geometry import Box
 from harnet.store.tables.jobs import Item, Job
 from harnet.studio.common.errors import Refused
@@ -18,18 +17,16 @@ from harnet.studio.layout.gestures import Gesture, apply_gesture, gesture_result
 from harnet.studio.layout.links import paste_picture
 from harnet.studio.layout.placed import FRAME, target_on, unit_of
 from harnet.studio.layout.placing import (
-    even_out,
     fit_picture,
     item_in,
     place_picture,
     remove_items,
-    scale_to_native,
-    scale_to_reach,
     set_frame,
 )
 from harnet.studio.pictures.picture import latest_pictures, picture_with
 from harnet.web.common.drawing import DrawnPreview, drawn_of, px_pt_of
 from harnet.web.common.preferences import FITS, REACH, own_quality, preferred_fit_name, remember
+from harnet.web.common.scaling import scale_items
 from harnet.web.common.shared import studio
 from harnet.web.common.values import choice, figure, length, row_number
 from harnet.web.layout.card import card_of
@@ -259,20 +256,6 @@ def prefer(job_id: int) -> ResponseReturnValue:
     response = make_response("", 204)
     response.headers["HX-Refresh"] = "true"
     return remember(response, request.form.get("quality", ""), request.form.get("fit", ""))
-
-
-def scale_items(session: Session, job: Job, items: list[Item], form: MultiDict[str, str]) -> None:
-    """Does the scaling that a form asks for: `action`, `adjusts` and, to even out, `by`."""
-    adjusts = choice(Adjusts, form.get("adjusts", "frame"))
-    action = form.get("action", "")
-    if action == "reach":
-        scale_to_reach(session, job, items, adjusts)
-    elif action == "native":
-        scale_to_native(session, job, items, adjusts)
-    elif action == "even":
-        even_out(session, job, items, choice(EvenBy, form.get("by", "mean")), adjusts)
-    else:
-        raise Refused(f"“{action}” is not a way to scale a picture.")
 
 
 def _changed_figure(name: str) -> float | None:

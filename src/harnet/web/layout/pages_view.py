@@ -4,23 +4,24 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from flask import Response, after_this_request, render_template, request, url_for
-from sqlalchemy.orm import Session
 
 from harnet.core.measure.wording import length_text
 from harnet.core.preflight.subject import FileState
 from harnet.media.pagedrawing.text_lines import FONT_NAMES
+from harnet.store.database import Session
 from harnet.store.history import history_of
 from harnet.store.tables.jobs import Item, Job
 from harnet.studio.jobs.jobs import job_with, page_count, page_of, pages_between
+from harnet.studio.judging.judging import catch_up
 from harnet.studio.layout.placed import PICTURE, frame_of, placed_from, unit_of
 from harnet.studio.layout.placing import item_in
+from harnet.studio.ledger.ruler import placements_on_ruler
 from harnet.studio.pictures.picture import latest_pictures
 from harnet.studio.pictures.shelves import own_shelves
 from harnet.studio.preflight.checking import findings_in, worst_verdict
-from harnet.studio.preflight.judging import catch_up
 from harnet.web.common.drawing import canvas_of, spread_of, verdict_class
 from harnet.web.common.preferences import FITS, QUALITIES, own_quality, preferred_fit_name
-from harnet.web.common.ruler import Ruler, ruler_of, scale_of, spots_of_job
+from harnet.web.common.ruler import Ruler, ruler_of, scale_of
 from harnet.web.common.shared import JobHeader, listed_targets, studio
 from harnet.web.common.values import row_number
 from harnet.web.layout.card import Card, card_of
@@ -160,7 +161,7 @@ def _film(job: Job, number: int, shown: list[int]) -> list[FilmFrame]:
 
 
 def _ruler(session: Session, job: Job, header: JobHeader, selected_ids: list[int]) -> Ruler:
-    spots = spots_of_job(session, job)
+    spots = placements_on_ruler(session, job)
     below = sum(count for verdict, count in header.counts.verdicts.items() if verdict.falls_short)
     return ruler_of(spots, header.target, below, scale_of(spots, header.target), selected_ids)
 

@@ -1,10 +1,10 @@
 """Rows to pages: a CSV looked through beside its pattern page, then made into pages."""
 
 from flask import Blueprint, Response, render_template, request, url_for
-from sqlalchemy.orm import Session
 
 from harnet.core.layout.placing import Fit
 from harnet.core.layout.rows import Table
+from harnet.store.database import Session
 from harnet.store.tables.jobs import Item, Job, Page
 from harnet.studio.common.errors import Refused
 from harnet.studio.jobs.jobs import job_with, page_count, page_of

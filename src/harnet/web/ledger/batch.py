@@ -3,11 +3,11 @@
 from dataclasses import dataclass
 
 from flask import Blueprint, Response, render_template, request
-from sqlalchemy.orm import Session
 
+from harnet.core.layout.figures import Figures
 from harnet.core.layout.placing import Adjusts, EvenBy, Placement
-from harnet.core.measure.figures import Figures
 from harnet.core.measure.wording import counted, density_text, size_text
+from harnet.store.database import Session
 from harnet.store.tables.copies import PrintCopy
 from harnet.store.tables.jobs import Item, Job
 from harnet.studio.common.errors import NotThere
@@ -21,8 +21,8 @@ from harnet.studio.tasks.states import RUNNING
 from harnet.web.common.marks import mark_of
 from harnet.web.common.shared import handed_to_worker, in_background, studio, viewed_job
 from harnet.web.common.values import choice
-from harnet.web.ledger.ledger import ledger_view, selected_items
 from harnet.web.ledger.query import LedgerQuery, asked_of
+from harnet.web.ledger.view import ledger_view, selected_items
 
 blueprint = Blueprint("ledgerbatch", __name__, url_prefix="/jobs/<int:job_id>/ledger/batch")
 _MOST_LISTED = 40

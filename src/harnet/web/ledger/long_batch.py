@@ -1,6 +1,6 @@
 """A batch, an undo or a redo over many placements: how far the worker is, and how to stop it."""
 
-from flask import Blueprint, Response, redirect, render_template, request, url_for
+from flask import Blueprint, Response, make_response, redirect, render_template, request, url_for
 
 from harnet.studio.jobs.jobs import job_with
 from harnet.studio.ledger.long_batch import long_batch_with
@@ -21,7 +21,7 @@ def show(job_id: int, batch_id: int) -> str | Response:
             where = url_for("ledger.show", job_id=job_id, done=batch_id)
             if is_asked_again:
                 return Response("", headers={"HX-Redirect": where})
-            return redirect(where)  # type: ignore[return-value]
+            return make_response(redirect(where))
         return render_template(
             "ledger/_long_batch.html" if is_asked_again else "ledger/long_batch.html",
             job=job_with(session, job_id),

@@ -5,11 +5,11 @@ from dataclasses import dataclass, replace
 from urllib.parse import urlencode
 
 from flask import Response, after_this_request, request, url_for
-from sqlalchemy.orm import Session
 
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.ledger.lines import SORTS, LineFilter
 from harnet.core.targets.target import Target, own_target
+from harnet.store.database import Session
 from harnet.store.tables.jobs import Job
 from harnet.studio.jobs.jobs import target_of
 from harnet.studio.ledger.lines import lines_of_job

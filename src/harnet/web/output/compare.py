@@ -6,11 +6,12 @@ from dataclasses import dataclass
 from flask import Blueprint, Response, render_template, request
 
 from harnet.core.measure.wording import bytes_text, share_text
+from harnet.core.output.kind import PACK
 from harnet.store.tables.jobs import Job
 from harnet.store.tables.output import Output
 from harnet.studio.common.errors import NotThere
 from harnet.studio.jobs.jobs import job_with
-from harnet.studio.output.outputs import PACK, output_with, outputs_of
+from harnet.studio.output.outputs import output_with, outputs_of
 from harnet.studio.output.pages import page_look, pages_in
 from harnet.studio.tasks.states import DONE
 from harnet.web.common.shared import JobHeader, studio

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from harnet.core.measure.wording import bytes_text, counted, grouped, ppi_text
+from harnet.core.output.kind import PACK, PDF
 from harnet.core.output.page_images import ImageColour, ImageFormat, ImageSettings, SizeBy
 from harnet.core.output.pdf_settings import (
     PdfColour,
@@ -14,7 +15,7 @@ from harnet.core.output.pdf_settings import (
     settings_from_values,
 )
 from harnet.store.tables.output import Output
-from harnet.studio.output.outputs import PACK, PDF, asked_images
+from harnet.studio.output.outputs import asked_images
 from harnet.studio.output.print_houses import WAITS
 from harnet.studio.preflight.gate import GateOverride, passed_in
 from harnet.studio.tasks.states import DONE, RUNNING

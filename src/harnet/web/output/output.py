@@ -3,21 +3,20 @@
 from typing import Any
 
 from flask import Blueprint, render_template, request
-from sqlalchemy.orm import Session
 
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.ledger.lines import LineFilter, wanted_lines
+from harnet.core.output.kind import PAGE_IMAGE, PDF
 from harnet.core.output.pdf_settings import checked_settings
-from harnet.core.preflight.severity import Severity
 from harnet.core.preflight.subject import FileState
+from harnet.core.targets.severity import Severity
+from harnet.store.database import Session
 from harnet.store.tables.jobs import Job
 from harnet.store.tables.output import Output
 from harnet.studio.common.errors import NotThere, sentence_of
 from harnet.studio.jobs.jobs import job_with, page_count, page_of, whole_job
 from harnet.studio.ledger.lines import lines_of_job, placed_for
 from harnet.studio.output.outputs import (
-    PAGE_IMAGE,
-    PDF,
     ask_again,
     ask_for_images,
     ask_for_pack,
@@ -27,13 +26,13 @@ from harnet.studio.output.outputs import (
     outputs_of,
 )
 from harnet.studio.output.predicting import predicted_size
-from harnet.studio.output.presets import chosen_preset, presets_of
 from harnet.studio.output.print_houses import ASK_HOUSE, send
 from harnet.studio.output.retention import KEEP_DAYS, KEEP_LATEST
 from harnet.studio.output.task import MAKE_OUTPUT, pages_to_draw
 from harnet.studio.pictures.profiles import all_profiles
 from harnet.studio.preflight.checking import findings_in
 from harnet.studio.preflight.gate import passed_in
+from harnet.studio.presets.presets import chosen_preset, presets_of
 from harnet.studio.tasks.states import RUNNING
 from harnet.studio.tasks.work import cancel_work
 from harnet.web.common.preferences import own_name, remember_name

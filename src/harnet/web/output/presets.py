@@ -2,12 +2,12 @@
 
 from flask import Blueprint, Response, render_template, request, url_for
 
+from harnet.core.output.kind import PAGE_IMAGE, PDF
 from harnet.core.output.page_images import ImageSettings
 from harnet.core.output.pdf_settings import PdfSettings
 from harnet.studio.common.errors import Refused
 from harnet.studio.jobs.jobs import job_with
-from harnet.studio.output.outputs import PAGE_IMAGE, PDF
-from harnet.studio.output.presets import (
+from harnet.studio.presets.presets import (
     keep_preset,
     preset_with,
     presets_as_file,

@@ -1,6 +1,6 @@
 """API tokens: made and withdrawn, with what the API is."""
 
-from flask import Blueprint, Response, redirect, render_template, request, url_for
+from flask import Blueprint, Response, make_response, redirect, render_template, request, url_for
 
 from harnet.studio.people.tokens import all_tokens, make_token, revoke_token
 from harnet.web.common.shared import studio
@@ -33,4 +33,4 @@ def revoke(token_id: int) -> Response:
     """Withdraws a token."""
     with studio().session() as session:
         revoke_token(session, token_id)
-    return redirect(url_for("tokens.listing"))  # type: ignore[return-value]
+    return make_response(redirect(url_for("tokens.listing")))

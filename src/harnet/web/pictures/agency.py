@@ -3,21 +3,21 @@
 from dataclasses import dataclass
 
 from flask import Blueprint, Response, abort, render_template, request
-from sqlalchemy.orm import Session
 
 from harnet.core.measure.density import reach_pt
 from harnet.core.measure.units import Unit
 from harnet.core.measure.wording import px_text, size_text
 from harnet.core.targets.target import Target
+from harnet.store.database import Session
 from harnet.store.tables.pictures import AgencyFetch
+from harnet.studio.outside.agency import AgencyError, AgencySearch, Offer
 from harnet.studio.pictures.agency import FETCH_PICTURE, ask_to_fetch, fetch_with, latest_fetches
-from harnet.studio.pictures.agency_interface import AgencyError, AgencySearch, Offer
 from harnet.studio.pictures.search import SHAPES
 from harnet.studio.pictures.shelves import DEFAULT_SHELF, own_shelves
 from harnet.studio.tasks.states import RUNNING
 from harnet.studio.tasks.work import cancel_work
 from harnet.web.common.shared import drawn_box, in_background, studio
-from harnet.web.pictures.shelf import asked_target
+from harnet.web.pictures.wording import asked_target
 
 blueprint = Blueprint("agency", __name__, url_prefix="/agency")
 _LEAST_PX = (1000, 1500, 2000, 2500, 3000)

@@ -12,7 +12,7 @@ from harnet.store.tables.pictures import Picture
 from harnet.studio.pictures.exact import MAKE_EXACT, exact_file, why_not_exact
 from harnet.studio.pictures.picture import all_pictures, facts_of_picture, picture_with
 from harnet.web.common.shared import in_background, studio
-from harnet.web.pictures.picture import fact_lines
+from harnet.web.pictures.facts import fact_lines
 
 blueprint = Blueprint("compare", __name__, url_prefix="/compare")
 ZOOMS = (100, 200, 400, 800)

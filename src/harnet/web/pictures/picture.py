@@ -2,23 +2,11 @@
 
 from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
-from sqlalchemy.orm import Session
 
-from harnet.core.layout.placing import placed_at_native_size, source_from
-from harnet.core.measure.density import native_length_pt
+from harnet.core.copies.recipe import recipe_from_row
 from harnet.core.measure.units import Unit
-from harnet.core.measure.wording import (
-    bytes_text,
-    counted,
-    grouped,
-    memory_text,
-    ppi_text,
-    px_text,
-    size_text,
-)
-from harnet.core.pictures.picture import Facts
-from harnet.core.pictures.recipe import recipe_from_row
-from harnet.core.pictures.rights import COMMON_LICENCES, UNSTATED, Rights
+from harnet.core.pictures.rights import COMMON_LICENCES, Rights
+from harnet.store.database import Session
 from harnet.store.tables.pictures import Picture
 from harnet.studio.copies.copies import copies_of, recipes_behind
 from harnet.studio.jobs.jobs import whole_job
@@ -32,11 +20,12 @@ from harnet.studio.pictures.picture import (
     uses_of,
 )
 from harnet.studio.tasks.states import RUNNING
+from harnet.web.common.files import LADDER_PPI
 from harnet.web.common.reach import reaches_of, silhouettes_of
 from harnet.web.common.shared import JobHeader, listed_targets, studio
-from harnet.web.files import LADDER_PPI
-from harnet.web.pictures.calculator import KEEP, UNITS, calculator_of, first_size
-from harnet.web.pictures.shelf import copy_note
+from harnet.web.pictures.facts import fact_lines
+from harnet.web.pictures.sizes import KEEP, UNITS, calculator_of, first_size
+from harnet.web.pictures.wording import copy_note
 
 blueprint = Blueprint("picture", __name__, url_prefix="/pictures/<int:picture_id>")
 credits_blueprint = Blueprint("credits", __name__, url_prefix="/jobs/<int:job_id>/credits")
@@ -106,81 +95,3 @@ def credits(job_id: int) -> str:
             credits=listed,
             unstated=sum(not credit.rights.is_stated for credit in listed),
         )
-
-
-def fact_lines(picture: Picture, facts: Facts) -> list[tuple[str, str]]:
-    """The facts as a list of names and texts."""
-    lines = []
-    if facts.is_vector:
-        natural = size_text(facts.width_pt or 0, facts.height_pt or 0, Unit.MM)
-        lines.append(("Natural size", natural))
-        lines += _inside_lines(facts)
-    else:
-        pixels = f"{px_text(facts.px_w, facts.px_h)} · {facts.megapixels:.1f} megapixels"
-        lines.append(("Pixels", pixels))
-        lines.append(("Density tag", _tag_text(facts)))
-        lines.append(("Native size", _native_text(facts)))
-        lines.append(("Colour", _colour_text(facts)))
-        lines.append(("Alpha", "yes" if facts.alpha else "no"))
-    lines.append(("File", _file_text(facts)))
-    if not facts.is_vector:
-        lines.append(("Unpacked", memory_text(facts.unpacked_bytes)))
-    if facts.frames > 1:
-        what = "page" if facts.format in ("pdf", "tiff") else "frame"
-        lines.append(("Frames", counted(facts.frames, what)))
-    rights = " · ".join(text for text in (picture.licence, picture.credit) if text)
-    lines.append(("Rights", rights or UNSTATED))
-    lines.append(("Content", f"SHA-256 {picture.sha256[:12]}…"))
-    return lines
-
-
-def _inside_lines(facts: Facts) -> list[tuple[str, str]]:
-    """The pixels inside a drawing: none, or those of its images at its natural size."""
-    if not facts.images:
-        return [("Pixels", "none: vector, sharp at any size")]
-    natural = placed_at_native_size(source_from(facts), 0, 0)
-    worst = facts.images[0]
-    density = natural.density
-    assert density is not None
-    return [
-        ("Images inside", grouped(facts.image_count)),
-        (
-            "Least dense",
-            f"{px_text(worst.px_w, worst.px_h)} px, {ppi_text(density.judged)} ppi at that size",
-        ),
-    ]
-
-
-def _colour_text(facts: Facts) -> str:
-    if facts.colour.value == "bilevel":
-        return "1 bit, ink or paper"
-    names = {"rgb": "RGB", "cmyk": "CMYK", "lab": "Lab"}
-    name = names.get(facts.colour.value, facts.colour.value)
-    return f"{name} · {facts.bits} bit · {facts.icc or 'no profile'}"
-
-
-def _tag_text(facts: Facts) -> str:
-    if facts.density_x is None or facts.density_y is None:
-        return "none"
-    if abs(facts.density_x - facts.density_y) < 0.5:
-        return f"{ppi_text(facts.density_x)} ppi"
-    return f"{ppi_text(facts.density_x)} × {ppi_text(facts.density_y)} ppi"
-
-
-def _native_text(facts: Facts) -> str:
-    width = native_length_pt(facts.px_w or 0, facts.density_x)
-    height = native_length_pt(facts.px_h or 0, facts.density_y)
-    text = size_text(width, height, Unit.CM)
-    return text if facts.density_x else f"{text}, 72 ppi assumed"
-
-
-def _file_text(facts: Facts) -> str:
-    parts = [facts.format.upper()]
-    if facts.jpeg_quality is not None:
-        parts.append(f"quality ≈ {facts.jpeg_quality}")
-    elif facts.compression and facts.compression not in ("JPEG", facts.format.upper()):
-        parts.append("unpacked" if facts.compression == "none" else facts.compression)
-    if not facts.is_vector:
-        parts.append("lossy" if facts.lossy else "lossless")
-    parts.append(bytes_text(facts.size_bytes))
-    return " · ".join(parts)

@@ -5,16 +5,16 @@ from dataclasses import dataclass
 
 from flask import Blueprint, jsonify, render_template, request
 from flask.typing import ResponseReturnValue
-from sqlalchemy.orm import Session
 
+from harnet.core.copies.recipe import recipe_from_row
 from harnet.core.measure.units import Unit
-from harnet.core.measure.wording import counted, px_text, share_text
+from harnet.core.measure.wording import counted, px_text
 from harnet.core.pictures.picture import Facts
-from harnet.core.pictures.recipe import Recipe, recipe_from_row
 from harnet.core.pictures.rights import UNSTATED
 from harnet.core.targets.shipped import SHIPPED
 from harnet.core.targets.target import Target
 from harnet.media.errors import UnreadableFile
+from harnet.store.database import Session
 from harnet.store.tables.pictures import Picture
 from harnet.studio.common.errors import Refused
 from harnet.studio.copies.copies import recipes_behind
@@ -32,7 +32,8 @@ from harnet.studio.pictures.shelves import (
     watch_folder,
 )
 from harnet.web.common.reach import reach_for
-from harnet.web.common.shared import drawn_box, listed_targets, send_look, studio
+from harnet.web.common.shared import drawn_box, send_look, studio
+from harnet.web.pictures.wording import asked_target, copy_note
 
 blueprint = Blueprint("shelf", __name__, url_prefix="/pictures")
 _TILE_PX = (166.0, 120.0)
@@ -150,12 +151,6 @@ def _wanted() -> PictureFilter:
     return PictureFilter(**texts, **chosen)
 
 
-def asked_target() -> Target:
-    """The target that the address names, the first one shipped without."""
-    asked = request.args.get("target", "")
-    return next((target for target in listed_targets() if target.key == asked), SHIPPED[0])
-
-
 def _wall_pictures(
     session: Session, pictures: list[Picture], everything: list[Picture], target: Target
 ) -> list[WallPicture]:
@@ -199,13 +194,6 @@ def _reach_line(facts: Facts, target: Target) -> str:
 def _tile_box(facts: Facts) -> tuple[float, float]:
     width, height = facts.px_w or facts.width_pt or 1, facts.px_h or facts.height_pt or 1
     return drawn_box(width, height, *_TILE_PX)
-
-
-def copy_note(recipe: Recipe) -> tuple[str, bool]:
-    """What marks a print copy, and whether that is a warning: invented pixels are never hidden."""
-    if recipe.change.is_enlarging:
-        return f"copy, {share_text(recipe.change.interpolated_share)} interpolated", True
-    return "print copy", False
 
 
 def _note(picture: Picture) -> tuple[str, bool]:

@@ -5,20 +5,21 @@ from dataclasses import dataclass
 from itertools import groupby
 
 from flask import Blueprint, render_template, request
-from sqlalchemy import select
-from sqlalchemy.orm import Session, joinedload
 
 from harnet.core.measure.wording import counted, size_text
 from harnet.core.preflight.finding import Fix
 from harnet.core.preflight.rules import Rule
-from harnet.core.preflight.severity import Severity
+from harnet.core.targets.severity import Severity
 from harnet.core.targets.target import Target
+from harnet.store.database import Session
 from harnet.store.tables.jobs import Item, Job
 from harnet.studio.jobs.jobs import target_of
+from harnet.studio.judging.judging import judge_job
+from harnet.studio.judging.subjects import spoken_unit
 from harnet.studio.layout.links import update_changed
 from harnet.studio.layout.matching import candidates_for
 from harnet.studio.layout.placed import PICTURE, Placed, placed_from
-from harnet.studio.layout.placing import item_in, remove_items
+from harnet.studio.layout.placing import item_in, items_with, remove_items
 from harnet.studio.pictures.shelves import own_shelves
 from harnet.studio.preflight.checking import (
     Listed,
@@ -34,13 +35,11 @@ from harnet.studio.preflight.fixing import (
     set_printing_font,
     shrink_frame,
 )
-from harnet.studio.preflight.judging import judge_job
 from harnet.studio.preflight.report import rules_asked
-from harnet.studio.preflight.subjects import spoken_unit
 from harnet.web.common.marks import mark_of
 from harnet.web.common.preferences import own_name, remember_name
+from harnet.web.common.scaling import scale_items
 from harnet.web.common.shared import JobHeader, studio, viewed_job
-from harnet.web.layout.pages import scale_items
 
 blueprint = Blueprint("preflight", __name__, url_prefix="/jobs/<int:job_id>/preflight")
 _MOST_IN_GROUP = 60
@@ -217,8 +216,7 @@ def _seen(
 
 
 def _items(session: Session, listed: list[Listed]) -> dict[int, Item]:
-    wanted = select(Item).where(Item.id.in_({one.row.item_id for one in listed}))
-    return {item.id: item for item in session.scalars(wanted.options(joinedload(Item.page)))}
+    return {item.id: item for item in items_with(session, {one.row.item_id for one in listed})}
 
 
 def _row(job: Job, index: int, one: Listed, item: Item, target: Target) -> FindingView:

@@ -1,8 +1,8 @@
 """Review links: made and withdrawn inside, read outside by whoever has one."""
 
 from flask import Blueprint, Response, make_response, redirect, render_template, request, url_for
-from sqlalchemy.orm import Session
 
+from harnet.store.database import Session
 from harnet.store.tables.documents import Document
 from harnet.store.tables.jobs import Job
 from harnet.studio.common.errors import NotThere
@@ -13,7 +13,7 @@ from harnet.studio.jobs.jobs import job_with
 from harnet.studio.preflight.report import report_of, rules_asked
 from harnet.studio.preflight.reviews import is_open, link_behind, links_to, make_link, withdraw
 from harnet.web.common.shared import studio
-from harnet.web.documents.report import shown_findings
+from harnet.web.documents.findings import shown_findings
 
 blueprint = Blueprint("review", __name__)
 readers = Blueprint("reading", __name__)
@@ -45,7 +45,7 @@ def make(kind: str, number: int) -> Response:
         of = _of(session, kind, number)
         days = form.get("days", 14, int)
         make_link(session, of, form.get("label", ""), days, "with_reasons" in form)
-    return redirect(url_for("review.links", kind=kind, number=number))  # type: ignore[return-value]
+    return make_response(redirect(url_for("review.links", kind=kind, number=number)))
 
 
 @blueprint.post("/links/<kind>/<int:number>/<int:link_id>/withdraw")
@@ -53,7 +53,7 @@ def revoke(kind: str, number: int, link_id: int) -> Response:
     """Withdraws a link."""
     with studio().session() as session:
         withdraw(session, _of(session, kind, number), link_id)
-    return redirect(url_for("review.links", kind=kind, number=number))  # type: ignore[return-value]
+    return make_response(redirect(url_for("review.links", kind=kind, number=number)))
 
 
 def _of(session: Session, kind: str, number: int) -> Job | Document:

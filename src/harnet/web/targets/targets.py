@@ -3,8 +3,16 @@
 from dataclasses import dataclass, replace
 from io import BytesIO
 
-from flask import Blueprint, Response, redirect, render_template, request, send_file, url_for
-from sqlalchemy.orm import Session
+from flask import (
+    Blueprint,
+    Response,
+    make_response,
+    redirect,
+    render_template,
+    request,
+    send_file,
+    url_for,
+)
 
 from harnet.core.measure.density import density_from_distance, density_from_screen
 from harnet.core.measure.units import POINTS_PER_INCH, Unit
@@ -12,9 +20,10 @@ from harnet.core.measure.wording import counted
 from harnet.core.pictures.picture import Colour
 from harnet.core.preflight.colour_rules import COLOUR_WORDS
 from harnet.core.preflight.rules import Rule, all_rules
-from harnet.core.preflight.severity import Severity
+from harnet.core.targets.severity import Severity
 from harnet.core.targets.shipped import shipped
 from harnet.core.targets.target import Expectations, Target
+from harnet.store.database import Session
 from harnet.studio.common.errors import Refused
 from harnet.studio.targets.files import targets_as_file
 from harnet.studio.targets.targets import (
@@ -68,7 +77,7 @@ def copy(key: str) -> Response:
     """A copy under a name of its own, open for editing."""
     with studio().session() as session:
         new_key = copy_target(session, key).key
-    return redirect(url_for("targets.edit", key=new_key))  # type: ignore[return-value]
+    return make_response(redirect(url_for("targets.edit", key=new_key)))
 
 
 @blueprint.post("/<key>/drop")
@@ -163,7 +172,7 @@ def save(key: str) -> Response:
             take_over(session, target)
     if "HX-Request" in request.headers:
         return Response("", headers={"HX-Redirect": url_for("targets.listing")})
-    return redirect(url_for("targets.listing"))  # type: ignore[return-value]
+    return make_response(redirect(url_for("targets.listing")))
 
 
 def _from_form(before: Target) -> Target:

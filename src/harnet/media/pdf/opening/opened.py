@@ -53,7 +53,11 @@ def opened_and_told(path: Path, name: str | None = None) -> Iterator[tuple[pikep
 
 
 def _open(path: Path, shown: str) -> tuple[pikepdf.Pdf, bool]:
-    """The PDF with its pages counted, and whether it had to be mended."""
+    """The PDF with its pages counted, and whether it had to be mended.
+
+    Raises:
+        UnreadableFile: encrypted, incomplete or damaged beyond mending.
+    """
     has_end = _has_end(path)
     try:
         with _listening() as heard:

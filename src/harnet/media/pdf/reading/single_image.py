@@ -50,7 +50,11 @@ def _size(stream: pikepdf.Object) -> tuple[int, int]:
 
 
 def _drawn(stream: pikepdf.Object, width: int, height: int) -> Image.Image:
-    """The image drawn pixel for point, as a page shows it: with its colours and its mask."""
+    """The image drawn pixel for point, as a page shows it: with its colours and its mask.
+
+    Raises:
+        ValueError: it is too large, or cannot be shown as it is.
+    """
     if width * height > _MOST_DRAWN_PX:
         raise ValueError(f"{width} × {height} pixels")
     alone = pikepdf.new()
@@ -87,7 +91,11 @@ def _is_all(image: Image.Image, colour: tuple[int, int, int]) -> bool:
 
 
 def _samples(stream: pikepdf.Object) -> Image.Image:
-    """The samples as they are packed, where the image cannot be drawn or is too large to be."""
+    """The samples as they are packed, where the image cannot be drawn or is too large to be.
+
+    Raises:
+        ValueError: it is too large, or cannot be shown as it is.
+    """
     Image.MAX_IMAGE_PIXELS = MAX_PIXELS
     image: Any = pikepdf.PdfImage(stream)  # type: ignore[arg-type]
     samples: Image.Image = image.as_pil_image()

@@ -12,9 +12,9 @@ from typing import Any
 import pikepdf
 import pyvips
 
+from harnet.core.copies.recipe import PixelBox
 from harnet.core.output.treatment import Treatment, TreatmentKind
 from harnet.core.pictures.picture import facts_as_row, facts_from_row
-from harnet.core.pictures.recipe import PixelBox
 from harnet.media.bounded import Order, Tell
 from harnet.media.errors import UnreadableFile
 from harnet.media.pagedrawing.plan import AnyPicture, PictureFile

@@ -10,11 +10,11 @@ import numpy
 import pikepdf
 import pyvips
 
+from harnet.core.copies.recipe import CopyColour, PixelBox
 from harnet.core.measure.geometry import quarter_turns
 from harnet.core.measure.wording import px_text
 from harnet.core.output.treatment import Treatment, TreatmentKind
 from harnet.core.pictures.picture import Colour, Facts, oriented_size
-from harnet.core.pictures.recipe import CopyColour, PixelBox
 from harnet.media.errors import ChangedFile, UnreadableFile
 from harnet.media.facts.header import Header
 from harnet.media.facts.read import raster_header
@@ -64,7 +64,7 @@ def image_stream(
 
     Raises:
         UnreadableFile: the file vanished, changed or cannot be decoded.
-    """
+    """  # noqa: DOC501
     require_same(part)
     header = _header_of(part)
     icc = None if treatment.is_inked else header.icc
@@ -84,7 +84,7 @@ def samples_for(part: AnyPicture, treatment: Treatment, intent: Path | None) -> 
 
     Raises:
         UnreadableFile: the file vanished, changed or cannot be decoded.
-    """
+    """  # noqa: DOC501
     header = _header_of(part)
     image = _opened_for(part, treatment, intent, header)
     is_bilevel = (

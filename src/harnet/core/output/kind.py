@@ -1,0 +1,3 @@
+"""What an output can be."""
+
+PDF, PAGE_IMAGE, PACK = "pdf", "page image", "pack"

@@ -1,0 +1,1 @@
+"""Keeping figures and findings right: what an edit changed is judged again, and only that."""

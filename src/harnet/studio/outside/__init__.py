@@ -1,0 +1,1 @@
+"""What Harnet asks of the outside world: interfaces that the stand-ins implement."""

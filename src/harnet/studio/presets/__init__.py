@@ -1,0 +1,1 @@
+"""Named settings of outputs, and their published form."""

@@ -1,0 +1,37 @@
+"""Targets as the API takes and gives them."""
+
+from harnet.core.targets.target import OWN, Target
+from harnet.store.database import Session
+from harnet.studio.targets.targets import (
+    DEFAULT_KEY,
+    target_asked,
+)
+from harnet.web.api.schemas import TargetIn, TargetOut
+
+
+def target_out(target: Target) -> TargetOut:
+    """A target in the API's form."""
+    return TargetOut(
+        key=target.key,
+        name=target.name,
+        density_ppi=target.density_ppi,
+        bilevel_ppi=target.bilevel_ppi,
+        floor_ppi=target.floor_ppi,
+        ceiling_ppi=target.ceiling_ppi,
+        tolerance=target.tolerance,
+        reason=target.reason,
+    )
+
+
+def target_meant(session: Session, asked: TargetIn, now: Target | None = None) -> Target:
+    """The target of a key; with a figure, that target with another density for tone pictures.
+
+    A figure alone changes the density of `now`, or of coated press.
+
+    Raises:
+        Refused: there is no such target.
+    """
+    if asked.ppi is not None:
+        base = target_asked(session, asked.key) if asked.key else now
+        return target_asked(session, OWN, asked.ppi, base)
+    return target_asked(session, asked.key or DEFAULT_KEY)
