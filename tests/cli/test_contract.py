@@ -104,7 +104,11 @@ class TestCheck:
         path = tmp_path / name
         path.write_bytes(content)
         run = harnet("check", path, "--format", "json")
-        assert (run.returncode, run.stdout) == (2, "")
+        assert run.returncode == 2
+        answer = json.loads(run.stdout)
+        assert (answer["file"], answer["error"]["code"]) == (str(path), "unreadable-file")
+        assert answer["error"]["message"] == run.stderr.strip()
+        assert harnet("check", path, "--format", "csv").stdout.count("\n") <= 1
         assert run.stderr.startswith(str(path)) and run.stderr.count("\n") == 1
 
     def test_an_unknown_target_is_two(self, flyer):
@@ -135,7 +139,8 @@ class TestCheckMany:
         bad.write_bytes(b"no")
         run = harnet("check", bad, flyer(72), "--format", "json")
         assert run.returncode == 2 and run.stderr.startswith(f"{bad}: ")
-        assert len(json.loads(run.stdout)) == 1
+        unread, read = json.loads(run.stdout)
+        assert unread["error"]["code"] == "unreadable-file" and read["pages"] == 1
 
     def test_quiet_leaves_the_exit_code_alone(self, flyer):
         run = harnet("check", flyer(100), "--quiet")
@@ -158,7 +163,8 @@ class TestFacts:
         bad = tmp_path / "notes.png"
         bad.write_text("hello")
         run = harnet("facts", bad, good, "--format", "json")
-        [row] = json.loads(run.stdout)
+        unread, row = json.loads(run.stdout)
+        assert unread["error"]["code"] == "unreadable-file"
         assert run.returncode == 2
         assert run.stderr.startswith(f"{bad}: ") and "slipway" not in run.stderr
         assert row["file"] == str(good)

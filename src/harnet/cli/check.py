@@ -1,6 +1,5 @@
 """`harnet check`: every image that PDFs paint, judged; one file or many, side by side."""
 
-import json
 import sys
 from collections.abc import Iterable, Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor
@@ -10,7 +9,7 @@ from pathlib import Path
 import click
 
 from harnet.cli.files import paths_meant, patience_option
-from harnet.cli.tables import format_option, print_csv, print_json, print_table
+from harnet.cli.tables import error_row, format_option, print_csv, print_json, print_table
 from harnet.cli.targets import target_meant, target_option
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.measure.verdict import Verdict
@@ -99,32 +98,34 @@ def check(
     patience: float,
     fail_on: str,
 ) -> None:
-    """Every image that FILES paint, with its effective ppi and verdict.
+    """Every image in FILES, with its effective ppi and verdict.
 
     FILES may hold patterns such as "out/*.pdf". With one file, JSON is an object; with more, a
-    list. Exit code 0: no image that is seen is coarse or thin and nothing blocks, unless
-    --fail-on says otherwise; 1: something does; 2: a file cannot be read, the others are answered
-    all the same.
+    list; a file that cannot be read has an error with its code there. Exit code 0: no visible
+    image is coarse or thin and nothing blocks, unless --fail-on says otherwise; 1: something does;
+    2: a file cannot be read; the others are answered all the same.
     """
     target = target_meant(wanted)
     paths = paths_meant(files)
     if len(paths) != 1 and (notes_path is not None or report_path is not None):
         raise click.UsageError("--notes and --report take one file")
-    checks: list[PdfCheck] = []
-    has_failed = False
+    answers: list[PdfCheck | UnreadableFile] = []
     for done, answer in enumerate(_answers(paths, target, jobs, patience), 1):
-        if isinstance(answer, str):
-            click.echo(answer, err=True)
-            has_failed = True
-        else:
-            checks.append(answer)
+        if isinstance(answer, UnreadableFile):
+            click.echo(str(answer), err=True)
+        answers.append(answer)
         _say_progress(done, len(paths))
+    checks = [one for one in answers if isinstance(one, PdfCheck)]
+    has_failed = len(checks) < len(answers)
     if notes_path is not None and checks:
         has_failed |= not _write_notes(paths[0], checks[0], notes_path)
     if report_path is not None and checks:
         has_failed |= not _write_report(paths[0], checks[0], report_path)
     if not quiet:
-        _print(checks, form, len(paths) > 1, verbose)
+        if form == "json":
+            _print_as_json(paths, answers)
+        else:
+            _print(checks, form, len(paths) > 1, verbose)
     if has_failed:
         sys.exit(_CANNOT_READ)
     fails = any(_fails(one, FailOn(fail_on)) for one in checks)
@@ -133,8 +134,8 @@ def check(
 
 def _answers(
     paths: Sequence[Path], target: Target, jobs: int, patience: float
-) -> Iterator[PdfCheck | str]:
-    """The check of each file in turn, or the sentence that says why it cannot be read."""
+) -> Iterator[PdfCheck | UnreadableFile]:
+    """The check of each file in turn, or why it cannot be read."""
     if jobs == 1 or len(paths) == 1:
         yield from (_answer(path, target, patience) for path in paths)
         return
@@ -142,11 +143,11 @@ def _answers(
         yield from pool.map(_answer, paths, [target] * len(paths), [patience] * len(paths))
 
 
-def _answer(path: Path, target: Target, patience: float) -> PdfCheck | str:
+def _answer(path: Path, target: Target, patience: float) -> PdfCheck | UnreadableFile:
     try:
         return check_pdf(path, str(path), target, patience)
     except UnreadableFile as error:
-        return str(error)
+        return error
 
 
 def _say_progress(done: int, total: int) -> None:
@@ -191,14 +192,16 @@ def _write_report(path: Path, result: PdfCheck, target: Path) -> bool:
     return True
 
 
+def _print_as_json(paths: Sequence[Path], answers: Sequence[PdfCheck | UnreadableFile]) -> None:
+    """An object for one file, a list for more; what cannot be read stands there with its code."""
+    rows = [
+        one.as_json() if isinstance(one, PdfCheck) else error_row(str(path), one)
+        for path, one in zip(paths, answers, strict=True)
+    ]
+    print_json(rows if len(rows) > 1 else rows[0])
+
+
 def _print(checks: Sequence[PdfCheck], form: str, are_many: bool, verbose: bool) -> None:
-    if form == "json":
-        answers = [one.as_json() for one in checks]
-        if are_many:
-            print_json(answers)
-        elif answers:
-            click.echo(json.dumps(answers[0], ensure_ascii=False, indent=1))
-        return
     if form == "csv":
         columns = [*(["file"] if are_many else []), *COLUMNS]
         print_csv(columns, (row for one in checks for row in _rows(one, are_many)))

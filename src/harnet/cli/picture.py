@@ -7,7 +7,7 @@ from typing import NoReturn
 import click
 
 from harnet.cli.files import paths_meant, patience_option
-from harnet.cli.tables import Row, format_option, print_csv, print_json, print_table
+from harnet.cli.tables import Row, error_row, format_option, print_csv, print_json, print_table
 from harnet.cli.targets import target_meant, target_option
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.layout.figures import figures_of, reach_at_pt
@@ -38,6 +38,8 @@ def facts(files: tuple[str, ...], form: str, patience: float) -> None:
         if isinstance(found, UnreadableFile):
             click.echo(str(found), err=True)
             has_failed = True
+            if form == "json":
+                rows.append(error_row(str(path), found))
         else:
             rows.append(facts_row(str(path), found))
     if form == "json":

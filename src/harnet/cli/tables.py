@@ -8,6 +8,7 @@ from collections.abc import Callable, Iterable, Sequence
 
 import click
 
+from harnet.core.errors import HarnetError
 from harnet.core.measure.table_text import cell_text
 
 Row = dict[str, object]
@@ -24,6 +25,11 @@ format_option = click.option(
 def print_json(value: object) -> None:
     """Writes a value as JSON."""
     click.echo(json.dumps(value, ensure_ascii=False, indent=1))
+
+
+def error_row(file: str, error: HarnetError) -> Row:
+    """What JSON says of a file that cannot be used; its code is the same in every version."""
+    return {"file": file, "error": {"code": error.code, "message": str(error)}}
 
 
 def print_csv(columns: list[str], rows: Iterable[Row]) -> None:

@@ -1,6 +1,7 @@
 """Puts the application together: blueprints, safety headers, errors, words for templates."""
 
 import json
+import time
 import uuid
 
 from apiflask import APIFlask
@@ -24,8 +25,9 @@ from harnet.core.measure.wording import (
 from harnet.media.limits import MAX_FILE_BYTES
 from harnet.standins.studio import open_studio
 from harnet.studio.common.errors import Conflict, NotThere, sentence_of
+from harnet.studio.common.logs import log_request
 from harnet.studio.common.studio import Settings, secret_of
-from harnet.web import files, schemas
+from harnet.web import files, glossary, schemas
 from harnet.web.api.door import ADDRESS, CONFIG, open_door
 from harnet.web.api.problems import is_api_request, problem
 from harnet.web.areas import blueprints, resources
@@ -85,7 +87,8 @@ def create_app(settings: Settings, secret_key: str | None = None) -> Flask:
     queue.open()
     app.extensions["queue"] = queue
     csrf = CSRFProtect(app)
-    for blueprint in (files.blueprint, schemas.blueprint, *blueprints()):
+    shared = (files.blueprint, glossary.blueprint, schemas.blueprint)
+    for blueprint in (*shared, *blueprints()):
         app.register_blueprint(blueprint)
     open_door(app, csrf, resources())
     _add_words(app)
@@ -124,7 +127,7 @@ _KEYS = (
     ("Alt", "hold: move and size without snapping"),
     ("Ctrl+Z Ctrl+Y", "undo and redo"),
     ("Ctrl+C Ctrl+V Ctrl+D", "copy, paste on any page, duplicate"),
-    ("Delete", "Remove from page"),
+    ("Delete", "remove from page"),
 )
 
 
@@ -155,7 +158,7 @@ def _add_words(app: Flask) -> None:
 def _add_safety(app: Flask) -> None:
     @app.before_request
     def name_request() -> None:
-        g.request_id = uuid.uuid4().hex[:8]
+        g.request_id, g.begun = uuid.uuid4().hex[:8], time.perf_counter()
 
     @app.after_request
     def add_headers(response: Response) -> Response:
@@ -163,6 +166,10 @@ def _add_safety(app: Flask) -> None:
         response.headers["X-Content-Type-Options"] = "nosniff"
         response.headers["Referrer-Policy"] = "same-origin"
         response.headers.setdefault("Cache-Control", "no-store")
+        response.headers["X-Request-ID"] = g.get("request_id", "")
+        area = request.blueprint or "-"
+        what = f"{request.method} {request.path}"
+        log_request(g.get("request_id", "-"), area, what, response.status_code, g.get("begun", 0.0))
         return response
 
 

@@ -3,12 +3,14 @@
 from functools import cache
 from typing import Any
 
+from harnet.studio.common.logs import configure_logging
 from harnet.studio.common.studio import Settings
 from harnet.web.app import create_app, create_review_app
 
 
 @cache
 def _made(reviews_only: bool) -> Any:
+    configure_logging()
     make = create_review_app if reviews_only else create_app
     return make(Settings.from_environment())
 

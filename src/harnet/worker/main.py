@@ -8,6 +8,7 @@ from procrastinate import App
 from procrastinate.exceptions import ConnectorException
 from psycopg_pool import PoolTimeout
 
+from harnet.studio.common.logs import configure_logging
 from harnet.studio.common.studio import Settings
 from harnet.worker.tasks import queue_again, queue_on, take_up_again
 
@@ -43,5 +44,5 @@ async def _take_up_again_now_and_then(queue: App, settings: Settings) -> None:
 
 
 if __name__ == "__main__":
-    logging.basicConfig(level=logging.WARNING)
+    configure_logging()
     asyncio.run(_work_on())

@@ -3,9 +3,10 @@
 import asyncio
 from typing import Any
 
-from procrastinate import App, PsycopgConnector
+from procrastinate import App, JobContext, PsycopgConnector
 
 from harnet.standins.studio import open_studio
+from harnet.studio.common.logs import logged_task
 from harnet.studio.common.studio import Settings, Studio
 from harnet.studio.copies.copies import MAKE_COPY
 from harnet.studio.documents.uploads import READ_PDF
@@ -66,20 +67,26 @@ async def queue_again(queue: App, settings: Settings) -> int:
 def queue_on(settings: Settings) -> App:
     """The work queue on this studio's database, with its tasks."""
     app = App(connector=PsycopgConnector(conninfo=conninfo(settings.database_url)))
-    desks: list[Studio] = []
+    opened: list[Studio] = []
 
     def studio() -> Studio:
-        if not desks:
-            desks.append(open_studio(settings))
-        return desks[0]
+        if not opened:
+            opened.append(open_studio(settings))
+        return opened[0]
 
     def add(task: Task) -> None:
         @app.task(
-            name=task.name, queue=task.queue, lock=task.lock, queueing_lock=task.queueing_lock
+            name=task.name,
+            queue=task.queue,
+            lock=task.lock,
+            queueing_lock=task.queueing_lock,
+            pass_context=True,
         )
-        def done(timestamp: int = 0, **arguments: Any) -> None:
+        def done(context: JobContext, /, timestamp: int = 0, **arguments: Any) -> None:
             """What is done by itself is told when it was due; nobody needs that."""
-            task.run(studio(), **arguments)
+            what = " ".join(f"{name}={value}" for name, value in arguments.items())
+            with logged_task(str(context.job.id), task.queue, task.name, what):
+                task.run(studio(), **arguments)
 
         if task.cron:
             app.periodic(cron=task.cron)(done)
