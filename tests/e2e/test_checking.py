@@ -72,8 +72,10 @@ class TestLedger:
         dialog = page.get_by_role("dialog", name="What would change")
         expect(dialog).to_contain_text("2 pictures would change")
         expect(dialog.locator("tr", has_text="gull-close.png")).to_contain_text("gull-2093.jpg")
-        expect(dialog.locator(".left-list")).to_contain_text("no denser picture of this shot")
-        dialog.get_by_role("button", name="Swap them").click()
+        expect(dialog.locator(".left-list")).to_contain_text(
+            "no shelf has a denser picture of this shot"
+        )
+        dialog.get_by_role("button", name="Swap pictures").click()
         expect(dialog).not_to_be_visible()
         expect(rows(page).filter(has_text="gull-2093.jpg")).to_have_count(1)
         expect(page.locator(".job-counts")).not_to_contain_text("coarse")
@@ -83,7 +85,7 @@ class TestLedger:
 
     def test_print_copies_are_made_and_placed_as_one_step(self, page, handbook):
         ledger_of(page, handbook, "?verdict=surplus")
-        page.get_by_label("Choose all").check()
+        page.get_by_label("Select all").check()
         page.get_by_role("button", name="More").click()
         page.get_by_role("button", name="Make print copies").click()
         dialog = page.get_by_role("dialog", name="What would change")
@@ -181,7 +183,7 @@ class TestPreflight:
         # The name is offered the next time.
         page.get_by_text("Give a reason…").click()
         expect(page.get_by_label("Your name")).to_have_value("J. Okafor")
-        taken.get_by_role("button", name="take back").click()
+        taken.get_by_role("button", name="Withdraw acceptance").click()
         expect(page.locator(".gate")).to_contain_text("Gate held: 3 findings block")
 
     def test_fixes_on_the_spot(self, page, board):
@@ -192,7 +194,7 @@ class TestPreflight:
         page.get_by_role("button", name="Undo the last change").click()
         expect(page.locator(".finding", has_text="do not fit")).to_have_count(1)
         follow(page.locator(".finding", has_text="short of the bleed"))
-        page.get_by_role("button", name="Pull it out").click()
+        page.get_by_role("button", name="Extend the picture").click()
         expect(page.locator(".finding", has_text="short of the bleed")).to_have_count(0)
         page.get_by_role("button", name="Undo the last change").click()
         expect(page.locator(".finding", has_text="short of the bleed")).to_have_count(1)
@@ -221,7 +223,7 @@ class TestPreflight:
         page.goto(handbook.replace("/pages", "/preflight"))
         follow(page.get_by_role("link", name=re.compile("^Open .* match")))
         expect(page.locator(".match").first).to_contain_text("same shot")
-        follow(page.locator(".match").first.get_by_role("button", name="Swap it in"))
+        follow(page.locator(".match").first.get_by_role("button", name="Swap"))
         short = page.locator(".finding", has_text="61 ppi, 239 short")
         expect(page.locator(".gate")).to_contain_text("Gate held: 1 finding blocks")
         expect(short).to_have_count(0)
@@ -331,14 +333,14 @@ class TestTargets:
         path = tmp_path / "one.json"
         path.write_text(json.dumps({**file, "targets": [one]}))
         page.locator("#targets-file").set_input_files(path)
-        expect(page.locator("#targets .note")).to_contain_text("1 target taken in: From a file")
+        expect(page.locator("#targets .note")).to_contain_text("1 target imported: From a file")
         path.write_text(json.dumps({**file, "targets": [{**one, "tolerance": 7}]}))
         page.locator("#targets-file").set_input_files(path)
         expect(page.locator("#notice")).to_contain_text("targets → 0 → tolerance")
         page.get_by_role("button", name="More for From a file").click()
         page.on("dialog", lambda dialog: dialog.accept())
         page.get_by_role("button", name="Delete").click()
-        expect(page.locator("#targets .note")).to_contain_text("is deleted")
+        expect(page.locator("#targets .note")).to_contain_text("was deleted")
 
     def test_figures_that_make_no_sense_are_told_and_nothing_is_lost(self, page):
         page.goto("/targets/newsprint")

@@ -119,7 +119,7 @@ def test_from_a_new_job_to_a_verified_pdf(page, files, tmp_path):
     expect(page.locator("input[name=x]")).not_to_have_value(left)
     for name, value in {"x": "14", "y": "2 cm", "width": "120", "height": "80"}.items():
         page.locator(f"input[name={name}]").fill(value)
-    page.get_by_role("button", name="Set", exact=True).click()
+    page.get_by_role("button", name="Apply", exact=True).click()
     expect(page.locator("input[name=y]")).to_have_value("20")
     expect(page.locator("input[name=width]")).to_have_value("120")
     page.get_by_role("button", name="cover the frame").click()
@@ -128,13 +128,13 @@ def test_from_a_new_job_to_a_verified_pdf(page, files, tmp_path):
     expect(page.locator(".tag")).to_contain_text("Thin")
 
     # Pan the picture inside its frame: the frame stays.
-    page.get_by_role("button", name="Pan inside").click()
+    page.get_by_role("button", name="Pan inside frame").click()
     matrix = page.locator(".item.selected .seen").get_attribute("transform")
     drag(page, middle(page.locator(".item.selected .frame")), (25, 10))
     expect(page.locator(".item.selected .seen")).not_to_have_attribute("transform", matrix)
     expect(page.locator("input[name=x]")).to_have_value("14")
     expect(page.locator("#card-ppi")).to_have_text("254")
-    page.get_by_role("button", name="Pan inside").click()
+    page.get_by_role("button", name="Pan inside frame").click()
 
     # A second page with the other picture, at its native size as it has no tag.
     page.get_by_role("button", name="Add page").click()
@@ -192,7 +192,7 @@ def test_a_page_leaves_as_png_at_its_density(page, tmp_path):
     follow(page.get_by_role("link", name="Page images"))
     # arithmetic: 1 920 × 1 080 px at 96 leave at 300 as 6 000 × 3 375
     expect(page.locator(".note")).to_contain_text("measures 20 × 11.25 in")
-    own = page.locator(".sizes-table tr", has_text="exactly its own pixels")
+    own = page.locator(".sizes-table tr", has_text="the page’s own pixels")
     expect(own).to_contain_text("1 920 × 1 080 px")
     expect(page.locator(".sizes-table tr", has_text="300 ppi")).to_contain_text("6 000 × 3 375 px")
     page.locator("select[name=format]").select_option("png")
@@ -255,7 +255,7 @@ def test_the_calculators_two_modes(page):
     expect(said).to_contain_text("from 51.3 MiB to 889.9 MiB")
     page.get_by_label("Width, cm").fill("10")
     page.get_by_label("Width, cm").press("Tab")
-    expect(said).to_contain_text("of the pixels would be given up")
+    expect(said).to_contain_text("of the pixels would be discarded")
     page.get_by_label("Keep the pixels").check()
     page.locator("#calculator").get_by_label("Unit").select_option("in")
     page.get_by_label("Height, in").fill("-4")

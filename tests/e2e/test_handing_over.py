@@ -67,7 +67,7 @@ def test_what_is_predicted_is_what_it_weighs(output_view, tmp_path):
     page = output_view
     page.get_by_text("Keep every pixel").click()
     predicted = page.locator("#predicted")
-    expect(predicted).to_contain_text("by weighing 3 pictures", timeout=LONG)
+    expect(predicted).to_contain_text("measured on 3 pictures", timeout=LONG)
     figure, unit = predicted.locator("b").inner_text().split()
     bytes_said = float(figure) * {"kB": 1e3, "MB": 1e6}[unit]
     size = got(page, made_pdf(page, "every pixel kept"), tmp_path / "kept.pdf").stat().st_size
@@ -82,7 +82,7 @@ def test_for_a_print_house_by_a_preset_until_it_accepts(output_view, tmp_path):
     plain.get_by_role("button", name="Skerry Press").click()
     answer = plain.locator("[data-answer=refused]")
     expect(answer).to_contain_text("refused", timeout=LONG)
-    answer.get_by_text("why").click()
+    answer.get_by_text("Why?").click()
     expect(answer).to_contain_text("does not say that it is PDF/X-4")
     # The settings that it wants, kept under a name.
     chosen(page, "Standard", "pdf-x-4")
@@ -90,7 +90,7 @@ def test_for_a_print_house_by_a_preset_until_it_accepts(output_view, tmp_path):
     page.get_by_label("crop marks").check()
     page.get_by_text("Save these settings as a preset").click()
     page.get_by_label("Name of the preset").fill("Skerry")
-    follow(page.get_by_role("button", name="Keep", exact=True))
+    follow(page.get_by_role("button", name="Save", exact=True))
     expect(page.get_by_label("Preset", exact=True)).to_have_value("1")
     expect(page.get_by_label("Standard")).to_have_value("pdf-x-4")
     path = got(page, made_pdf(page, "PDF/X-4, converted to the output intent"), tmp_path / "x4.pdf")
@@ -114,7 +114,7 @@ def test_for_a_print_house_by_a_preset_until_it_accepts(output_view, tmp_path):
     expect(page.get_by_label("Preset", exact=True)).to_have_count(0)
     page.get_by_text("Save these settings as a preset").click()
     page.locator("[name=presets_file]").set_input_files(tmp_path / "presets.json")
-    expect(page.get_by_role("status").filter(has_text="Taken in: Skerry.")).to_be_visible()
+    expect(page.get_by_role("status").filter(has_text="Imported: Skerry.")).to_be_visible()
 
 
 def test_two_outputs_page_by_page_with_a_wipe(output_view):
@@ -123,7 +123,7 @@ def test_two_outputs_page_by_page_with_a_wipe(output_view):
     made_pdf(page, "every pixel kept")
     page.get_by_text("Light to send").click()
     made_pdf(page, "light")
-    follow(page.get_by_role("link", name="compare two of them"))
+    follow(page.get_by_role("link", name="Compare two"))
     figures = page.locator(".two-outputs figure")
     expect(figures).to_have_count(2)
     expect(figures.nth(1)).to_contain_text("% of the other")
@@ -179,7 +179,7 @@ def test_what_is_no_pack_is_told(page, tmp_path):
         pack.writestr("beach.txt", "sand")
     page.goto("/jobs")
     page.locator("[name=pack]").set_input_files(path)
-    expect(page.get_by_text("holiday.zip: there is no job.json in it.")).to_be_visible()
+    expect(page.get_by_text("holiday.zip: it contains no job.json.")).to_be_visible()
 
 
 def test_rows_become_pages_and_one_undo_takes_them_back(page, tmp_path):
@@ -191,7 +191,7 @@ def test_rows_become_pages_and_one_undo_takes_them_back(page, tmp_path):
     page.wait_for_url("**/pages")
     # The pattern: a frame and a text that names a column.
     for kind, box in (
-        ("Frame for a picture", (0.2, 0.2, 0.6, 0.4)),
+        ("Picture frame", (0.2, 0.2, 0.6, 0.4)),
         ("Text", (0.2, 0.6, 0.6, 0.7)),
     ):
         page.get_by_role("button", name="Add", exact=True).click()
@@ -206,15 +206,15 @@ def test_rows_become_pages_and_one_undo_takes_them_back(page, tmp_path):
                 sheet["x"] + box[2] * sheet["width"], sheet["y"] + box[3] * sheet["height"]
             )
             page.mouse.up()
-    words = page.get_by_label("Words")
+    words = page.get_by_label("Text")
     words.fill("{name}")
     with answer_shown(page, "/style"):
-        page.get_by_role("button", name="Set the text").click()
+        page.get_by_role("button", name="Apply").click()
     follow(page.get_by_role("link", name="From rows"))
     page.locator("#rows-file").set_input_files(table)
     rows = page.locator("#rows")
     expect(rows).to_contain_text("3 records, 2 columns")
-    expect(rows).to_contain_text("1 picture is on no shelf: not-there.jpg")
+    expect(rows).to_contain_text("1 picture is not on any shelf: not-there.jpg")
     expect(rows.get_by_label("frame 1, empty")).to_have_value("picture")
     page.get_by_role("button", name="Make 3 pages").click()
     page.wait_for_url("**/pages?page=1")

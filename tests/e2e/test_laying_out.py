@@ -79,10 +79,10 @@ def test_zooming_keeps_signs_their_size(page, sheet):
     assert badge.bounding_box()["height"] == pytest.approx(before, abs=0.6)
     zoomed = label.inner_text()
     with answer_shown(page, "/stack"):
-        page.get_by_role("button", name="to the front").click()
+        page.get_by_role("button", name="Move to front").click()
     assert page.locator("#zoom-label").inner_text() == zoomed, "an edit keeps the view"
     label.click()
-    page.get_by_role("button", name="To the selection").click()
+    page.get_by_role("button", name="Fit selection").click()
     outline = page.locator(".item.selected polygon.outline").bounding_box()
     assert outline["width"] > 500 or outline["height"] > 400
     label.click()
@@ -107,14 +107,14 @@ def test_several_are_chosen_moved_copied_and_taken_off(page, sheet):
         (trim["x"] + 4, trim["y"] + 4),
         (trim["x"] + trim["width"] - 4, trim["y"] + trim["height"] - 4),
     )
-    expect(page.locator(".card-side h2")).to_have_text("2 chosen")
+    expect(page.locator(".card-side h2")).to_have_text("2 selected")
     drag(page, middle(page.locator(".item.selected").first), (40, 30))
-    expect(page.locator(".card-side h2")).to_have_text("2 chosen")
+    expect(page.locator(".card-side h2")).to_have_text("2 selected")
     page.keyboard.press("Control+c")
     page.locator("[data-film='2']").click()
     expect(page.locator(".film .on")).to_have_text("2")
     page.evaluate("document.dispatchEvent(new ClipboardEvent('paste', {bubbles: true}))")
-    expect(page.locator(".card-side h2")).to_have_text("2 chosen")
+    expect(page.locator(".card-side h2")).to_have_text("2 selected")
     expect(page.locator(".item")).to_have_count(2)
     page.keyboard.press("Control+d")
     expect(page.locator(".item")).to_have_count(4)
@@ -127,7 +127,7 @@ def test_several_are_chosen_moved_copied_and_taken_off(page, sheet):
         page.locator(".item").nth(0).click(position={"x": 3, "y": 40})
     expect(page.locator(".card-title")).to_be_visible()
     page.locator(".item").nth(1).click(position={"x": 3, "y": 40}, modifiers=["Shift"])
-    expect(page.locator(".card-side h2")).to_have_text("2 chosen")
+    expect(page.locator(".card-side h2")).to_have_text("2 selected")
 
 
 def test_turning_mirroring_and_stacking(page, sheet):
@@ -140,7 +140,7 @@ def test_turning_mirroring_and_stacking(page, sheet):
     expect(field(page, "rotation")).to_have_value("90")
     density = page.locator("#card-ppi").inner_text()
     with answer_shown(page, "/mirror"):
-        page.get_by_role("button", name="mirror left–right").click()
+        page.get_by_role("button", name="Mirror left–right").click()
     expect(page.locator("#card-ppi")).to_have_text(density)
     matrix = page.locator(".item.selected .seen").get_attribute("transform")
     a, b, c, d = [float(one) for one in matrix[7:].split()[:4]]
@@ -214,7 +214,7 @@ def draw(page, kind, start, end):
 
 
 def test_frames_text_and_shapes_are_drawn(page, sheet):
-    draw(page, "Frame for a picture", (0.1, 0.1), (0.6, 0.4))
+    draw(page, "Picture frame", (0.1, 0.1), (0.6, 0.4))
     expect(page.locator(".badge-plate")).to_contain_text(
         re.compile(r"needs [\d\s]+ × [\d\s]+ px at 300")
     )
@@ -223,18 +223,18 @@ def test_frames_text_and_shapes_are_drawn(page, sheet):
     expect(page.locator(".card-title h2")).to_have_text("fog-signal.jpg")
     done(page)
     draw(page, "Text", (0.1, 0.5), (0.5, 0.6))
-    page.get_by_label("Words").fill("Boats leave at every full hour. " * 2)
+    page.get_by_label("Text").fill("Boats leave at every full hour. " * 2)
     page.get_by_label("Family").select_option(label="Bitter")
-    page.get_by_label("Leads to").fill("https://tarnholm.example/boats")
-    page.get_by_role("button", name="Set the text").click()
+    page.get_by_label("Link").fill("https://tarnholm.example/boats")
+    page.get_by_role("button", name="Apply").click()
     expect(page.locator(".item.text text").first).to_have_class("font-slab-400")
     expect(page.locator(".overflow-mark")).to_have_count(0)
-    page.get_by_label("Words").fill("Boats leave at every full hour. " * 60)
-    page.get_by_role("button", name="Set the text").click()
+    page.get_by_label("Text").fill("Boats leave at every full hour. " * 60)
+    page.get_by_role("button", name="Apply").click()
     expect(page.locator(".overflow-mark")).to_contain_text("text does not fit")
-    page.get_by_label("Leads to").fill("javascript:alert(1)")
-    page.get_by_role("button", name="Set the text").click()
-    expect(page.locator("#notice")).to_contain_text("is no address")
+    page.get_by_label("Link").fill("javascript:alert(1)")
+    page.get_by_role("button", name="Apply").click()
+    expect(page.locator("#notice")).to_contain_text("is not a link")
     done(page)
     draw(page, "Rectangle", (0.6, 0.7), (0.9, 0.9))
     expect(page.locator(".card-side h2")).to_have_text("Rectangle")
@@ -248,7 +248,7 @@ class TestSeeingTruthfully:
         place(page, "fog-signal.jpg")
         done(page)
         for quality, shown in [("placeholder", ".placeholder-name"), ("exact", ".exact image")]:
-            page.get_by_role("button", name=re.compile("^Show pixels")).click()
+            page.get_by_role("button", name=re.compile("^Preview:")).click()
             with page.expect_navigation():
                 page.locator(".tool-menu button", has_text=quality.capitalize()).first.click()
             expect(page.locator(shown).first).to_be_attached(timeout=LONG)
@@ -261,7 +261,7 @@ class TestSeeingTruthfully:
         # Every pixel at this zoom, and only what is on screen.
         expect(tiles.first).to_have_attribute("data-tile", re.compile("^0/"))
         assert 0 < tiles.count() < 60 and few > 0
-        page.get_by_role("button", name=re.compile("^Show pixels")).click()
+        page.get_by_role("button", name=re.compile("^Preview:")).click()
         with page.expect_navigation():
             page.locator(".tool-menu button", has_text="Light").first.click()
 
@@ -291,9 +291,9 @@ class TestLinks:
         paste_picture(page, tmp_path / "clip.png")
         expect(page.locator(".card-title h2")).to_contain_text("pasted")
         expect(page.locator("#card-ppi")).to_have_text("300")
-        expect(page.locator(".note.warn")).to_contain_text("nobody knows the file")
+        expect(page.locator(".note.warn")).to_contain_text("its source file is not known")
         page.get_by_text("Swap, target, preview, link").click()
-        page.get_by_role("button", name="put out to My pictures").click()
+        page.get_by_role("button", name="Save to My pictures").click()
         expect(page.locator(".kv").first).to_contain_text("in place")
 
     def test_carried_changed_and_missing(self, page, sheet, live):
@@ -313,7 +313,7 @@ class TestLinks:
             page.get_by_role("button", name="Update").click()
             expect(page.locator("#card-ppi")).to_have_text("300")
             page.get_by_text("Swap, target, preview, link").click()
-            page.get_by_role("button", name="carry it in the job").click()
+            page.get_by_role("button", name="Carry in the job").click()
             expect(page.locator(".kv").first).to_contain_text("carried")
             path.unlink()
             page.reload()
@@ -339,7 +339,7 @@ class TestLinks:
 def test_history_is_a_list_to_go_back_in(page, sheet):
     place(page, "fog-signal.jpg")
     with answer_shown(page, "/mirror"):
-        page.get_by_role("button", name="mirror top–bottom").click()
+        page.get_by_role("button", name="Mirror top–bottom").click()
     set_field(page, "x", "33")
     page.reload()
     page.get_by_role("button", name="History").click()
@@ -451,7 +451,7 @@ def test_the_preview_store_is_cleared_and_fills_again(page, live):
     page.get_by_role("button", name="Shelves").click()
     expect(page.locator(".preview-store")).to_contain_text("MB")
     with page.expect_navigation():
-        page.get_by_role("button", name="Clear them").click()
+        page.get_by_role("button", name="Clear previews").click()
     expect(page.locator(".no-preview").first).to_be_attached()
     expect(page.locator(".no-preview")).to_have_count(0, timeout=120_000)
 
@@ -461,14 +461,14 @@ def test_new_pictures_come_at_their_reach_and_a_page_has_its_own_target(page, sh
     with answer_shown(page, "/target"):
         page.get_by_label("Target of page 1").select_option(label="Slides, 96 ppi")
     with page.expect_navigation():
-        page.get_by_label("New pictures come").select_option(label="at their reach")
+        page.get_by_label("Place new pictures").select_option(label="at their reach")
     place(page, "gull-close.png")
     expect(page.locator("#card-ppi")).to_have_text("96")
     expect(page.locator(".card-title")).to_contain_text("own target 96 ppi")
     expect(page.locator(".film .on")).to_contain_text("◦")
     done(page)
     with page.expect_navigation():
-        page.get_by_label("New pictures come").select_option(label="at native size")
+        page.get_by_label("Place new pictures").select_option(label="at native size")
 
 
 def test_files_dropped_on_a_page_are_kept_and_placed(page, sheet, tmp_path):

@@ -46,8 +46,8 @@ def test_trimming_says_before_what_poppler_finds_after(page, screens, tmp_path):
     # 259 ppi in a job of 96: above 1.5 times that.
     expect(plan).to_contain_text("downsampled from 5 184 × 3 456 to 1 920 × 1 280 px")
     page.get_by_label("Downsample to").fill("120")
-    page.get_by_label("what is above").fill("1")
-    page.get_by_label("what is above").blur()
+    page.get_by_label("above").fill("1")
+    page.get_by_label("above").blur()
     expect(plan).to_contain_text("to 2 400 × 1 600 px")
     page.get_by_role("button", name="Export PDF").click()
     made = finished(page, "excess trimmed")
@@ -71,9 +71,9 @@ def test_trimming_says_before_what_poppler_finds_after(page, screens, tmp_path):
 
 def test_a_threshold_that_makes_no_sense_is_told(page, screens):
     page.get_by_text("Trim the excess").click()
-    page.get_by_label("what is above").fill("0.5")
+    page.get_by_label("above").fill("0.5")
     page.get_by_role("button", name="Export PDF").click()
-    expect(page.locator("#notice")).to_contain_text("threshold lies between 1 and 10")
+    expect(page.locator("#notice")).to_contain_text("threshold is between 1 and 10")
 
 
 def test_all_pages_as_numbered_images_and_again(page, screens, tmp_path):
@@ -91,7 +91,7 @@ def test_all_pages_as_numbered_images_and_again(page, screens, tmp_path):
             with pack.open(name) as file, Image.open(file) as image:
                 assert image.size == (640, 360)
     before = page.locator(".made[data-state=done]", has_text="3 pages.zip").count()
-    made.get_by_role("button", name="Again").click()
+    made.get_by_role("button", name="Make again").click()
     again = page.locator(".made[data-state=done]", has_text="3 pages.zip")
     expect(again).to_have_count(before + 1, timeout=LONG)
     follow(again.first.get_by_role("link", name="Receipt"))

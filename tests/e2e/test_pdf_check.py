@@ -68,9 +68,9 @@ def test_a_cut_picture_is_one_and_says_its_pieces(page):
     expect(whole).to_contain_text("2 fonts are not embedded · no bleed on page 1 · 1 accepted")
     expect(whole).to_contain_text("No trim box, accepted by I. Varga")
     whole.locator("summary").click()
-    expect(whole.get_by_text("Make the PDF again with bleed.")).to_be_visible()
+    expect(whole.get_by_text("Export the PDF again with bleed.")).to_be_visible()
     page.locator(".pdf-rows .name", has_text="1 500 × 1 000").click()
-    expect(page.locator(".pdf-rows")).to_contain_text("cut into 8 pieces")
+    expect(page.locator(".pdf-rows")).to_contain_text("split into 8 pieces")
     expect(page.locator(".pdf-rows")).to_contain_text("Its pieces: 1 500 × 125")
     expect(page.locator("polygon.on")).to_have_count(1)
     dot = page.locator(".ruler circle.on")
@@ -127,7 +127,7 @@ def test_a_picture_alone_and_the_report_with_every_finding(page, tmp_path):
     page.locator(".pdf-row", has_text="harbour festival leaflet.pdf").click()
     page.locator(".pdf-rows .name", has_text="420 × 280").click()
     expect(page.locator(".found-row")).to_contain_text("216 ppi at 49.4 × 32.9 mm")
-    follow(page.get_by_role("link", name="Open this picture alone"))
+    follow(page.get_by_role("link", name="Open this image alone"))
     picture = page.locator(".alone img")
     assert picture.evaluate("one => [one.naturalWidth, one.naturalHeight]") == [420, 280]
     follow(page.get_by_role("link", name="harbour festival leaflet.pdf"))
@@ -152,14 +152,14 @@ def test_a_finding_is_accepted_with_a_reason_and_taken_back(page):
     fonts.get_by_label("Reason").fill("The print house has both")
     fonts.get_by_label("Your name").fill("Edda Voss")
     fonts.get_by_label("Your name").press("Enter")
-    expect(fonts.get_by_role("button", name="take back")).to_be_visible()
+    expect(fonts.get_by_role("button", name="Withdraw acceptance")).to_be_visible()
     expect(fonts).to_contain_text("The print house has both")
     # One was accepted before.
-    expect(page.get_by_role("button", name="take back")).to_have_count(2)
+    expect(page.get_by_role("button", name="Withdraw acceptance")).to_have_count(2)
     page.reload()
     expect(fonts).to_contain_text("Edda Voss")
-    fonts.get_by_role("button", name="take back").click()
-    expect(page.get_by_role("button", name="take back")).to_have_count(1)
+    fonts.get_by_role("button", name="Withdraw acceptance").click()
+    expect(page.get_by_role("button", name="Withdraw acceptance")).to_have_count(1)
     expect(fonts.get_by_text("Accept as is…")).to_be_visible()
 
 
@@ -171,11 +171,11 @@ def test_a_review_link_shows_findings_and_nothing_to_change(page, browser, live)
     address = page.get_by_label("Address of the link for Print house").input_value()
     outside = browser.new_page(base_url=live.address)
     outside.goto(address)
-    expect(outside.get_by_text("For Print house, to read until")).to_be_visible()
+    expect(outside.get_by_text("Shared with Print house, read-only until")).to_be_visible()
     expect(outside.get_by_text("gull-close.png").first).to_be_visible()
     assert outside.locator("button, form, input, nav a").count() == 0
-    page.get_by_role("button", name="Withdraw").click()
-    expect(page.locator("[data-open=no]")).to_contain_text("withdrawn")
+    page.get_by_role("button", name="Revoke").click()
+    expect(page.locator("[data-open=no]")).to_contain_text("revoked")
     assert outside.goto(address).status == 404
     outside.close()
 
@@ -211,7 +211,7 @@ def test_dropped_on_the_first_screen(page, leaflet):
 def test_a_program_gets_a_token_and_loses_it(page, leaflet):
     page.goto("/jobs")
     follow(page.get_by_role("link", name="API"))
-    page.get_by_label("For which program").fill("nightly check")
+    page.get_by_label("Program").fill("nightly check")
     page.get_by_role("button", name="Create token").click()
     token = page.get_by_label("Token for nightly check", exact=True).input_value()
     headers = {"Authorization": f"Bearer {token}"}
@@ -231,5 +231,5 @@ def test_a_program_gets_a_token_and_loses_it(page, leaflet):
     page.goto("/tokens")
     assert token not in page.content()
     page.get_by_role("button", name="Revoke the token of nightly check").click()
-    expect(page.locator("[data-open=no]")).to_contain_text("withdrawn")
+    expect(page.locator("[data-open=no]")).to_contain_text("revoked")
     assert page.request.get("/api/v1/jobs", headers=headers).status == 401

@@ -84,7 +84,7 @@ def test_a_print_copy_from_the_calculator_to_the_shelf_and_back(page, live, copi
     # Made again from its recipe: the same bytes.
     before = path.read_bytes()
     path.unlink()
-    done.get_by_role("button", name="make again").click()
+    done.get_by_role("button", name="Make again").click()
     expect(page.locator("#copies")).to_contain_text("the same bytes as before", timeout=DONE)
     assert path.read_bytes() == before
     page.goto("/pictures")
@@ -110,7 +110,7 @@ def test_the_copy_that_a_frame_needs(page, live, copies):
     expect(page.locator(".card-title h2")).to_have_text("harbour-morning.jpg")
     for label, figure in [("Width, mm", "60"), ("Height, mm", "40")]:
         page.get_by_label(label).fill(figure)
-    page.get_by_role("button", name="Set").click()
+    page.get_by_role("button", name="Apply").click()
     expect(page.locator("#card-head")).to_contain_text("709 × 473 px")
     with answer_shown(page, "/fit"):
         page.get_by_role("button", name="cover the frame").click()
@@ -209,7 +209,9 @@ class TestTheAgency:
         page.goto("/agency")
         refused = page.locator("[data-offer=ta-106]")
         refused.get_by_role("button", name="Fetch").click()
-        expect(refused.get_by_role("alert")).to_contain_text("promised to somebody", timeout=DONE)
+        expect(refused.get_by_role("alert")).to_contain_text(
+            "reserved for another client", timeout=DONE
+        )
         broken = page.locator("[data-offer=ta-108]")
         broken.get_by_role("button", name="Fetch").click()
         expect(broken.get_by_role("alert")).to_contain_text("broke off halfway", timeout=DONE)
@@ -234,7 +236,7 @@ class TestTheShelf:
         page.goto("/pictures")
         page.get_by_role("button", name="Shelves").click()
         page.get_by_label("Watch a folder on this machine").fill(str(folder))
-        page.get_by_role("button", name="Watch it").click()
+        page.get_by_role("button", name="Watch folder").click()
         expect(page.locator(".looked")).to_contain_text("1 new picture found", timeout=DONE)
         expect(page.locator(".looked")).to_contain_text("notes.png: its content is not a picture")
         tile = page.locator(".tile[data-name='from-the-client.jpg']")
@@ -250,7 +252,7 @@ class TestTheShelf:
         page.get_by_role("button", name="Shelves").click()
         row = page.locator(".shelves tr", has_text="client pictures").first
         with page.expect_navigation():
-            row.get_by_role("button", name="stop watching").click()
+            row.get_by_role("button", name="Stop watching").click()
         expect(tile).to_have_count(0)
 
     def test_a_picture_from_the_clipboard(self, page, tmp_path):

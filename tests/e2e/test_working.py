@@ -252,8 +252,8 @@ def long_job(live):
 def test_more_placements_than_a_request_should_change(page, long_job):
     page.goto(long_job)
     before = page.locator(".job-counts .sub").inner_text()
-    page.get_by_role("checkbox", name="Choose all").check()
-    page.get_by_role("button", name="choose all 1 040").click()
+    page.get_by_role("checkbox", name="Select all").check()
+    page.get_by_role("button", name="select all 1 040").click()
     expect(page.locator("[data-chosen-count]")).to_have_text("1 040 selected")
     page.locator(".batch").get_by_role("button", name="Scale to reach").click()
     dialog = page.get_by_role("dialog", name="What would change")

@@ -16,7 +16,7 @@ from harnet.studio.outside.print_house import IntakeError
 from tests.support.parts import part
 
 BLEED_PT = 3 * 72 / MM_PER_INCH
-X4 = Finish(PdfStandard.X4, GENERIC_CMYK, is_inked=True, language="en")
+X4 = Finish(standard=PdfStandard.X4, intent=GENERIC_CMYK, is_inked=True, language="en")
 INKS = PdfSettings(colour=PdfColour.INTENT, standard=PdfStandard.X4)
 
 
@@ -30,7 +30,12 @@ def made(make_picture, tmp_path):
         one = part(make_picture("a.png", **picture), frame)
         words = TextPart(Box(20, 320, 100, 20), 0, "Tarnholm", TextStyle())
         path = tmp_path / "sent.pdf"
-        plans = [PagePlan(n + 1, 300, 400, bleed_pt, (one, words)) for n in range(pages)]
+        plans = [
+            PagePlan(
+                number=n + 1, width_pt=300, height_pt=400, bleed_pt=bleed_pt, parts=(one, words)
+            )
+            for n in range(pages)
+        ]
 
         def treatment(each):
             return treatment_of(each.facts, each.placement, settings)
@@ -97,7 +102,11 @@ class TestNorthquay:
 
 
 def test_a_file_that_is_too_large_is_not_taken(made):
-    house = Intake("small", "A small house", Demands(1, 1, 0, most_bytes=1000))
+    house = Intake(
+        "small",
+        "A small house",
+        Demands(least_ppi=1, least_bilevel_ppi=1, bleed_mm=0, most_bytes=1000),
+    )
     with pytest.raises(IntakeError, match="takes no file above 1 kB"):
         house.take(made())
 

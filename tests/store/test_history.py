@@ -76,8 +76,10 @@ def test_two_windows_cannot_both_write(studio, new_job, on_shelf, make_picture):
         item = job.pages[0].items[0]
         with studio.session() as second:
             other = job_with(second, job_id)
-            apply_gesture(second, other, [other.pages[0].items[0]], Gesture("move", 5, 0))
-        apply_gesture(first, job, [item], Gesture("move", 0, 7))
+            apply_gesture(
+                second, other, [other.pages[0].items[0]], Gesture(kind="move", dx_pt=5, dy_pt=0)
+            )
+        apply_gesture(first, job, [item], Gesture(kind="move", dx_pt=0, dy_pt=7))
     with studio.session() as session:
         assert len(session.scalars(select(Edit)).all()) == 2
 
@@ -106,7 +108,12 @@ def test_any_chain_undone_is_where_it_began(studio, new_job, on_shelf, make_pict
             elif page.items and step == "remove":
                 remove_items(session, job, [page.items[-1]])
             elif page.items:
-                apply_gesture(session, job, [page.items[0]], Gesture(step, 7, -3, "se"))
+                apply_gesture(
+                    session,
+                    job,
+                    [page.items[0]],
+                    Gesture(kind=step, dx_pt=7, dy_pt=-3, handle="se"),
+                )
         after = snapshot(session)
         count = len(session.scalars(select(Edit).where(Edit.job_id == job_id)).all()) - 1
         for _ in range(count):

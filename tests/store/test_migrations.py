@@ -1,18 +1,23 @@
 """A studio from before: its rows are brought over, nothing of them is lost."""
 
+import json
+
 import pytest
 from alembic import command
 from alembic.config import Config
-from harnet.studio.preflight.judging import catch_up
-from sqlalchemy import text
+from sqlalchemy import select, text
 
+from harnet.core.copies.recipe import plain_copy, recipe_as_row, recipe_from_row
 from harnet.core.measure.verdict import Verdict
+from harnet.core.pictures.picture import facts_from_row
 from harnet.core.targets.target import Target
 from harnet.core.targets.values import target_from_values
 from harnet.standins.studio import open_studio
 from harnet.store.database import _MIGRATIONS, engine_for, migrate
+from harnet.store.tables.copies import PrintCopy
 from harnet.studio.common.studio import Settings
 from harnet.studio.jobs.jobs import job_with, target_of
+from harnet.studio.judging.judging import catch_up
 from harnet.studio.layout.placed import target_for
 from harnet.studio.preflight.checking import counts_of, findings_in
 from tests.support.databases import new_database
@@ -24,14 +29,18 @@ _FACTS = (
 )
 
 
+def as_it_was(url, revision):
+    config = Config()
+    config.set_main_option("script_location", str(_MIGRATIONS))
+    config.attributes["url"] = url
+    command.upgrade(config, revision)
+
+
 @pytest.fixture
 def older_url():
     """A database of its own, as it was before targets had figures of their own."""
     with new_database("older") as url:
-        config = Config()
-        config.set_main_option("script_location", str(_MIGRATIONS))
-        config.attributes["url"] = url
-        command.upgrade(config, "0004")
+        as_it_was(url, "0004")
         yield url
 
 
@@ -87,7 +96,14 @@ def test_targets_become_values_and_findings_are_found(older_url, tmp_path):
     with desk.session() as session:
         office, own = job_with(session, 1), job_with(session, 2)
         assert (target_of(office).key, target_of(office).density_ppi) == ("office", 220)
-        assert target_from_values(own.target) == Target("own", "Own figure", 44, 44, 44 / 3, 132)
+        assert target_from_values(own.target) == Target(
+            key="own",
+            name="Custom figure",
+            density_ppi=44,
+            bilevel_ppi=44,
+            floor_ppi=44 / 3,
+            ceiling_ppi=132,
+        )
         for job in (office, own):
             catch_up(session, job)
         # 72 ppi on a placement with its own target of 96, and against 44.
@@ -100,3 +116,47 @@ def test_targets_become_values_and_findings_are_found(older_url, tmp_path):
         # Previews are made anew, and with them what the pixels tell.
         assert not item.picture.is_previewed
     desk.engine.dispose()
+
+
+def test_values_kept_under_older_names_are_read_under_the_new_ones(tmp_path):
+    old = plain_copy(facts_from_row(json.loads(_FACTS)), 300)
+    recipe = recipe_as_row(old)
+    recipe["packing"], recipe["may_invent"] = recipe.pop("compression"), True
+    del recipe["may_interpolate"]
+    with new_database("names") as url:
+        as_it_was(url, "0016")
+        engine = engine_for(url)
+        with engine.begin() as link:
+            link.execute(
+                text(
+                    "insert into shelf (id, name, folder, is_watched, is_being_read, new_count,"
+                    f" troubles) values (1, 'Old', '{tmp_path}', false, false, 0, '[]')"
+                )
+            )
+            link.execute(
+                text(
+                    "insert into picture (id, shelf_id, file_name, sha256, size_bytes,"
+                    " modified_ns, facts, is_previewed, looks_drawn, licence, credit, origin,"
+                    " added_at, likeness, file_state) values (1, 1, 'gull.jpg', :sha, 9, 0,"
+                    " cast(:facts as jsonb), true, false, '', '', '', now(), '', 'in place')"
+                ),
+                {"sha": "a" * 64, "facts": _FACTS},
+            )
+            for note in ("Placed on page 1 of Old.", "The frame was changed meanwhile."):
+                link.execute(
+                    text(
+                        "insert into print_copy (picture_id, recipe, file_name, note, state,"
+                        " done_steps, all_steps, asked_at) values (1, cast(:recipe as jsonb),"
+                        " 'a.tif', :note, 'done', 1, 1, now())"
+                    ),
+                    {"recipe": json.dumps(recipe), "note": note},
+                )
+        engine.dispose()
+        migrate(url)
+        studio = open_studio(Settings(url, tmp_path / "data"))
+        with studio.session() as session:
+            copies = session.scalars(select(PrintCopy).order_by(PrintCopy.id)).all()
+            assert [copy.is_placed for copy in copies] == [True, False]
+            found = recipe_from_row(copies[0].recipe)
+            assert found.may_interpolate and found.compression is old.compression
+        studio.engine.dispose()

@@ -12,7 +12,21 @@ FRAME = Box(36, 48, 144, 96)
 def part(path, frame=FRAME, *, rotation_deg=0.0, content=None, fit=Fit.COVER):
     facts = facts_of(path)
     source = Source(
-        facts.px_w or facts.width_pt, facts.px_h or facts.height_pt, is_vector=facts.is_vector
+        px_w=facts.px_w or facts.width_pt,
+        px_h=facts.px_h or facts.height_pt,
+        is_vector=facts.is_vector,
     )
-    placement = Placement(source, frame, content or fitted(source, frame, fit), rotation_deg)
-    return PicturePart(1, path.name, sha256_of(path), path, facts, placement)
+    placement = Placement(
+        source=source,
+        frame=frame,
+        content=content or fitted(source, frame, fit),
+        rotation_deg=rotation_deg,
+    )
+    return PicturePart(
+        item_id=1,
+        name=path.name,
+        sha256=sha256_of(path),
+        path=path,
+        facts=facts,
+        placement=placement,
+    )

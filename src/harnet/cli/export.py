@@ -105,7 +105,7 @@ def export(pack: Path, pdf_path: Path | None, images_folder: Path | None, **opti
     """A PDF or page images from PACK.zip, a handoff pack.
 
     What is written is read back. Exit code 0: all as promised; 1: something is not, for instance
-    a missing picture; 2: nothing was written, because something cannot be read or makes no sense.
+    a missing picture; 2: nothing was written, because something cannot be read or is not valid.
     """
     if pdf_path is None and images_folder is None:
         raise click.UsageError("say what to write: --pdf FILE, --images FOLDER, or both")
@@ -198,11 +198,11 @@ def _image_settings(options: dict[str, Any]) -> ImageSettings:
     if limit_kb is not None and not is_density:
         raise click.UsageError("--limit-kb goes with --dpi, not with --width-px or --height-px")
     return ImageSettings(
-        ImageFormat(options["form"]),
-        SizeBy.BYTES if limit_kb is not None else size_by,
-        float(figure) if is_density else 300.0,
-        0 if is_density else int(figure),
-        int((limit_kb or 0) * 1000),
+        format=ImageFormat(options["form"]),
+        size_by=SizeBy.BYTES if limit_kb is not None else size_by,
+        density_ppi=float(figure) if is_density else 300.0,
+        edge_px=0 if is_density else int(figure),
+        limit_bytes=int((limit_kb or 0) * 1000),
         quality=options["quality"] or ImageSettings().quality,
         pages=options["pages"],
         names=options["names"],

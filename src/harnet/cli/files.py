@@ -1,4 +1,4 @@
-"""What commands share: the files meant, and how long a stranger's file may take."""
+"""What commands share: the files meant, and how long an untrusted file may take."""
 
 import glob
 from collections.abc import Sequence

@@ -35,9 +35,9 @@ _Stamp = tuple[int, int]
 def watch(folder: Path, wanted: str, every: float, once: bool) -> None:
     """A report beside each PDF in FOLDER, NAME.pdf.check.json, also for those that arrive later.
 
-    A file that is still being written is left until it rests; one that changes is checked anew.
+    A file that is still being written is left until it rests; one that changes is checked again.
     The report of a file that cannot be read says why; that of a file that is gone goes, too. With
-    another target, or the same with other figures, all are checked anew. Ctrl-C ends the watch.
+    another target, or the same with other figures, all are checked again. Ctrl-C ends the watch.
     """
     target = target_meant(wanted)
     if not folder.is_dir():

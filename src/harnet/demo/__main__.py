@@ -39,7 +39,7 @@ from harnet.studio.targets.targets import save_target, target_with
 SHELF_NAME = "Tarnholm shelf"
 TRUST_FOLDER = "from the trust"
 CHANGED_NAME = "notice-photo.jpg"
-"""Placed on the notice board, then edited by somebody else."""
+"""Placed on the notice board, then edited by someone else."""
 
 
 def load_demo(settings: Settings, pictures: Path) -> None:
@@ -82,7 +82,7 @@ def load_demo(settings: Settings, pictures: Path) -> None:
 
 
 def _check_a_pdf(studio: Studio, pictures: Path) -> None:
-    """A leaflet that somebody sent."""
+    """A leaflet that someone sent."""
     path = studio.settings.data_folder.parent / FESTIVAL_NAME
     write_festival_leaflet(pictures, path)
     with studio.session() as session, path.open("rb") as file:
@@ -111,7 +111,7 @@ def _fill_shelf(studio: Studio, pictures: Path) -> None:
 
 
 def _watch_the_trusts_folder(studio: Studio, pictures: Path) -> None:
-    """A folder of somebody else's: a picture that is known already, and a file that is none."""
+    """A folder of someone else's: a picture that is known already, and a file that is none."""
     folder = studio.settings.data_folder.parent / TRUST_FOLDER
     folder.mkdir(exist_ok=True)
     shutil.copy2(pictures / "storm-watch.jpg", folder / CHANGED_NAME)
@@ -140,7 +140,7 @@ def _hold_in_every_way(
 
 
 def _let_one_pass(session: Session, board: Job) -> None:
-    """Somebody accepted a finding, with a reason."""
+    """Someone accepted a finding, with a reason."""
     settle(session)
     found = next(one for one in findings_in(session, board) if one.row.rule_id == "file-loose")
     reason = "The gull is a stopgap until the trust sends the original."

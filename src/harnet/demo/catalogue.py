@@ -27,7 +27,7 @@ number,name,price,picture,words
 111,Lamp room by night,18.00,lamp-room.jpg,"A print by the trust’s own photographer."
 112,Voucher,10.00,,"For a crossing, with a tea on the rock."
 """
-_PRICE = TextStyle("sans-600", 13, 16, "#7a1f3d")
+_PRICE = TextStyle(font="sans-600", size_pt=13, leading_pt=16, colour="#7a1f3d")
 
 
 def make_catalogue(session: Session, shelf: dict[str, Picture]) -> Job:

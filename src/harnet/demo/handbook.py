@@ -188,7 +188,11 @@ def _banner(session: Session, shelf: Shelf) -> Job:
     page.picture("north-gallery.jpg", (440, 1240, 350, 240))
     page.picture("gull-close.png", (60, 1510, 350, 240))
     page.picture("crest.svg", (580, 1560, 190, 190))
-    page.text("Tarnholm Light", (60, 1800, 730, 120), TextStyle("sans-600", 260, 280, "#f3eee2"))
+    page.text(
+        "Tarnholm Light",
+        (60, 1800, 730, 120),
+        TextStyle(font="sans-600", size_pt=260, leading_pt=280, colour="#f3eee2"),
+    )
     return job
 
 
@@ -203,5 +207,9 @@ def _screens(session: Session, shelf: Shelf) -> Job:
         page = DemoPage(made, shelf)
         page.picture(name, full)
         page.rectangle((0, 225, 508, 60.75), "#1c2833")
-        page.text(text, (24, 240, 460, 36), TextStyle("sans-600", 64, 70, "#f3eee2"))
+        page.text(
+            text,
+            (24, 240, 460, 36),
+            TextStyle(font="sans-600", size_pt=64, leading_pt=70, colour="#f3eee2"),
+        )
     return job

@@ -23,11 +23,11 @@ from harnet.studio.pictures.picture import source_of
 
 _PT_PER_MM = POINTS_PER_INCH / MM_PER_INCH
 
-HEADING = TextStyle("sans-600", 19, 22, "#0b5f6b")
-TITLE = TextStyle("sans-600", 30, 33, "#fbfaf6")
-BODY = TextStyle("serif-400", 9.2, 12.6, "#1c2833")
-CAPTION = TextStyle("sans-400", 7.4, 9.6, "#566573")
-LIGHT_BODY = TextStyle("serif-400", 10.5, 14, "#f3eee2")
+HEADING = TextStyle(font="sans-600", size_pt=19, leading_pt=22, colour="#0b5f6b")
+TITLE = TextStyle(font="sans-600", size_pt=30, leading_pt=33, colour="#fbfaf6")
+BODY = TextStyle(font="serif-400", size_pt=9.2, leading_pt=12.6, colour="#1c2833")
+CAPTION = TextStyle(font="sans-400", size_pt=7.4, leading_pt=9.6, colour="#566573")
+LIGHT_BODY = TextStyle(font="serif-400", size_pt=10.5, leading_pt=14, colour="#f3eee2")
 
 MmBox = tuple[float, float, float, float]
 
@@ -65,7 +65,14 @@ class DemoPage:
         item = self._new(PICTURE)
         item.picture = picture
         radius = radius_mm * _PT_PER_MM
-        placement = Placement(source, frame, content, rotation_deg, shape, radius)
+        placement = Placement(
+            source=source,
+            frame=frame,
+            content=content,
+            rotation_deg=rotation_deg,
+            shape=shape,
+            radius_pt=radius,
+        )
         write_placement(item, flipped(placement, across=True) if flip_h else placement)
 
     def frame(self, box: MmBox) -> None:

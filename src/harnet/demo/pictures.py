@@ -17,7 +17,7 @@ from harnet.scenery import scenes
 from harnet.scenery.field import enlarged, grained
 
 VERSION = "2"
-"""Raised when a picture here changes, so that kept ones are made anew."""
+"""Raised when a picture here changes, so that kept ones are made again."""
 
 _CREST = """<svg xmlns="http://www.w3.org/2000/svg" width="40mm" height="40mm" viewBox="0 0 80 80">
 <circle cx="40" cy="40" r="38" fill="#fbfaf6" stroke="#7a1f3d" stroke-width="3"/>
@@ -145,11 +145,21 @@ SHELF: tuple[DemoPicture, ...] = (
 )
 COPIES: tuple[tuple[str, Recipe], ...] = (
     # Exactly the pixels of a 60 × 40 mm frame at 300 ppi.
-    ("harbour-morning.jpg", Recipe(PixelBox(0, 0, 5184, 3456), 709, 473, 300, 300)),
+    (
+        "harbour-morning.jpg",
+        Recipe(crop=PixelBox(0, 0, 5184, 3456), px_w=709, px_h=473, density_x=300, density_y=300),
+    ),
     # What must not go unnoticed: a picture blown up to four times its edge.
     (
         "gull-close.png",
-        Recipe(PixelBox(0, 0, 312, 233), 1248, 932, 300, 300, may_interpolate=True),
+        Recipe(
+            crop=PixelBox(0, 0, 312, 233),
+            px_w=1248,
+            px_h=932,
+            density_x=300,
+            density_y=300,
+            may_interpolate=True,
+        ),
     ),
 )
 MISSING_NAME = "tide-table.png"

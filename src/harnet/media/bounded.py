@@ -1,4 +1,4 @@
-"""Work on a stranger's file in a process of its own, with bounds on memory, time and disk.
+"""Work on an untrusted file in a process of its own, with bounds on memory, time and disk.
 
 A decoder that runs away or crashes takes that process down and nothing else. The work is a module
 with a function `work(order, tell)`: it takes plain values, returns plain values, raises

@@ -1,8 +1,8 @@
-"""Processes for work on strangers' files, forked from one that has imported the decoders already.
+"""Processes for work on untrusted files, forked from one that has imported the decoders already.
 
 Starting Python and importing the decoders takes half a second, forking some milliseconds. So each
 process that wants work done keeps one *server*, which imports what is asked for and nothing else:
-it never reads a stranger's file, has no threads, and knows nothing of the database. It forks a
+it never reads an untrusted file, has no threads, and knows nothing of the database. It forks a
 process for each piece of work. The server ends when the process that keeps it does, and what it
 forked ends with it.
 """
@@ -91,7 +91,7 @@ def started(module: str, bounds: Bounds, error_output: IO[bytes]) -> Iterator[Fo
     try:
         forked = _forked(module, bounds, error_output)
     except _Gone as gone:
-        # The server was ended by somebody; another one is begun, once.
+        # The server was ended by someone; another one is begun, once.
         _forget(gone.server)
         forked = _forked(module, bounds, error_output)
     try:

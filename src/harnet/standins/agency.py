@@ -33,7 +33,7 @@ class DeliveryBehaviour(Enum):
     PROMPT = "prompt"
     SLOW = "slow"
     REFUSES = "refuses"
-    """The picture is promised to somebody else."""
+    """The picture is promised to someone else."""
     BREAKS_OFF = "breaks off"
     """The first delivery ends halfway, the next one comes through."""
 
@@ -62,7 +62,17 @@ _ONCE, _PRESS = "one printed use, 10 000 copies", "editorial use only"
 def _offer(
     key: str, title: str, words: str, px: tuple[int, int], licence: str, author: str
 ) -> Offer:
-    return Offer(key, title, tuple(words.split()), *px, licence, f"{author} / Tarnholm Agency")
+    px_w, px_h = px
+    credit = f"{author} / Tarnholm Agency"
+    return Offer(
+        key=key,
+        title=title,
+        words=tuple(words.split()),
+        px_w=px_w,
+        px_h=px_h,
+        licence=licence,
+        credit=credit,
+    )
 
 
 # Titles, authors and licences are invented, as is the agency.
@@ -161,7 +171,7 @@ class TarnholmAgency:
         """The picture, in the manner that its offer has.
 
         Raises:
-            AgencyRefusal: the picture is promised to somebody else.
+            AgencyRefusal: the picture is promised to someone else.
         """
         listed = self._listed(key)
         if listed.manner is DeliveryBehaviour.REFUSES:

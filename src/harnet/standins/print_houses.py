@@ -4,8 +4,8 @@ They share no code with what Harnet writes and checks by: pdfium finds the image
 the boxes and the output intent.
 """
 
-import ctypes
 from collections.abc import Iterator
+from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -26,7 +26,7 @@ _PT_PER_MM = POINTS_PER_INCH / MM_PER_INCH
 _AGAINST_ROUNDING = 0.01
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Demands:
     """What a house wants; lengths in millimetres, densities in ppi."""
 
@@ -41,7 +41,7 @@ class Demands:
     allows_marks: bool = True
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class _SeenImage:
     page: int
     px_w: int
@@ -169,9 +169,10 @@ def _seen(path: Path) -> tuple[list[_SeenImage], set[str]]:
                 if thing.type == pdfium.FPDF_PAGEOBJ_IMAGE:
                     images.append(_image(thing, index + 1))
                 elif thing.type == pdfium.FPDF_PAGEOBJ_TEXT:
-                    font = pdfium.FPDFTextObj_GetFont(thing.raw)
-                    if font and pdfium.FPDFFont_GetIsEmbedded(font) == 0:
-                        loose.add(_font_name(font))
+                    with suppress(pypdfium2.PdfiumError):
+                        font = thing.get_font()
+                        if not font.is_embedded:
+                            loose.add(font.get_base_name())
             page.close()
     return images, loose
 
@@ -184,25 +185,39 @@ def _image(thing: pypdfium2.PdfImage, number: int) -> _SeenImage:
     space = facts.colorspace
     if components.get(space) == 3:
         space = pdfium.FPDF_COLORSPACE_DEVICERGB
-    return _SeenImage(number, facts.width, facts.height, density.worst, facts.bits_per_pixel, space)
-
-
-def _font_name(font: object) -> str:
-    length = pdfium.FPDFFont_GetBaseFontName(font, None, 0)
-    buffer = ctypes.create_string_buffer(length)
-    pdfium.FPDFFont_GetBaseFontName(font, buffer, length)
-    return buffer.value.decode("utf-8", "replace")
+    return _SeenImage(
+        page=number,
+        px_w=facts.width,
+        px_h=facts.height,
+        ppi=density.worst,
+        bits=facts.bits_per_pixel,
+        space=space,
+    )
 
 
 SKERRY_PRESS = Intake(
     "skerry",
     "Skerry Press, books and brochures",
-    Demands(250, 800, 3, standard="PDF/X-4", wants_inks=True, most_bytes=500_000_000),
+    Demands(
+        least_ppi=250,
+        least_bilevel_ppi=800,
+        bleed_mm=3,
+        standard="PDF/X-4",
+        wants_inks=True,
+        most_bytes=500_000_000,
+    ),
 )
 NORTHQUAY = Intake(
     "northquay",
     "Northquay Large Format",
-    Demands(60, 300, 0, most_pages=4, most_bytes=200_000_000, allows_marks=False),
+    Demands(
+        least_ppi=60,
+        least_bilevel_ppi=300,
+        bleed_mm=0,
+        most_pages=4,
+        most_bytes=200_000_000,
+        allows_marks=False,
+    ),
 )
 
 

@@ -1,4 +1,4 @@
-"""Which findings are accepted: somebody let them pass, and their figures are no worse since."""
+"""Which findings are accepted: someone let them pass, and their figures are no worse since."""
 
 from collections.abc import Collection
 

@@ -1,6 +1,6 @@
 """Many rows written by one statement each, as JSON that PostgreSQL takes apart.
 
-The ORM updates rows that have a version one by one, to see of each whether somebody else was
+The ORM updates rows that have a version one by one, to see of each whether someone else was
 first. A batch over thousands of placements is written in one go instead, by the same rule.
 """
 
@@ -70,7 +70,7 @@ def write_changed_items(session: Session) -> None:
     Few of them, and what has changed in another way, are left to the session's own flush.
 
     Raises:
-        StaleDataError: somebody else changed one of them meanwhile.
+        StaleDataError: someone else changed one of them in the meantime.
     """
     alike: dict[tuple[str, ...], list[Item]] = defaultdict(list)
     columns = inspect(Item).column_attrs

@@ -1,4 +1,4 @@
-"""What a transaction touched of jobs: noted down at every flush, whoever made the change."""
+"""What a transaction touched of jobs: recorded at every flush, whoever made the change."""
 
 from dataclasses import dataclass, field
 from typing import Any

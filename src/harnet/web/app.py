@@ -237,7 +237,7 @@ def _error_page() -> str:
 def _told(sentence: str, status: int, code: str | None = None) -> Response:
     """The sentence as a problem for a program, a notice inside the page, or a page of its own."""
     if isinstance(request.routing_exception, SecurityError):
-        # Called by a stranger's name, there are no addresses that a page could hold.
+        # Called by an untrusted name, there are no addresses that a page could hold.
         return Response(_STRANGE, 400, mimetype="text/plain")
     if is_api_request():
         return problem(status, sentence, code)

@@ -17,7 +17,7 @@ _PAUSE_SECONDS = 2
 
 
 async def _work_on() -> None:
-    """Works until it is told to stop; when the database goes away, begins anew once it is back."""
+    """Works until it is told to stop; when the database goes away, begins again once it is back."""
     while True:
         try:
             await _work()

@@ -29,7 +29,7 @@ def look_again(studio: Studio) -> None:
 
 
 def clear(studio: Studio) -> None:
-    """Deletes outputs whose time is up, and what nothing needs any more."""
+    """Deletes outputs whose time is up, and what nothing needs any longer."""
     clear_old_outputs(studio)
     sweep(studio)
 

@@ -157,7 +157,9 @@ class TestWhatAlwaysHolds:
     @given(sources, st.builds(Box, ways, ways, lengths, lengths))
     def test_fits_do_what_their_words_say(self, source, frame):
         def drawn(fit):
-            return Placement(source, frame, fitted(source, frame, fit)).drawn_size_pt
+            return Placement(
+                source=source, frame=frame, content=fitted(source, frame, fit)
+            ).drawn_size_pt
 
         whole, cover = drawn(Fit.CONTAIN), drawn(Fit.COVER)
         assert whole[0] <= frame.width * 1.000001 and whole[1] <= frame.height * 1.000001
@@ -167,7 +169,11 @@ class TestWhatAlwaysHolds:
 
 
 class TestExamples:
-    uneven = Placement(Source(709, 906), Box(0, 0, 300, 440), Content(72 / 171, 72 / 148))
+    uneven = Placement(
+        source=Source(px_w=709, px_h=906),
+        frame=Box(0, 0, 300, 440),
+        content=Content(72 / 171, 72 / 148),
+    )
 
     def test_uneven_scaling_shows_as_two_densities(self):
         assert densities(self.uneven) == pytest.approx((171, 148))
@@ -184,13 +190,13 @@ class TestExamples:
         assert not barely.is_uneven
 
     def test_a_flip_mirrors_in_place(self):
-        plain = placed_at_native_size(Source(100, 50, 72, 72), 10, 20)
+        plain = placed_at_native_size(Source(px_w=100, px_h=50, tag_x=72, tag_y=72), 10, 20)
         flipped = replace(plain, content=replace(plain.content, flip_h=True))
         assert flipped.matrix.applied(0, 0) == pytest.approx((110, 20))
         assert flipped.matrix.applied(1, 1) == pytest.approx((10, 70))
 
     def test_vector_art_is_full_at_any_size(self):
-        placed = placed_at_native_size(Source(100, 100, is_vector=True), 0, 0)
+        placed = placed_at_native_size(Source(px_w=100, px_h=100, is_vector=True), 0, 0)
         figures = figures_of(placed, target_named("300"))
         assert (figures.verdict, figures.density, figures.headroom) == (Verdict.FULL, None, None)
         assert scaled_to_reach(placed, target_named("300"), Adjusts.FRAME) is placed
@@ -216,7 +222,9 @@ class TestExamples:
         assert zones[3].to_pt / 72 * 25.4 == pytest.approx(257, abs=0.1)
 
     def test_one_bit_art_reaches_for_its_own_density(self):
-        art = placed_at_native_size(Source(2400, 2400, 72, 72, is_bilevel=True), 0, 0)
+        art = placed_at_native_size(
+            Source(px_w=2400, px_h=2400, tag_x=72, tag_y=72, is_bilevel=True), 0, 0
+        )
         reached = scaled_to_reach(art, target_named("coated"), Adjusts.FRAME)
         assert reached.density.x == pytest.approx(1200)
 

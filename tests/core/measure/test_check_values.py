@@ -123,7 +123,7 @@ class TestEffectiveDensity:
 
     def test_72_ppi_tag_placed_at_28_8_percent_is_250(self):
         # arithmetic, and stated in practice
-        placed = placed_at_native_size(Source(1000, 800, 72, 72), 0, 0)
+        placed = placed_at_native_size(Source(px_w=1000, px_h=800, tag_x=72, tag_y=72), 0, 0)
         small = scaled_by(placed, 0.288, 0.288, Adjusts.FRAME)
         assert small.density.x == pytest.approx(250)
 

@@ -73,6 +73,19 @@ def test_sizes_and_bytes():
 
 def test_facts_survive_being_written_as_a_row():
     facts = Facts(
-        Kind.RASTER, "tiff", 10, 20, 300.0, None, Colour.LAB, 16, 3, False, False, "x", 2, 99
+        kind=Kind.RASTER,
+        format="tiff",
+        px_w=10,
+        px_h=20,
+        density_x=300.0,
+        density_y=None,
+        colour=Colour.LAB,
+        bits=16,
+        channels=3,
+        alpha=False,
+        lossy=False,
+        icc="x",
+        frames=2,
+        size_bytes=99,
     )
     assert facts_from_row(facts_as_row(facts)) == facts

@@ -80,5 +80,13 @@ def test_settings_that_make_no_sense(changes):
 
 
 def test_settings_survive_as_values():
-    settings = ImageSettings(ImageFormat.JPEG, SizeBy.BYTES, 150, 0, 500_000, 80, pages="2-4")
+    settings = ImageSettings(
+        format=ImageFormat.JPEG,
+        size_by=SizeBy.BYTES,
+        density_ppi=150,
+        edge_px=0,
+        limit_bytes=500_000,
+        quality=80,
+        pages="2-4",
+    )
     assert image_settings_from_values(image_settings_as_values(settings)) == settings

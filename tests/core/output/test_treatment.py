@@ -18,65 +18,103 @@ from harnet.core.output.treatment import Treatment, TreatmentKind, downsampled, 
 from harnet.core.pictures.picture import Colour, Facts, Kind
 
 JPEG = Facts(
-    Kind.RASTER, "jpeg", 1200, 800, None, None, Colour.RGB, 8, 3, False, True, None, 1, 9000
+    kind=Kind.RASTER,
+    format="jpeg",
+    px_w=1200,
+    px_h=800,
+    density_x=None,
+    density_y=None,
+    colour=Colour.RGB,
+    bits=8,
+    channels=3,
+    alpha=False,
+    lossy=True,
+    icc=None,
+    frames=1,
+    size_bytes=9000,
 )
 PNG = replace(JPEG, format="png", lossy=False)
-TRIM = PdfSettings(PictureMode.TRIM, 300, 1.5, 90)
-LIGHT = PdfSettings(PictureMode.LIGHT, 150, quality=70)
+TRIM = PdfSettings(mode=PictureMode.TRIM, to_ppi=300, threshold=1.5, quality=90)
+LIGHT = PdfSettings(mode=PictureMode.LIGHT, to_ppi=150, quality=70)
 
 
 def at(ppi_x, ppi_y=None, facts=JPEG):
-    source = Source(1200, 800, is_vector=facts.is_vector)
+    source = Source(px_w=1200, px_h=800, is_vector=facts.is_vector)
     content = Content(72 / ppi_x, 72 / (ppi_y or ppi_x))
-    return Placement(source, Box(0, 0, 100, 100), content)
+    return Placement(source=source, frame=Box(0, 0, 100, 100), content=content)
 
 
 @pytest.mark.parametrize(
     "facts, ppi, settings, treatment",
     [
-        (JPEG, 2000, PdfSettings(), Treatment(TreatmentKind.PASSES, 1200, 800)),
-        (PNG, 2000, PdfSettings(), Treatment(TreatmentKind.LOSSLESS, 1200, 800)),
+        (JPEG, 2000, PdfSettings(), Treatment(action=TreatmentKind.PASSES, px_w=1200, px_h=800)),
+        (PNG, 2000, PdfSettings(), Treatment(action=TreatmentKind.LOSSLESS, px_w=1200, px_h=800)),
         # The threshold is 1.5 × 300 = 450 ppi; at 450 nothing is above it.
-        (JPEG, 450, TRIM, Treatment(TreatmentKind.PASSES, 1200, 800)),
+        (JPEG, 450, TRIM, Treatment(action=TreatmentKind.PASSES, px_w=1200, px_h=800)),
         # 1200 px at 451 ppi are 2.6608 in; at 300 ppi 798 px.
-        (JPEG, 451, TRIM, Treatment(TreatmentKind.DOWNSAMPLED, 798, 532, 90)),
-        (PNG, 600, TRIM, Treatment(TreatmentKind.DOWNSAMPLED, 600, 400, 90)),
+        (
+            JPEG,
+            451,
+            TRIM,
+            Treatment(action=TreatmentKind.DOWNSAMPLED, px_w=798, px_h=532, quality=90),
+        ),
+        (
+            PNG,
+            600,
+            TRIM,
+            Treatment(action=TreatmentKind.DOWNSAMPLED, px_w=600, px_h=400, quality=90),
+        ),
         (
             PNG,
             600,
             replace(TRIM, quality=None),
-            Treatment(TreatmentKind.DOWNSAMPLED, 600, 400, None),
+            Treatment(action=TreatmentKind.DOWNSAMPLED, px_w=600, px_h=400, quality=None),
         ),
-        (PNG, 100, TRIM, Treatment(TreatmentKind.LOSSLESS, 1200, 800)),
-        (JPEG, 600, LIGHT, Treatment(TreatmentKind.DOWNSAMPLED, 300, 200, 70)),
-        (PNG, 100, LIGHT, Treatment(TreatmentKind.COMPRESSED, 1200, 800, 70)),
-        (JPEG, 100, LIGHT, Treatment(TreatmentKind.PASSES, 1200, 800)),
+        (PNG, 100, TRIM, Treatment(action=TreatmentKind.LOSSLESS, px_w=1200, px_h=800)),
+        (
+            JPEG,
+            600,
+            LIGHT,
+            Treatment(action=TreatmentKind.DOWNSAMPLED, px_w=300, px_h=200, quality=70),
+        ),
+        (
+            PNG,
+            100,
+            LIGHT,
+            Treatment(action=TreatmentKind.COMPRESSED, px_w=1200, px_h=800, quality=70),
+        ),
+        (JPEG, 100, LIGHT, Treatment(action=TreatmentKind.PASSES, px_w=1200, px_h=800)),
         # Inks, palettes and 1-bit art.
         (
             replace(PNG, colour=Colour.CMYK),
             600,
             TRIM,
-            Treatment(TreatmentKind.DOWNSAMPLED, 600, 400, 90),
+            Treatment(action=TreatmentKind.DOWNSAMPLED, px_w=600, px_h=400, quality=90),
         ),
         (
             replace(PNG, colour=Colour.CMYK),
             100,
             LIGHT,
-            Treatment(TreatmentKind.COMPRESSED, 1200, 800, 70),
+            Treatment(action=TreatmentKind.COMPRESSED, px_w=1200, px_h=800, quality=70),
         ),
         (
             replace(PNG, colour=Colour.PALETTE),
             600,
             LIGHT,
-            Treatment(TreatmentKind.LOSSLESS, 1200, 800),
+            Treatment(action=TreatmentKind.LOSSLESS, px_w=1200, px_h=800),
         ),
         (
             replace(PNG, colour=Colour.BILEVEL),
             6000,
             TRIM,
-            Treatment(TreatmentKind.LOSSLESS, 1200, 800),
+            Treatment(action=TreatmentKind.LOSSLESS, px_w=1200, px_h=800),
         ),
-        (replace(JPEG, bits=12), 100, TRIM, Treatment(TreatmentKind.LOSSLESS, 1200, 800)),
+        (
+            replace(JPEG, bits=12),
+            100,
+            TRIM,
+            Treatment(action=TreatmentKind.LOSSLESS, px_w=1200, px_h=800),
+        ),
     ],
 )
 def test_fates(facts, ppi, settings, treatment):
@@ -87,7 +125,7 @@ def test_an_uneven_picture_counts_by_its_poorer_axis():
     assert treatment_of(JPEG, at(440, 900), TRIM).action is TreatmentKind.PASSES
     # 1200 px at 600 ppi are 2 in, 800 px at 900 ppi 0.889 in.
     assert treatment_of(JPEG, at(600, 900), TRIM) == Treatment(
-        TreatmentKind.DOWNSAMPLED, 600, 267, 90
+        action=TreatmentKind.DOWNSAMPLED, px_w=600, px_h=267, quality=90
     )
 
 
@@ -97,7 +135,9 @@ def test_vector_pictures_stay_vector():
 
 
 def test_a_picture_smaller_than_a_pixel_keeps_one():
-    assert downsampled(JPEG, at(1e6), 300) == Treatment(TreatmentKind.DOWNSAMPLED, 1, 1, None)
+    assert downsampled(JPEG, at(1e6), 300) == Treatment(
+        action=TreatmentKind.DOWNSAMPLED, px_w=1, px_h=1, quality=None
+    )
 
 
 def test_settings_survive_as_values():

@@ -21,14 +21,16 @@ MM = 72 / 25.4
 def made(placement, target=COATED):
     """The copy's own source, as it will be read from its file."""
     recipe = frame_copy(placement, target).recipe
-    return Source(recipe.px_w, recipe.px_h, recipe.density_x, recipe.density_y)
+    return Source(
+        px_w=recipe.px_w, px_h=recipe.px_h, tag_x=recipe.density_x, tag_y=recipe.density_y
+    )
 
 
 def test_a_frame_of_336_by_267_mm_needs_3969_by_3154_px():
     # arithmetic
-    source = Source(5184, 4200, 72, 72)
+    source = Source(px_w=5184, px_h=4200, tag_x=72, tag_y=72)
     frame = Box(0, 0, 336 * MM, 267 * MM)
-    placement = Placement(source, frame, fitted(source, frame, Fit.COVER))
+    placement = Placement(source=source, frame=frame, content=fitted(source, frame, Fit.COVER))
     copy = frame_copy(placement, COATED)
     assert (copy.needed_px_w, copy.needed_px_h) == (3969, 3154)
     assert (copy.recipe.px_w, copy.recipe.px_h) == (3969, 3154)
@@ -38,7 +40,9 @@ def test_a_frame_of_336_by_267_mm_needs_3969_by_3154_px():
 def test_only_what_the_frame_shows_is_kept():
     # 1000 px over 1000 pt; the frame shows 200 … 600 across and 100 … 300 down
     content = Content(1, 1, -200, -100)
-    placement = Placement(Source(1000, 800), Box(50, 50, 400, 200), content)
+    placement = Placement(
+        source=Source(px_w=1000, px_h=800), frame=Box(50, 50, 400, 200), content=content
+    )
     low = target_named("36")
     assert frame_copy(placement, low).recipe.crop == PixelBox(200, 100, 400, 200)
     flipped = replace(placement, content=replace(content, flip_h=True, flip_v=True))
@@ -48,7 +52,9 @@ def test_only_what_the_frame_shows_is_kept():
 
 def test_too_few_pixels_are_kept_as_they_are():
     content = Content(1, 1)
-    placement = Placement(Source(400, 300), Box(0, 0, 400, 300), content)
+    placement = Placement(
+        source=Source(px_w=400, px_h=300), frame=Box(0, 0, 400, 300), content=content
+    )
     copy = frame_copy(placement, COATED)
     assert copy.is_too_small
     assert (copy.recipe.px_w, copy.recipe.px_h) == (400, 300)
@@ -58,7 +64,9 @@ def test_too_few_pixels_are_kept_as_they_are():
 
 def test_an_empty_part_of_the_frame_asks_for_no_pixels():
     content = Content(0.1, 0.1, 20, 10)
-    placement = Placement(Source(1000, 1000), Box(0, 0, 200, 200), content)
+    placement = Placement(
+        source=Source(px_w=1000, px_h=1000), frame=Box(0, 0, 200, 200), content=content
+    )
     part = visible_part(placement)
     assert (part.left_pt, part.top_pt, part.width_pt, part.height_pt) == (20, 10, 100, 100)
     assert frame_copy(placement, COATED).needed_px_w == pixels_needed(100, 300)
@@ -68,10 +76,21 @@ def test_an_empty_part_of_the_frame_asks_for_no_pixels():
     "placement, why",
     [
         (
-            Placement(Source(100, 100, is_vector=True), Box(0, 0, 50, 50), Content(1, 1)),
+            Placement(
+                source=Source(px_w=100, px_h=100, is_vector=True),
+                frame=Box(0, 0, 50, 50),
+                content=Content(1, 1),
+            ),
             "vector picture",
         ),
-        (Placement(Source(100, 100), Box(0, 0, 50, 50), Content(1, 1, 60, 0)), "shows no part"),
+        (
+            Placement(
+                source=Source(px_w=100, px_h=100),
+                frame=Box(0, 0, 50, 50),
+                content=Content(1, 1, 60, 0),
+            ),
+            "shows no part",
+        ),
     ],
 )
 def test_where_there_is_nothing_to_copy(placement, why):

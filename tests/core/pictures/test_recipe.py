@@ -30,13 +30,24 @@ MIB = 2**20
 
 def facts(px_w=5184, px_h=3456, colour=Colour.RGB, bits=8, channels=3, **more):
     known = {"alpha": False, "lossy": True, "icc": None, "frames": 1, "size_bytes": 1} | more
-    return Facts(Kind.RASTER, "jpeg", px_w, px_h, 72.0, 72.0, colour, bits, channels, **known)
+    return Facts(
+        kind=Kind.RASTER,
+        format="jpeg",
+        px_w=px_w,
+        px_h=px_h,
+        density_x=72.0,
+        density_y=72.0,
+        colour=colour,
+        bits=bits,
+        channels=channels,
+        **known,
+    )
 
 
 PHOTO = facts()
 WHOLE = PixelBox(0, 0, 5184, 3456)
-SHRUNK = Recipe(WHOLE, 709, 473, 300, 300)
-ENLARGED = Recipe(WHOLE, 21600, 14400, 300, 300)
+SHRUNK = Recipe(crop=WHOLE, px_w=709, px_h=473, density_x=300, density_y=300)
+ENLARGED = Recipe(crop=WHOLE, px_w=21600, px_h=14400, density_x=300, density_y=300)
 
 
 class TestWhatACopyCosts:
@@ -49,7 +60,9 @@ class TestWhatACopyCosts:
         assert SHRUNK.change.interpolated_share == 0 and not SHRUNK.change.is_enlarging
 
     def test_an_edge_that_shrinks_does_not_make_up_for_one_that_grows(self):
-        change = Recipe(PixelBox(0, 0, 100, 100), 50, 200, 300, 300).change
+        change = Recipe(
+            crop=PixelBox(0, 0, 100, 100), px_w=50, px_h=200, density_x=300, density_y=300
+        ).change
         assert change.is_enlarging and change.interpolated_share == 0.5
 
     @pytest.mark.parametrize(
@@ -59,7 +72,10 @@ class TestWhatACopyCosts:
             ({"colour": CopyColour.GREY}, 1),
             ({"colour": CopyColour.CMYK}, 4),
             ({"colour": CopyColour.SRGB, "bits": 16}, 6),
-            ({"padding": Padding(10, 10, 10, 10)}, 3 * 729 * 493 / (709 * 473)),
+            (
+                {"padding": Padding(left=10, top=10, right=10, bottom=10)},
+                3 * 729 * 493 / (709 * 473),
+            ),
         ],
     )
     def test_unpacked_bytes(self, change, channels):

@@ -16,7 +16,7 @@ from harnet.core.targets.target import Expectations
 
 COATED = target_named("coated")
 OPAQUE = replace(COATED, expects=Expectations(allows_transparency=False))
-SOUND = CheckedDocument("leaflet.pdf", COATED, 4)
+SOUND = CheckedDocument(name="leaflet.pdf", target=COATED, pages=4)
 CASES = {
     "font-not-embedded": (replace(SOUND, unembedded_fonts=("Helvetica",)), SOUND),
     "trim-box-missing": (replace(SOUND, pages_without_trim=(2,)), SOUND),
@@ -84,7 +84,7 @@ def test_a_turned_page_is_turned_clockwise_about_what_is_seen(turn, place):
 
 def test_a_painted_picture_keeps_its_corners_and_densities_as_a_placement():
     matrix = Matrix(60, 80, 40, -30, 10, 20)
-    placement = placement_from(Source(200, 100), matrix)
+    placement = placement_from(Source(px_w=200, px_h=100), matrix)
     density = placement.density
     assert density is not None
     assert (density.x, density.y) == pytest.approx((72 * 200 / 100, 72 * 100 / 50))

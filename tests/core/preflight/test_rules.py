@@ -30,10 +30,23 @@ from harnet.core.targets.target import Expectations, Target
 
 COATED = SHIPPED[0]
 FACTS = Facts(
-    Kind.RASTER, "jpeg", 1000, 800, 300.0, 300.0, Colour.RGB, 8, 3, False, True, "sRGB", 1, 9000,
+    kind=Kind.RASTER,
+    format="jpeg",
+    px_w=1000,
+    px_h=800,
+    density_x=300.0,
+    density_y=300.0,
+    colour=Colour.RGB,
+    bits=8,
+    channels=3,
+    alpha=False,
+    lossy=True,
+    icc="sRGB",
+    frames=1,
+    size_bytes=9000,
     jpeg_quality=90,
-)  # fmt: skip
-PAGE = Around(420, 595, bleed_pt=8.5)
+)
+PAGE = Around(page_w_pt=420, page_h_pt=595, bleed_pt=8.5)
 KNOWN = Rights("CC0-1.0")
 FRAME = Box(100, 100, 200, 100)
 
@@ -56,8 +69,8 @@ class Case:
         ppi_x, ppi_y = self.ppi if isinstance(self.ppi, tuple) else (self.ppi, self.ppi)
         facts = replace(FACTS, **self.facts)
         source = Source(
-            1000,
-            800,
+            px_w=1000,
+            px_h=800,
             is_vector=facts.is_vector,
             is_bilevel=facts.colour is Colour.BILEVEL,
         )
@@ -65,13 +78,15 @@ class Case:
         if self.is_filled:
             width, height = 1000 * 72 / ppi_x, 800 * 72 / ppi_y
             frame = replace(frame, width=min(frame.width, width), height=min(frame.height, height))
-        placement = Placement(source, frame, Content(72 / ppi_x, 72 / ppi_y, *self.offset))
+        placement = Placement(
+            source=source, frame=frame, content=Content(72 / ppi_x, 72 / ppi_y, *self.offset)
+        )
         subject = Checked(
-            7,
-            1,
-            "slipway.jpg",
-            placement,
-            figures_of(placement, self.target),
+            item_id=7,
+            page_number=1,
+            name="slipway.jpg",
+            placement=placement,
+            figures=figures_of(placement, self.target),
             **{
                 "file_state": FileState.IN_PLACE,
                 "unit": Unit.MM,
@@ -89,7 +104,13 @@ VECTOR = {"kind": Kind.VECTOR, "format": "svg", "colour": Colour.VECTOR, "lossy"
 BILEVEL = {"colour": Colour.BILEVEL, "lossy": False, "format": "tiff", "jpeg_quality": None}
 FUSSY = replace(
     COATED,
-    expects=Expectations((Colour.CMYK,), ("tiff",), (Colour.CMYK,), False, 75),
+    expects=Expectations(
+        colours=(Colour.CMYK,),
+        formats=("tiff",),
+        profiled=(Colour.CMYK,),
+        allows_transparency=False,
+        least_jpeg_quality=75,
+    ),
 )
 EVERYTHING = replace(COATED, expects=Expectations())
 
@@ -110,8 +131,8 @@ BOUNDARIES: dict[str, tuple[Case, Case]] = {
         Case(more={"detail": Detail(0.55, 0.5)}),
     ),
     "colour-unfit": (
-        Case(target=replace(COATED, expects=Expectations((Colour.CMYK, Colour.GREY)))),
-        Case(target=replace(COATED, expects=Expectations((Colour.CMYK, Colour.RGB)))),
+        Case(target=replace(COATED, expects=Expectations(colours=(Colour.CMYK, Colour.GREY)))),
+        Case(target=replace(COATED, expects=Expectations(colours=(Colour.CMYK, Colour.RGB)))),
     ),
     "profile-missing": (
         Case(facts={"colour": Colour.CMYK, "icc": None}),
@@ -218,7 +239,15 @@ def test_every_rule_on_pictures_stands_in_the_table():
 
 def text(lines, lost):
     return CheckedText(
-        3, 2, "“Boats leave”", Box(0, 0, 100, 40), lines, lost, Unit.MM, PAGE, COATED
+        item_id=3,
+        page_number=2,
+        name="“Boats leave”",
+        frame=Box(0, 0, 100, 40),
+        lines=lines,
+        lines_lost=lost,
+        unit=Unit.MM,
+        around=PAGE,
+        target=COATED,
     )
 
 
@@ -243,7 +272,16 @@ def test_characters_that_the_font_cannot_print_block_and_are_named():
 
 
 def test_an_empty_frame_says_the_pixels_it_waits_for():
-    frame = CheckedFrame(4, 1, "Empty frame", Box(0, 0, 144, 72), Unit.MM, PAGE, COATED, (600, 300))
+    frame = CheckedFrame(
+        item_id=4,
+        page_number=1,
+        name="Empty frame",
+        frame=Box(0, 0, 144, 72),
+        unit=Unit.MM,
+        around=PAGE,
+        target=COATED,
+        needed_px=(600, 300),
+    )
     [finding] = check([frame])
     assert finding.rule_id == "empty-frame"
     assert "at least 600 × 300 pixels" in finding.sentence
@@ -251,7 +289,15 @@ def test_an_empty_frame_says_the_pixels_it_waits_for():
 
 def test_a_frame_whose_picture_was_asked_for_and_not_found_blocks():
     frame = CheckedFrame(
-        4, 1, "lamp.jpg", Box(0, 0, 144, 72), Unit.MM, PAGE, COATED, (600, 300), "lamp.jpg"
+        item_id=4,
+        page_number=1,
+        name="lamp.jpg",
+        frame=Box(0, 0, 144, 72),
+        unit=Unit.MM,
+        around=PAGE,
+        target=COATED,
+        needed_px=(600, 300),
+        asked_for="lamp.jpg",
     )
     [finding] = check([frame])
     assert (finding.rule_id, finding.severity) == ("picture-not-found", Severity.BLOCKING)
@@ -311,7 +357,12 @@ def test_the_spine_of_a_book_needs_no_bleed():
 
 
 def test_a_turned_frame_is_seen_by_its_corners():
-    turned = Placement(Source(1000, 800), Box(-30, 100, 40, 40), Content(1, 1), 45.0)
+    turned = Placement(
+        source=Source(px_w=1000, px_h=800),
+        frame=Box(-30, 100, 40, 40),
+        content=Content(1, 1),
+        rotation_deg=45.0,
+    )
     # Its half diagonal is 28.3 pt: from −38.3 to 18.3 pt.
     assert not pagefit.is_off_page(turned.corners, 420, 595)
     away = replace(turned, frame=Box(-49, 100, 40, 40))
@@ -327,13 +378,24 @@ def test_what_lies_under_something_is_covered():
 
 def test_worst_comes_first_then_rule_by_rule():
     def one(ppi, number):
-        source = Source(1000, 800)
-        placement = Placement(source, Box(100, 100, 200, 100), Content(72 / ppi, 72 / ppi))
+        source = Source(px_w=1000, px_h=800)
+        placement = Placement(
+            source=source, frame=Box(100, 100, 200, 100), content=Content(72 / ppi, 72 / ppi)
+        )
         figures = figures_of(placement, target_named("300"))
         return Checked(
-            number, number, "a.jpg", placement, figures, FileState.IN_PLACE, Unit.MM, FACTS, PAGE,
-            target_named("300"), KNOWN,
-        )  # fmt: skip
+            item_id=number,
+            page_number=number,
+            name="a.jpg",
+            placement=placement,
+            figures=figures,
+            file_state=FileState.IN_PLACE,
+            unit=Unit.MM,
+            facts=FACTS,
+            around=PAGE,
+            target=target_named("300"),
+            rights=KNOWN,
+        )
 
     findings = check([one(200, 1), one(60, 9), one(50, 2)])
     assert [(finding.severity, finding.page_number) for finding in findings] == [
@@ -349,11 +411,23 @@ def test_worst_comes_first_then_rule_by_rule():
 
 @pytest.mark.parametrize("x, y, word", [(371, 320, "taller"), (320, 371, "wider")])
 def test_a_stretch_says_its_direction(x, y, word):
-    source = Source(1000, 800)
-    placement = Placement(source, Box(100, 100, 190, 100), Content(72 / x, 72 / y))
+    source = Source(px_w=1000, px_h=800)
+    placement = Placement(
+        source=source, frame=Box(100, 100, 190, 100), content=Content(72 / x, 72 / y)
+    )
     figures = figures_of(placement, COATED)
     subject = Checked(
-        1, 1, "a.jpg", placement, figures, FileState.IN_PLACE, Unit.MM, FACTS, PAGE, COATED, KNOWN
+        item_id=1,
+        page_number=1,
+        name="a.jpg",
+        placement=placement,
+        figures=figures,
+        file_state=FileState.IN_PLACE,
+        unit=Unit.MM,
+        facts=FACTS,
+        around=PAGE,
+        target=COATED,
+        rights=KNOWN,
     )
     [finding] = check([subject])
     assert f"16\u00a0% {word}" in finding.headline

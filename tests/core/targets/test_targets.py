@@ -39,7 +39,13 @@ class TestShipped:
 def test_severities_and_expectations_survive_as_values():
     fussy = replace(
         COATED,
-        expects=Expectations((Colour.CMYK,), ("tiff",), (Colour.CMYK,), False, 75),
+        expects=Expectations(
+            colours=(Colour.CMYK,),
+            formats=("tiff",),
+            profiled=(Colour.CMYK,),
+            allows_transparency=False,
+            least_jpeg_quality=75,
+        ),
         severities=(("file-loose", Severity.BLOCKING), ("rights-unknown", Severity.OFF)),
     )
     assert target_from_values(target_as_values(fussy)) == fussy
@@ -84,8 +90,10 @@ def test_a_placement_stands_within_its_step(headroom):
 
 
 def placed(px_w, px_h, frame, **content):
-    source = Source(px_w, px_h)
-    return Placement(source, frame, replace(fitted(source, frame, Fit.COVER), **content))
+    source = Source(px_w=px_w, px_h=px_h)
+    return Placement(
+        source=source, frame=frame, content=replace(fitted(source, frame, Fit.COVER), **content)
+    )
 
 
 def seen(placement):
@@ -103,14 +111,18 @@ def seen(placement):
 class TestSwapping:
     def test_the_same_proportion_shows_the_same_part(self):
         before = placed(300, 200, Box(10, 10, 144, 72), flip_h=True)
-        after = swapped(before, Source(3000, 2000))
+        after = swapped(before, Source(px_w=3000, px_h=2000))
         assert seen(after) == pytest.approx(seen(before))
         assert after.density.x == pytest.approx(10 * before.density.x)
         assert after.content.flip_h and after.frame == before.frame
 
     def test_a_stretch_stays_where_the_proportion_is_the_same(self):
-        before = Placement(Source(300, 200), Box(0, 0, 72, 72), Content(0.24, 0.36))
-        assert swapped(before, Source(600, 400)).evenness == pytest.approx(before.evenness)
+        before = Placement(
+            source=Source(px_w=300, px_h=200), frame=Box(0, 0, 72, 72), content=Content(0.24, 0.36)
+        )
+        assert swapped(before, Source(px_w=600, px_h=400)).evenness == pytest.approx(
+            before.evenness
+        )
 
     @given(
         px_w=st.integers(50, 6000),
@@ -120,9 +132,11 @@ class TestSwapping:
     )
     def test_another_proportion_leaves_no_filled_frame_empty(self, px_w, px_h, x, y):
         before = Placement(
-            Source(300, 200), Box(0, 0, 144, 72), Content(0.7, 0.7, offset_x=x, offset_y=y)
+            source=Source(px_w=300, px_h=200),
+            frame=Box(0, 0, 144, 72),
+            content=Content(0.7, 0.7, offset_x=x, offset_y=y),
         )
-        after = swapped(before, Source(px_w, px_h))
+        after = swapped(before, Source(px_w=px_w, px_h=px_h))
         width, height = after.drawn_size_pt
         content = after.content
         assert content.offset_x <= 1e-6 and content.offset_y <= 1e-6
@@ -133,15 +147,19 @@ class TestSwapping:
 
     def test_the_same_shot_goes_before_more_headroom(self):
         before = placed(300, 200, Box(0, 0, 144, 72))
-        same = match_of(before, Source(900, 600), COATED, 4)
-        other = match_of(before, Source(3000, 2000), COATED, 30)
-        line = match_of(before, Source(100, 100, is_vector=True), COATED, None)
+        same = match_of(before, Source(px_w=900, px_h=600), COATED, 4)
+        other = match_of(before, Source(px_w=3000, px_h=2000), COATED, 30)
+        line = match_of(before, Source(px_w=100, px_h=100, is_vector=True), COATED, None)
         assert sorted([line, other, same], key=lambda one: one.rank)[0] is same
-        assert same.figures == figures_of(swapped(before, Source(900, 600)), COATED)
+        assert same.figures == figures_of(swapped(before, Source(px_w=900, px_h=600)), COATED)
         assert not other.is_same_shot and not line.is_same_shot
 
     def test_orientation(self):
-        landscape, portrait, square = Source(300, 200), Source(200, 300), Source(300, 290)
+        landscape, portrait, square = (
+            Source(px_w=300, px_h=200),
+            Source(px_w=200, px_h=300),
+            Source(px_w=300, px_h=290),
+        )
         assert is_same_orientation(landscape, 100, 50) and not is_same_orientation(
             portrait, 100, 50
         )

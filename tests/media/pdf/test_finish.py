@@ -35,10 +35,14 @@ EDITED = datetime(2026, 3, 4, 5, 6, 7, tzinfo=UTC)
 WORDS = TextPart(
     Box(36, 300, 200, 40), 0, "The lamp turns", TextStyle(link="https://tarnholm.example/lamp")
 )
-AREA = RectanglePart(Box(10, 10, 60, 20), 0, "#1c6b52", "#444444", 1.0)
+AREA = RectanglePart(
+    frame=Box(10, 10, 60, 20), rotation_deg=0, fill="#1c6b52", stroke="#444444", stroke_pt=1.0
+)
 STROKE = LinePart(Box(10, 200, 90, 2), 0, "#7a1f3d", 0.5)
-X4 = Finish(PdfStandard.X4, GENERIC_CMYK, language="en", dated=EDITED)
-INKED = Finish(PdfStandard.X4, GENERIC_CMYK, is_inked=True, language="en", dated=EDITED)
+X4 = Finish(standard=PdfStandard.X4, intent=GENERIC_CMYK, language="en", dated=EDITED)
+INKED = Finish(
+    standard=PdfStandard.X4, intent=GENERIC_CMYK, is_inked=True, language="en", dated=EDITED
+)
 
 
 def by(settings):
@@ -46,7 +50,7 @@ def by(settings):
 
 
 def plan(*parts, number=1, bleed_pt=9.0):
-    return PagePlan(number, 300, 400, bleed_pt, parts)
+    return PagePlan(number=number, width_pt=300, height_pt=400, bleed_pt=bleed_pt, parts=parts)
 
 
 def rendered(path, scale=2.0):
@@ -245,7 +249,9 @@ class TestMarks:
 
     def test_what_hangs_out_of_the_bleed_does_not_reach_the_marks(self, tmp_path):
         path = tmp_path / "marks.pdf"
-        wide = RectanglePart(Box(-80, 100, 500, 40), 0, "#336699", None, 1.0)
+        wide = RectanglePart(
+            frame=Box(-80, 100, 500, 40), rotation_deg=0, fill="#336699", stroke=None, stroke_pt=1.0
+        )
         write_pdf([plan(wide)], "t", path, finish=Finish(crop_marks=True))
         room = room_for_marks(9)
         row = rendered(path)[int(2 * (room + 120))]
@@ -270,7 +276,9 @@ class TestLabels:
 
 
 class TestDroppedParts:
-    SETTINGS = PdfSettings(PictureMode.TRIM, 100, 1.0, None, drops_cropped=True)
+    SETTINGS = PdfSettings(
+        mode=PictureMode.TRIM, to_ppi=100, threshold=1.0, quality=None, drops_cropped=True
+    )
     """Lossless, so that what stays can be compared pixel for pixel."""
 
     @pytest.mark.parametrize(

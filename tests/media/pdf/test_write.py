@@ -31,7 +31,7 @@ from tests.support.pictures import photo
 
 
 def plan(*parts, number=1, bleed_pt=9.0):
-    return PagePlan(number, 300, 400, bleed_pt, parts)
+    return PagePlan(number=number, width_pt=300, height_pt=400, bleed_pt=bleed_pt, parts=parts)
 
 
 @pytest.fixture
@@ -176,7 +176,7 @@ def by(settings):
 class TestModes:
     """Trimmed and light PDFs; poppler and Pillow read what is in them."""
 
-    TRIM = PdfSettings(PictureMode.TRIM, 150, 1.5, 90)
+    TRIM = PdfSettings(mode=PictureMode.TRIM, to_ppi=150, threshold=1.5, quality=90)
 
     @pytest.mark.parametrize("mode", ["RGB", "L"])
     def test_only_what_is_above_the_threshold_is_downsampled(self, make_picture, out, mode):
@@ -221,7 +221,10 @@ class TestModes:
         Image.fromarray(grey).save(tmp_path / "deep.png")
         one = part(tmp_path / "deep.png", Box(0, 0, 144, 96))
         write_pdf(
-            [plan(one)], "t", out, treatment=by(PdfSettings(PictureMode.LIGHT, 150, quality=70))
+            [plan(one)],
+            "t",
+            out,
+            treatment=by(PdfSettings(mode=PictureMode.LIGHT, to_ppi=150, quality=70)),
         )
         with only_image(out) as image:
             assert (image.Filter, image.BitsPerComponent) == ("/DCTDecode", 8)
@@ -234,7 +237,7 @@ class TestModes:
         path = tmp_path / "inks.tif"
         rgb.convert("CMYK").save(path)
         frame = Box(0, 0, 144, 96) if dense else Box(0, 0, 288, 192)
-        light = PdfSettings(PictureMode.LIGHT, 150, quality=90)
+        light = PdfSettings(mode=PictureMode.LIGHT, to_ppi=150, quality=90)
         [promise] = write_pdf([plan(part(path, frame), bleed_pt=0)], "t", out, treatment=by(light))
         assert promise.how.endswith("JPEG of quality 90")
         wanted = np.asarray(rgb.resize((promise.px_w, promise.px_h), Image.LANCZOS), float)
@@ -284,7 +287,7 @@ class TestModes:
         for name, settings in [
             ("kept", PdfSettings()),
             ("trimmed", self.TRIM),
-            ("light", PdfSettings(PictureMode.LIGHT, 72, quality=60)),
+            ("light", PdfSettings(mode=PictureMode.LIGHT, to_ppi=72, quality=60)),
         ]:
             write_pdf(
                 [plan(part(path, Box(0, 0, 144, 96)))], "t", tmp_path / name, treatment=by(settings)
@@ -389,7 +392,13 @@ class TestVectorAndText:
         assert len(rows) == 1 and "SourceSerif4" in rows[0] and " yes yes yes " in rows[0]
 
     def test_rectangles(self, out):
-        box = RectanglePart(Box(100, 100, 50, 50), 0, "#0b6f78", "#7a1f3d", 4)
+        box = RectanglePart(
+            frame=Box(100, 100, 50, 50),
+            rotation_deg=0,
+            fill="#0b6f78",
+            stroke="#7a1f3d",
+            stroke_pt=4,
+        )
         write_pdf([plan(box, bleed_pt=0)], "t", out)
         with pypdfium2.PdfDocument(out) as pdf:
             shown = np.asarray(pdf[0].render(scale=1).to_pil())
@@ -405,7 +414,14 @@ class TestVectorAndText:
 
     def test_a_missing_picture_leaves_a_mark_and_is_promised_as_missing(self, make_picture, out):
         one = part(make_picture())
-        gone = PicturePart(1, one.name, one.sha256, None, one.facts, one.placement)
+        gone = PicturePart(
+            item_id=1,
+            name=one.name,
+            sha256=one.sha256,
+            path=None,
+            facts=one.facts,
+            placement=one.placement,
+        )
         [promise] = write_pdf([plan(gone)], "t", out)
         assert promise.how.startswith("missing") and painted_images(out)[1] == []
 
@@ -425,7 +441,9 @@ class TestPageImage:
         Image.fromarray(photo(1200, 800)).save(path)
         one = part(path, Box(0, 0, 300, 200), fit=Fit.STRETCH)
         write_page_image(
-            PagePlan(1, 300, 200, 0, (one,)), ImageSettings(density_ppi=72), tmp_path / "page.png"
+            PagePlan(number=1, width_pt=300, height_pt=200, bleed_pt=0, parts=(one,)),
+            ImageSettings(density_ppi=72),
+            tmp_path / "page.png",
         )
         with Image.open(path) as image:
             wanted = np.asarray(image.resize((300, 200), Image.Resampling.LANCZOS), float)
@@ -445,7 +463,11 @@ class TestFramesAndLinks:
     def test_a_text_frame_leads_somewhere(self, tmp_path):
         style = TextStyle(link="https://tarnholm.example/boats")
         text = TextPart(Box(20, 30, 100, 40), 0.0, "Boats", style)
-        write_pdf([PagePlan(1, 200, 300, 9, (text,))], "t", tmp_path / "a.pdf")
+        write_pdf(
+            [PagePlan(number=1, width_pt=200, height_pt=300, bleed_pt=9, parts=(text,))],
+            "t",
+            tmp_path / "a.pdf",
+        )
         with pikepdf.open(tmp_path / "a.pdf") as pdf:
             (link,) = pdf.pages[0].Annots
             assert str(link.A.URI) == "https://tarnholm.example/boats"
@@ -457,12 +479,25 @@ class TestFramesAndLinks:
         Image.new("RGB", (100, 100), "black").save(tmp_path / "a.png")
         facts = facts_of(tmp_path / "a.png")
         placement = Placement(
-            Source(100, 100), Box(20, 20, 160, 160), Content(1.6, 1.6), 30.0, Shape(shape)
+            source=Source(px_w=100, px_h=100),
+            frame=Box(20, 20, 160, 160),
+            content=Content(1.6, 1.6),
+            rotation_deg=30.0,
+            shape=Shape(shape),
         )
         part = PicturePart(
-            1, "a.png", sha256_of(tmp_path / "a.png"), tmp_path / "a.png", facts, placement
+            item_id=1,
+            name="a.png",
+            sha256=sha256_of(tmp_path / "a.png"),
+            path=tmp_path / "a.png",
+            facts=facts,
+            placement=placement,
         )
-        write_pdf([PagePlan(1, 200, 200, 0, (part,))], "t", tmp_path / "a.pdf")
+        write_pdf(
+            [PagePlan(number=1, width_pt=200, height_pt=200, bleed_pt=0, parts=(part,))],
+            "t",
+            tmp_path / "a.pdf",
+        )
         with pypdfium2.PdfDocument(tmp_path / "a.pdf") as pdf:
             pixels = pdf[0].render(scale=2).to_numpy()[..., 0]
         # arithmetic: an ellipse covers π/4 of its box
@@ -470,7 +505,11 @@ class TestFramesAndLinks:
 
     def test_a_line_is_a_stroke(self, tmp_path):
         line = LinePart(Box(20, 90, 160, 20), 90.0, "#000000", 4.0)
-        write_pdf([PagePlan(1, 200, 200, 0, (line,))], "t", tmp_path / "a.pdf")
+        write_pdf(
+            [PagePlan(number=1, width_pt=200, height_pt=200, bleed_pt=0, parts=(line,))],
+            "t",
+            tmp_path / "a.pdf",
+        )
         with pypdfium2.PdfDocument(tmp_path / "a.pdf") as pdf:
             pixels = pdf[0].render(scale=1).to_numpy()[..., 0]
         assert pixels[100, 100] == 0 and pixels[100, 30] == 255 and pixels[25, 100] == 0

@@ -106,13 +106,22 @@ class TestResampling:
 
     def test_nearest_only_repeats_pixels(self, tmp_path):
         Image.fromarray(photo(30, 20)).save(tmp_path / "a.png")
-        recipe = Recipe(PixelBox(0, 0, 30, 20), 90, 60, 300, 300, kernel=Kernel.NEAREST)
+        recipe = Recipe(
+            crop=PixelBox(0, 0, 30, 20),
+            px_w=90,
+            px_h=60,
+            density_x=300,
+            density_y=300,
+            kernel=Kernel.NEAREST,
+        )
         ours = copied(tmp_path / "a.png", recipe, tmp_path / "copy.tif")
         assert (ours == photo(30, 20).repeat(3, axis=0).repeat(3, axis=1)).all()
 
     def test_a_crop_that_is_not_resampled_is_exact(self, tmp_path):
         Image.fromarray(photo()).save(tmp_path / "a.png")
-        recipe = Recipe(PixelBox(20, 30, 100, 80), 100, 80, 300, 300)
+        recipe = Recipe(
+            crop=PixelBox(20, 30, 100, 80), px_w=100, px_h=80, density_x=300, density_y=300
+        )
         ours = copied(tmp_path / "a.png", recipe, tmp_path / "copy.tif")
         assert (ours == photo()[30:110, 20:120]).all()
 
@@ -120,7 +129,9 @@ class TestResampling:
         exif = Image.Exif()
         exif[274] = 6
         Image.fromarray(photo()).save(tmp_path / "a.tif", exif=exif)
-        recipe = Recipe(PixelBox(0, 0, 200, 300), 200, 300, 300, 300)
+        recipe = Recipe(
+            crop=PixelBox(0, 0, 200, 300), px_w=200, px_h=300, density_x=300, density_y=300
+        )
         ours = copied(tmp_path / "a.tif", recipe, tmp_path / "copy.tif")
         assert (ours == np.rot90(photo(), -1)).all()
 
@@ -130,7 +141,14 @@ class TestResampling:
         pixels[:, 20:] = (0, 255, 0, 0)
         pixels[:, :20, 3] = 255
         Image.fromarray(pixels).save(tmp_path / "a.png")
-        recipe = Recipe(PixelBox(0, 0, 40, 40), 13, 13, 300, 300, format=CopyFormat.PNG)
+        recipe = Recipe(
+            crop=PixelBox(0, 0, 40, 40),
+            px_w=13,
+            px_h=13,
+            density_x=300,
+            density_y=300,
+            format=CopyFormat.PNG,
+        )
         ours = copied(tmp_path / "a.png", recipe, tmp_path / "copy.png")
         seen = ours[ours[..., 3] > 40]
         assert seen[..., 0].min() > 250 and seen[..., 1].max() < 5
@@ -168,7 +186,7 @@ class TestEveryFileThatIsAllowed:
             is_big_endian="big" in options,
             bits=8 if ending == "jpg" else None,
             flatten="#7a1f3d" if ending == "jpg" or colour is CopyColour.CMYK else None,
-            padding=Padding(3, 4, 5, 6, colour="#0b5f6b"),
+            padding=Padding(left=3, top=4, right=5, bottom=6, colour="#0b5f6b"),
         )
         keeps = colour is CopyColour.KEEP
         if ending == "png" and (
@@ -204,11 +222,11 @@ class TestEveryFileThatIsAllowed:
     def test_tiffs_as_libtiff_sees_them(self, tmp_path, compression, is_big, scheme, magic):
         Image.fromarray(photo()).save(tmp_path / "a.png")
         recipe = Recipe(
-            PixelBox(0, 0, 300, 200),
-            300,
-            200,
-            240,
-            120,
+            crop=PixelBox(0, 0, 300, 200),
+            px_w=300,
+            px_h=200,
+            density_x=240,
+            density_y=120,
             compression=compression,
             is_big_endian=is_big,
         )
@@ -226,7 +244,14 @@ class TestEveryFileThatIsAllowed:
         exif = Image.Exif()
         exif[271], exif[315] = "a camera", "somebody"
         Image.fromarray(photo()).save(tmp_path / "a.jpg", exif=exif)
-        recipe = Recipe(PixelBox(0, 0, 300, 200), 300, 200, 240, 240, format=CopyFormat.JPEG)
+        recipe = Recipe(
+            crop=PixelBox(0, 0, 300, 200),
+            px_w=300,
+            px_h=200,
+            density_x=240,
+            density_y=240,
+            format=CopyFormat.JPEG,
+        )
         copied(tmp_path / "a.jpg", recipe, tmp_path / "copy.jpg")
         with Image.open(tmp_path / "copy.jpg") as image:
             assert 315 not in image.getexif() and 271 not in image.getexif()
@@ -311,16 +336,30 @@ class TestColour:
 class TestPaddingAndFlattening:
     def test_mirrored_edges_are_numpys(self, tmp_path):
         Image.fromarray(photo(60, 40)).save(tmp_path / "a.png")
-        padding = Padding(10, 12, 14, 16, PadEdges.MIRROR)
-        recipe = Recipe(PixelBox(0, 0, 60, 40), 60, 40, 300, 300, padding=padding)
+        padding = Padding(left=10, top=12, right=14, bottom=16, edges=PadEdges.MIRROR)
+        recipe = Recipe(
+            crop=PixelBox(0, 0, 60, 40),
+            px_w=60,
+            px_h=40,
+            density_x=300,
+            density_y=300,
+            padding=padding,
+        )
         ours = copied(tmp_path / "a.png", recipe, tmp_path / "copy.tif")
         wanted = np.pad(photo(60, 40), ((12, 16), (10, 14), (0, 0)), mode="symmetric")
         assert (ours == wanted).all()
 
     def test_a_colour_around_the_picture(self, tmp_path):
         Image.fromarray(photo(60, 40)).save(tmp_path / "a.png")
-        padding = Padding(1, 2, 3, 4, colour="#0b5f6b")
-        recipe = Recipe(PixelBox(0, 0, 60, 40), 60, 40, 300, 300, padding=padding)
+        padding = Padding(left=1, top=2, right=3, bottom=4, colour="#0b5f6b")
+        recipe = Recipe(
+            crop=PixelBox(0, 0, 60, 40),
+            px_w=60,
+            px_h=40,
+            density_x=300,
+            density_y=300,
+            padding=padding,
+        )
         ours = copied(tmp_path / "a.png", recipe, tmp_path / "copy.tif")
         assert tuple(ours[0, 0]) == tuple(ours[-1, -1]) == (0x0B, 0x5F, 0x6B)
         assert (ours[2:-4, 1:-3] == photo(60, 40)).all()
@@ -329,7 +368,14 @@ class TestPaddingAndFlattening:
         pixels = np.zeros((10, 10, 4), "uint8")
         pixels[:5] = (255, 255, 255, 255)
         Image.fromarray(pixels).save(tmp_path / "a.png")
-        recipe = Recipe(PixelBox(0, 0, 10, 10), 10, 10, 300, 300, flatten="#7a1f3d")
+        recipe = Recipe(
+            crop=PixelBox(0, 0, 10, 10),
+            px_w=10,
+            px_h=10,
+            density_x=300,
+            density_y=300,
+            flatten="#7a1f3d",
+        )
         ours = copied(tmp_path / "a.png", recipe, tmp_path / "copy.tif")
         assert ours.shape == (10, 10, 3)
         assert tuple(ours[9, 9]) == (0x7A, 0x1F, 0x3D) and tuple(ours[0, 0]) == (255, 255, 255)

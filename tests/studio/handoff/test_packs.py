@@ -58,7 +58,7 @@ from harnet.studio.tasks.sweeping import sweep
 from tests.support.schemas import schema
 from tests.support.settings import PRESS
 
-HALF = Recipe(PixelBox(0, 0, 300, 200), 150, 100, 300, 300)
+HALF = Recipe(crop=PixelBox(0, 0, 300, 200), px_w=150, px_h=100, density_x=300, density_y=300)
 
 
 @pytest.fixture

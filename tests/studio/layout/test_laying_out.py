@@ -80,7 +80,7 @@ class TestArranging:
     def test_several_move_together_and_come_back(self, laid):
         session, job, items = laid
         before = rows_of(job)
-        apply_gesture(session, job, items, Gesture("move", 30, -20))
+        apply_gesture(session, job, items, Gesture(kind="move", dx_pt=30, dy_pt=-20))
         assert [item.x_pt for item in items] == [row["x_pt"] + 30 for row in before[0]]
         undo(session, job)
         assert rows_of(job) == before
@@ -157,7 +157,12 @@ class TestArranging:
             act = dice.randrange(7)
             if act < 4:
                 kind = ("move", "pan", "size", "turn")[act]
-                apply_gesture(session, job, [item], Gesture(kind, dx, dy, handle, 4.0))
+                apply_gesture(
+                    session,
+                    job,
+                    [item],
+                    Gesture(kind=kind, dx_pt=dx, dy_pt=dy, handle=handle, snap_pt=4.0),
+                )
             elif act == 4:
                 flip(session, job, [item], across=dx > 0)
             elif act == 5:
@@ -185,10 +190,19 @@ def test_screen_and_paper_agree_on_every_corner(studio, laid, tmp_path):
     for _ in range(4):
         items += copies_on(session, job, [dice.choice(items)], job.pages[0])
     for item in items:
-        apply_gesture(session, job, [item], Gesture("move", dice.uniform(-90, 90), 20))
-        apply_gesture(session, job, [item], Gesture("turn", dice.uniform(0, 400), 90))
-        apply_gesture(session, job, [item], Gesture("size", 40, dice.uniform(-20, 20), "se"))
-        apply_gesture(session, job, [item], Gesture("pan", dice.uniform(-9, 9), 5))
+        apply_gesture(
+            session, job, [item], Gesture(kind="move", dx_pt=dice.uniform(-90, 90), dy_pt=20)
+        )
+        apply_gesture(
+            session, job, [item], Gesture(kind="turn", dx_pt=dice.uniform(0, 400), dy_pt=90)
+        )
+        apply_gesture(
+            session,
+            job,
+            [item],
+            Gesture(kind="size", dx_pt=40, dy_pt=dice.uniform(-20, 20), handle="se"),
+        )
+        apply_gesture(session, job, [item], Gesture(kind="pan", dx_pt=dice.uniform(-9, 9), dy_pt=5))
         flip(session, job, [item], across=dice.random() > 0.5)
     job = job_with(session, job.id)
     page = job.pages[0]
@@ -217,11 +231,13 @@ class TestSnappingOnAPage:
         _session, job, items = laid
         items[1].x_pt, items[1].y_pt = 330.0, 400.0
         placement = placement_of(items[0])
-        to_edge = Gesture("move", 3 - placement.frame.x, 40, snap_pt=5)
+        to_edge = Gesture(kind="move", dx_pt=3 - placement.frame.x, dy_pt=40, snap_pt=5)
         result = gesture_result(job, [items[0]], to_edge)
         assert result.geometries[0][1].frame.x == pytest.approx(0)
         assert any(guide.is_vertical and guide.at == 0 for guide in result.guides)
-        free = gesture_result(job, [items[0]], Gesture("move", 3 - placement.frame.x, 40))
+        free = gesture_result(
+            job, [items[0]], Gesture(kind="move", dx_pt=3 - placement.frame.x, dy_pt=40)
+        )
         assert free.geometries[0][1].frame.x == pytest.approx(3) and free.guides == ()
 
 
@@ -327,7 +343,9 @@ class TestPagesAndJobs:
         session, job, items = laid
         twin = duplicate_job(session, job)
         assert twin.title == "Quay flyer, copy"
-        apply_gesture(session, twin, [twin.pages[0].items[0]], Gesture("move", 50, 0))
+        apply_gesture(
+            session, twin, [twin.pages[0].items[0]], Gesture(kind="move", dx_pt=50, dy_pt=0)
+        )
         assert items[0].x_pt != twin.pages[0].items[0].x_pt
         assert len(history_of(session, twin)) == 1
 

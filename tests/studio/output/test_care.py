@@ -43,7 +43,7 @@ from tests.support.schemas import schema
 from tests.support.settings import PRESS
 
 ME, THEM = "a" * 32, "b" * 32
-WEB = ImageSettings(ImageFormat.JPEG, density_ppi=96, quality=80)
+WEB = ImageSettings(format=ImageFormat.JPEG, density_ppi=96, quality=80)
 
 
 def made(studio, job_id, settings=None):
@@ -95,7 +95,7 @@ class TestPdfSettings:
 
     def test_an_image_in_inks_carries_its_profile(self, studio, laid_out):
         settings = ImageSettings(
-            ImageFormat.TIFF, density_ppi=100, pages="1", colour=ImageColour.CMYK
+            format=ImageFormat.TIFF, density_ppi=100, pages="1", colour=ImageColour.CMYK
         )
         output = made(studio, laid_out, settings)
         assert output.receipt["is_kept"]

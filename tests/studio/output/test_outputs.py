@@ -163,14 +163,28 @@ def test_cancelling_while_it_is_made_stops_it(studio, laid_out, monkeypatch):
     assert list(studio.settings.scratch_folder.iterdir()) == []
 
 
-PLAN = PagePlan(1, 300, 400, 0, ())
+PLAN = PagePlan(number=1, width_pt=300, height_pt=400, bleed_pt=0, parts=())
 PROMISE = Promise(
-    1, 7, "slipway.jpg", "passed through unchanged", 300, 200, EffectiveDensity(250, 250, 250)
+    page_number=1,
+    item_id=7,
+    name="slipway.jpg",
+    how="passed through unchanged",
+    px_w=300,
+    px_h=200,
+    density=EffectiveDensity(250, 250, 250),
 )
 FOUND = FoundImage(1, 300, 200, EffectiveDensity(250, 250, 250))
 PAGE = FoundPage("1", boxes_of(PLAN, False), ())
-WHOLE = FoundPdf((PAGE,), (FOUND,), (), {}, "Quay", "en", "1.7")
-X4 = Finish(PdfStandard.X4, GENERIC_CMYK, language="en")
+WHOLE = FoundPdf(
+    pages=(PAGE,),
+    images=(FOUND,),
+    inner_images=(),
+    fonts={},
+    title="Quay",
+    language="en",
+    version="1.7",
+)
+X4 = Finish(standard=PdfStandard.X4, intent=GENERIC_CMYK, language="en")
 
 
 def with_trim(width):
@@ -218,11 +232,27 @@ class TestReceiptsNoticeWhatIsWrong:
     @pytest.mark.parametrize(
         "found, is_kept",
         [
-            (FoundImageFile(625, 833, 149.99, 149.99, profile="sRGB"), True),
-            (FoundImageFile(625, 833, 150.0, 150.0), False),
-            (FoundImageFile(625, 833, 96.0, 96.0, profile="sRGB"), False),
-            (FoundImageFile(625, 833, None, None, profile="sRGB"), False),
-            (FoundImageFile(624, 833, 150.0, 150.0, profile="sRGB"), False),
+            (
+                FoundImageFile(
+                    px_w=625, px_h=833, density_x=149.99, density_y=149.99, profile="sRGB"
+                ),
+                True,
+            ),
+            (FoundImageFile(px_w=625, px_h=833, density_x=150.0, density_y=150.0), False),
+            (
+                FoundImageFile(px_w=625, px_h=833, density_x=96.0, density_y=96.0, profile="sRGB"),
+                False,
+            ),
+            (
+                FoundImageFile(px_w=625, px_h=833, density_x=None, density_y=None, profile="sRGB"),
+                False,
+            ),
+            (
+                FoundImageFile(
+                    px_w=624, px_h=833, density_x=150.0, density_y=150.0, profile="sRGB"
+                ),
+                False,
+            ),
         ],
     )
     def test_a_page_image_that_differs(self, found, is_kept):

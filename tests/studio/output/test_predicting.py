@@ -18,9 +18,11 @@ from harnet.studio.pictures.picture import path_of, picture_with, remember_file
 
 WAYS = {
     "every pixel": PdfSettings(),
-    "trimmed": PdfSettings(PictureMode.TRIM, 150, 1.2, 85),
-    "trimmed without loss": PdfSettings(PictureMode.TRIM, 150, 1.2, None, drops_cropped=True),
-    "light": PdfSettings(PictureMode.LIGHT, 150, quality=70),
+    "trimmed": PdfSettings(mode=PictureMode.TRIM, to_ppi=150, threshold=1.2, quality=85),
+    "trimmed without loss": PdfSettings(
+        mode=PictureMode.TRIM, to_ppi=150, threshold=1.2, quality=None, drops_cropped=True
+    ),
+    "light": PdfSettings(mode=PictureMode.LIGHT, to_ppi=150, quality=70),
     "inks, PDF/X-4": PdfSettings(colour=PdfColour.INTENT, standard=PdfStandard.X4),
 }
 

@@ -177,5 +177,5 @@ class TestModes:
         assert settings_for(PictureMode.LIGHT, 240, kept).quality == LIGHT_QUALITY
 
     def test_trim_goes_on_with_its_own_figures(self):
-        own = PdfSettings(PictureMode.TRIM, 200.0, 1.2, 80)
+        own = PdfSettings(mode=PictureMode.TRIM, to_ppi=200.0, threshold=1.2, quality=80)
         assert settings_for(PictureMode.TRIM, 300, own) == own

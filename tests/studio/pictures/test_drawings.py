@@ -75,7 +75,9 @@ def placed(facts, width_pt):
     """The whole picture at a width."""
     source = source_from(facts)
     scale = width_pt / source.px_w
-    return Placement(source, Box(0, 0, width_pt, source.px_h * scale), Content(scale, scale))
+    return Placement(
+        source=source, frame=Box(0, 0, width_pt, source.px_h * scale), content=Content(scale, scale)
+    )
 
 
 class TestFigures:
@@ -171,7 +173,9 @@ class TestOnAPage:
                 source = placement_of(item).source
                 width, height = (side * scale for side in source.native_size_pt)
                 frame = Box(60, 60, width, height)
-                write_placement(item, Placement(source, frame, Content(scale, scale)))
+                write_placement(
+                    item, Placement(source=source, frame=frame, content=Content(scale, scale))
+                )
                 [one] = placed_in(session, job)
                 rules = [row.rule_id for row in found_in(session, job)]
                 output_id = ask_for_pdf(session, job, "proof", "I. Varga").id
@@ -208,7 +212,12 @@ class TestOnAPage:
             job = job_with(session, job_id)
             item = place_picture(session, job, job.pages[0], picture)
             write_placement(
-                item, Placement(placement_of(item).source, Box(0, 0, 972, 648), Content(3, 3))
+                item,
+                Placement(
+                    source=placement_of(item).source,
+                    frame=Box(0, 0, 972, 648),
+                    content=Content(3, 3),
+                ),
             )
             assert "density-below-floor" not in [row.rule_id for row in found_in(session, job)]
         look_at_shelves(studio)

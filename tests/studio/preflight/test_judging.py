@@ -72,7 +72,9 @@ def kept(session, job):
 class TestSettling:
     def test_what_is_kept_equals_judging_everything_anew(self, laid):
         session, job, items = laid
-        apply_gesture(session, job, [items[0]], Gesture("size", 90, 60, "se"))
+        apply_gesture(
+            session, job, [items[0]], Gesture(kind="size", dx_pt=90, dy_pt=60, handle="se")
+        )
         add_item(session, job, job.pages[2], "text", Box(10, 10, 30, 12))
         set_target(session, job, "office")
         undo(session, job)
@@ -92,7 +94,7 @@ class TestSettling:
             if statement.startswith("DELETE FROM judgement") and "page_id" in statement:
                 judged.append(parameters)
 
-        apply_gesture(session, job, [items[0]], Gesture("move", 9, 9))
+        apply_gesture(session, job, [items[0]], Gesture(kind="move", dx_pt=9, dy_pt=9))
         settle(session)
         settle(session)
         event.remove(session.get_bind(), "before_cursor_execute", note)
@@ -101,7 +103,9 @@ class TestSettling:
     def test_undo_brings_figures_back(self, laid):
         session, job, items = laid
         before = kept(session, job)
-        apply_gesture(session, job, [items[0]], Gesture("size", 90, 60, "se"))
+        apply_gesture(
+            session, job, [items[0]], Gesture(kind="size", dx_pt=90, dy_pt=60, handle="se")
+        )
         assert kept(session, job) != before
         undo(session, job)
         assert kept(session, job) == before
@@ -190,7 +194,12 @@ class TestAccepting:
         assert (listed.acceptance.reason, listed.acceptance.name) == ("A stopgap.", "I. Varga")
         # Larger on the page: fewer ppi.
         placement = placement_of(items[1])
-        apply_gesture(session, job, [items[1]], Gesture("width", placement.frame.width * 1.2, 0))
+        apply_gesture(
+            session,
+            job,
+            [items[1]],
+            Gesture(kind="width", dx_pt=placement.frame.width * 1.2, dy_pt=0),
+        )
         settle(session)
         assert counts_of(job).blocking == 1 and counts_of(job).accepted == 0
         listed = next(one for one in findings_in(session, job) if one.row.item_id == gull)

@@ -18,9 +18,21 @@ def picture_of(studio):
 
     def known(px_w, px_h, bits=8, tag=72.0):
         facts = Facts(
-            Kind.RASTER, "tiff", px_w, px_h, tag, tag, Colour.RGB, bits, 3,
-            alpha=False, lossy=False, icc=None, frames=1, size_bytes=1,
-        )  # fmt: skip
+            kind=Kind.RASTER,
+            format="tiff",
+            px_w=px_w,
+            px_h=px_h,
+            density_x=tag,
+            density_y=tag,
+            colour=Colour.RGB,
+            bits=bits,
+            channels=3,
+            alpha=False,
+            lossy=False,
+            icc=None,
+            frames=1,
+            size_bytes=1,
+        )
         with studio.session() as session:
             shelf = shelf_named(studio, session, "My pictures")
             name = f"{px_w}x{px_h}.tif"

@@ -133,15 +133,20 @@ def frame_copy(placement: Placement, target: Target) -> FrameCopy:
     if needed_w > width or needed_h > height:
         # Its own pixels, tagged so that 100 % is the size it has on the page now.
         recipe = Recipe(
-            crop,
-            width,
-            height,
-            POINTS_PER_INCH / content.scale_x,
-            POINTS_PER_INCH / content.scale_y,
+            crop=crop,
+            px_w=width,
+            px_h=height,
+            density_x=POINTS_PER_INCH / content.scale_x,
+            density_y=POINTS_PER_INCH / content.scale_y,
         )
         return FrameCopy(recipe, needed_w, needed_h, True)
     ppi = limits.density_ppi
-    return FrameCopy(Recipe(crop, needed_w, needed_h, ppi, ppi), needed_w, needed_h, False)
+    return FrameCopy(
+        Recipe(crop=crop, px_w=needed_w, px_h=needed_h, density_x=ppi, density_y=ppi),
+        needed_w,
+        needed_h,
+        False,
+    )
 
 
 def _pixels(

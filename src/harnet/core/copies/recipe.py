@@ -79,7 +79,7 @@ class PixelBox:
     """In pixels."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Padding:
     """Pixels of the copy added on each side."""
 
@@ -102,7 +102,7 @@ class Padding:
         return not (self.left or self.top or self.right or self.bottom)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Recipe:
     """How a print copy is made: crop, resample to `px_w × px_h`, convert, pad, write.
 
@@ -328,6 +328,8 @@ def recipe_from_row(row: Mapping[str, Any]) -> Recipe:
 def plain_copy(facts: Facts, density_ppi: float) -> Recipe:
     """The recipe that keeps every pixel and only states a density."""
     box = whole_picture(facts)
-    recipe = Recipe(box, box.width, box.height, density_ppi, density_ppi)
+    recipe = Recipe(
+        crop=box, px_w=box.width, px_h=box.height, density_x=density_ppi, density_y=density_ppi
+    )
     is_photo = facts.lossy and facts.bits == 8 and not facts.alpha
     return replace(recipe, format=CopyFormat.JPEG) if is_photo else recipe

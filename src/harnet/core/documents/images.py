@@ -21,7 +21,7 @@ _LEAST_ROOM = -0.9999
 """A picture enlarged so far that its density rounds to nothing still has a place on the ruler."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class DocumentPage:
     """A page of a PDF: what is seen of it, the boxes that it states, what was noticed on it.
 
@@ -79,7 +79,7 @@ def _edges(stored: Sequence[float]) -> Edges:
     return left, bottom, right, top
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class DocumentFacts:
     """A PDF as it was read: its pages, and what it says of itself.
 
@@ -99,16 +99,16 @@ class DocumentFacts:
 def read_from(name: str, stored: Mapping[str, Any], pages: Sequence[DocumentPage]) -> DocumentFacts:
     """A PDF from what is kept of it as a whole; what was not asked for then is empty."""
     return DocumentFacts(
-        name,
-        pages,
-        stored.get("version", ""),
-        tuple(stored.get("unembedded_fonts", ())),
-        stored.get("intent", ""),
-        stored.get("is_damaged", False),
+        name=name,
+        pages=pages,
+        version=stored.get("version", ""),
+        unembedded_fonts=tuple(stored.get("unembedded_fonts", ())),
+        intent=stored.get("intent", ""),
+        is_damaged=stored.get("is_damaged", False),
     )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ImageOnPage:
     """A picture as one page of a PDF paints it; a cut one is put together again.
 

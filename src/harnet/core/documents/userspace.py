@@ -52,4 +52,6 @@ def placement_from(source: Source, matrix: Matrix) -> Placement:
     x, y = matrix.applied(0.5, 0.5)
     frame = Box(x - width / 2, y - height / 2, width, height)
     turn = degrees(atan2(matrix.b, matrix.a))
-    return Placement(source, frame, fitted(source, frame, Fit.STRETCH), turn)
+    return Placement(
+        source=source, frame=frame, content=fitted(source, frame, Fit.STRETCH), rotation_deg=turn
+    )

@@ -5,13 +5,14 @@ from dataclasses import dataclass
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.layout.placing import Placement, placed_at_native_size, source_from
 from harnet.core.measure.density import EffectiveDensity, headroom, pixels_needed, reach_pt
+from harnet.core.measure.geometry import Box
 from harnet.core.measure.units import POINTS_PER_INCH
 from harnet.core.measure.verdict import Verdict, verdict_of_judged
 from harnet.core.pictures.picture import Facts
 from harnet.core.targets.target import Target
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Figures:
     """Density, verdict, headroom and reach of a placement; lengths in points.
 
@@ -83,6 +84,7 @@ def figures_of(placement: Placement, target: Target) -> Figures:
         else:
             reach = reach_pt(int(source.px_w), ppi), reach_pt(int(source.px_h), ppi)
             crop = frame.width * density.x / ppi, frame.height * density.y / ppi
+    needed_w, needed_h = frame_pixels(frame, ppi)
     return Figures(
         target=limits,
         verdict=verdict,
@@ -92,12 +94,17 @@ def figures_of(placement: Placement, target: Target) -> Figures:
         reach_h_pt=reach[1],
         crop_reach_w_pt=crop[0],
         crop_reach_h_pt=crop[1],
-        needed_px_w=pixels_needed(frame.width, ppi),
-        needed_px_h=pixels_needed(frame.height, ppi),
+        needed_px_w=needed_w,
+        needed_px_h=needed_h,
         evenness=placement.evenness,
         is_uneven=placement.is_uneven,
         is_bilevel=is_bilevel,
     )
+
+
+def frame_pixels(frame: Box, density_ppi: float) -> tuple[int, int]:
+    """The pixels that a frame needs at a density, across and down."""
+    return pixels_needed(frame.width, density_ppi), pixels_needed(frame.height, density_ppi)
 
 
 def natural_reach_pt(facts: Facts, target: Target) -> tuple[float, float] | None:

@@ -5,17 +5,16 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 from enum import Enum
 
-from harnet.core.errors import ValueOutOfRange
 from harnet.core.layout.placing import (
     LARGEST_LENGTH_PT,
     SMALLEST_FRAME_PT,
     Adjusts,
     Placement,
+    deciding_width_pt,
     scaled_by,
     with_frame_size,
 )
 from harnet.core.measure.geometry import Box, Matrix, turned_about
-from harnet.core.measure.units import POINTS_PER_INCH
 
 
 class Handle(Enum):
@@ -170,14 +169,7 @@ def scaled_to_width(placement: Placement, width_pt: float) -> Placement:
     Raises:
         ValueOutOfRange: a vector picture, which has no density to scale by.
     """
-    density = placement.density
-    if density is None:
-        raise ValueOutOfRange("a vector picture has no density to scale by")
-    if placement.source.is_vector:
-        now = placement.drawn_size_pt[0]
-    else:
-        now = POINTS_PER_INCH * placement.source.px_w / density.worst
-    factor = _possible(width_pt) / now
+    factor = _possible(width_pt) / deciding_width_pt(placement)
     smallest = SMALLEST_FRAME_PT / min(placement.frame.width, placement.frame.height)
     largest = LARGEST_LENGTH_PT / max(placement.frame.width, placement.frame.height)
     factor = min(max(factor, smallest), largest)

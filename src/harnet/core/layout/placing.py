@@ -27,7 +27,7 @@ LARGEST_LENGTH_PT = 200_000.0
 """About 70 m, more than any banner; keeps a slip of the hand from making nonsense."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Source:
     """What placing needs to know of a picture: its pixels and its density tag.
 
@@ -76,9 +76,15 @@ def source_from(facts: Facts) -> Source:
     """What placing needs to know of a picture, from its facts."""
     if facts.px_w is None or facts.px_h is None:
         width, height = facts.width_pt or POINTS_PER_INCH, facts.height_pt or POINTS_PER_INCH
-        return Source(width, height, is_vector=True, images=facts.images)
+        return Source(px_w=width, px_h=height, is_vector=True, images=facts.images)
     is_bilevel = facts.colour is Colour.BILEVEL
-    return Source(facts.px_w, facts.px_h, facts.density_x, facts.density_y, is_bilevel=is_bilevel)
+    return Source(
+        px_w=facts.px_w,
+        px_h=facts.px_h,
+        tag_x=facts.density_x,
+        tag_y=facts.density_y,
+        is_bilevel=is_bilevel,
+    )
 
 
 class Fit(Enum):
@@ -123,7 +129,7 @@ class Content:
     flip_v: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Placement:
     """A picture, its frame and how it lies in it."""
 
@@ -259,7 +265,7 @@ def placed_at_native_size(source: Source, x_pt: float, y_pt: float) -> Placement
     """A placement whose frame is the whole picture at its native size."""
     width, height = source.native_size_pt
     frame = Box(x_pt, y_pt, width, height)
-    return Placement(source, frame, fitted(source, frame, Fit.STRETCH))
+    return Placement(source=source, frame=frame, content=fitted(source, frame, Fit.STRETCH))
 
 
 def scaled_by(placement: Placement, by_x: float, by_y: float, adjusts: Adjusts) -> Placement:
@@ -352,3 +358,19 @@ def evened_out(placement: Placement, by: EvenBy, adjusts: Adjusts) -> Placement:
     scale_x, scale_y = placement.content.scale_x, placement.content.scale_y
     scale = {EvenBy.X: scale_x, EvenBy.Y: scale_y, EvenBy.MEAN: (scale_x + scale_y) / 2}[by]
     return scaled_by(placement, scale / scale_x, scale / scale_y, adjusts)
+
+
+def deciding_width_pt(placement: Placement) -> float:
+    """How wide the whole picture would be if both axes had the density of the worse one.
+
+    An uneven picture is judged by that axis, and so is its width.
+
+    Raises:
+        ValueOutOfRange: a vector picture, which has no density.
+    """
+    density = placement.density
+    if density is None:
+        raise ValueOutOfRange("a vector picture has no density to scale by")
+    if placement.source.is_vector:
+        return placement.drawn_size_pt[0]
+    return POINTS_PER_INCH * placement.source.px_w / density.worst

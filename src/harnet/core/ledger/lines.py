@@ -79,7 +79,7 @@ def seen_counts(lines: Iterable[Line]) -> dict[Verdict, int]:
     return verdict_counts(line for line in lines if line.judged_ppi is not None)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LineFilter:
     """What a view of the ledger shows: filters that are empty let everything pass.
 

@@ -60,7 +60,7 @@ class TiffCompression(Enum):
     DEFLATE = "deflate"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ImageSettings:
     """How page images are to be made; `edge_px` and `limit_bytes` count where `size_by` says so."""
 

@@ -45,7 +45,7 @@ class PdfStandard(Enum):
     """ISO 15930-7: complete for print, with an output intent, without links."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PdfSettings:
     """How a PDF is to be made; `quality` is that of JPEG, None keeps what is downsampled lossless.
 

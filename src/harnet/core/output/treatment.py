@@ -31,7 +31,7 @@ class TreatmentKind(Enum):
     DOWNSAMPLED = "downsampled"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Treatment:
     """What happens to one placed picture: its pixels afterwards and its compression.
 
@@ -54,11 +54,13 @@ def treatment_of(facts: Facts, placement: Placement, settings: PdfSettings) -> T
     1-bit art keeps its pixels, and palettes their colours: both only lose by downsampling.
     """
     if facts.px_w is None or facts.px_h is None:
-        return Treatment(TreatmentKind.VECTOR)
+        return Treatment(action=TreatmentKind.VECTOR)
     is_inked = settings.colour is PdfColour.INTENT and is_converted(facts)
     passes = facts.format == "jpeg" and facts.lossy and facts.bits == 8 and not is_inked
     treatment = Treatment(
-        TreatmentKind.PASSES if passes else TreatmentKind.LOSSLESS, facts.px_w, facts.px_h
+        action=TreatmentKind.PASSES if passes else TreatmentKind.LOSSLESS,
+        px_w=facts.px_w,
+        px_h=facts.px_h,
     )
     if settings.mode is not PictureMode.KEEP and facts.colour not in (
         Colour.BILEVEL,
@@ -71,7 +73,9 @@ def treatment_of(facts: Facts, placement: Placement, settings: PdfSettings) -> T
         if smaller is not None:
             treatment = smaller
         elif is_light and not passes and quality is not None:
-            treatment = Treatment(TreatmentKind.COMPRESSED, facts.px_w, facts.px_h, quality)
+            treatment = Treatment(
+                action=TreatmentKind.COMPRESSED, px_w=facts.px_w, px_h=facts.px_h, quality=quality
+            )
     if settings.drops_cropped and treatment.action is not TreatmentKind.PASSES:
         treatment = _without_cropped(treatment, facts, placement)
     return replace(treatment, is_inked=is_inked) if is_inked else treatment
@@ -102,7 +106,7 @@ def downsampled(
         min(px, px_for(max(length_pt, POINTS_PER_INCH / to_ppi), to_ppi))
         for px, length_pt in ((facts.px_w, width_pt), (facts.px_h, height_pt))
     )
-    return Treatment(TreatmentKind.DOWNSAMPLED, px_w, px_h, quality)
+    return Treatment(action=TreatmentKind.DOWNSAMPLED, px_w=px_w, px_h=px_h, quality=quality)
 
 
 def _without_cropped(treatment: Treatment, facts: Facts, placement: Placement) -> Treatment:

@@ -52,7 +52,7 @@ class InnerImage:
     is_bilevel: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Facts:
     """What a picture file says of itself.
 

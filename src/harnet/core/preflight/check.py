@@ -10,7 +10,7 @@ from harnet.core.preflight.subject import Subject
 FAMILIES = (density_rules, colour_rules, file_rules, page_rules, pdf_rules)
 """Importing a family registers its rules."""
 RULES_VERSION = 4
-"""Raised when a rule's meaning changes, so that kept findings are found anew."""
+"""Raised when a rule's meaning changes, so that kept findings are found again."""
 
 
 def check(subjects: Iterable[Subject], rules: Sequence[Rule] | None = None) -> list[Finding]:

@@ -137,7 +137,7 @@ def transparency_forbidden(checked: Checked) -> RuleResult | None:
     "drawings made of pixels, where a vector file would be sharp at any size",
 )
 def drawn_in_pixels(checked: Checked) -> RuleResult | None:
-    """Line art made of pixels, where a vector drawing would be sharp at any size."""
+    """A drawing made of pixels, where a vector drawing would be sharp at any size."""
     if not checked.looks_drawn or checked.placement.source.is_vector:
         return None
     return RuleResult(

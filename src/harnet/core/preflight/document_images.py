@@ -1,4 +1,4 @@
-"""A PDF and the pictures that it paints, as the preflight rules see them."""
+"""A PDF and the images in it, as the preflight rules see them."""
 
 from collections.abc import Iterable
 
@@ -52,16 +52,16 @@ def subject_of(picture: ImageOnPage, read: DocumentFacts, target: Target) -> Che
     facts = facts_of(picture, read.intent)
     placement = placement_from(source_from(facts), picture.matrix.then(space.matrix))
     return Checked(
-        picture.id,
-        picture.page_number,
-        picture.name,
-        placement,
-        figures_of(placement, target),
-        FileState.CARRIED,
-        Unit.MM,
-        facts,
-        Around(space.width_pt, space.height_pt, page.bleed_pt),
-        target,
+        item_id=picture.id,
+        page_number=picture.page_number,
+        name=picture.name,
+        placement=placement,
+        figures=figures_of(placement, target),
+        file_state=FileState.CARRIED,
+        unit=Unit.MM,
+        facts=facts,
+        around=Around(page_w_pt=space.width_pt, page_h_pt=space.height_pt, bleed_pt=page.bleed_pt),
+        target=target,
         noun="image",
     )
 
@@ -82,15 +82,15 @@ def document_findings(read: DocumentFacts, target: Target) -> list[Finding]:
     """What is found on the PDF as a whole, worst first."""
     numbered = list(enumerate(read.pages, 1))
     document = CheckedDocument(
-        read.name,
-        target,
-        len(read.pages),
-        read.unembedded_fonts,
-        tuple(number for number, page in numbered if page.trim is None),
-        tuple(number for number, page in numbered if page.is_bare),
-        tuple(number for number, page in numbered if page.is_transparent),
-        tuple((number, page.left_out) for number, page in numbered if page.left_out),
-        read.is_damaged,
+        name=read.name,
+        target=target,
+        pages=len(read.pages),
+        unembedded_fonts=read.unembedded_fonts,
+        pages_without_trim=tuple(number for number, page in numbered if page.trim is None),
+        pages_without_bleed=tuple(number for number, page in numbered if page.is_bare),
+        transparent_pages=tuple(number for number, page in numbered if page.is_transparent),
+        left_out=tuple((number, page.left_out) for number, page in numbered if page.left_out),
+        is_damaged=read.is_damaged,
     )
     return check([document])
 

@@ -29,7 +29,7 @@ class Fix(Enum):
     RELINK = "relink"
     """Relink to another file."""
     UPDATE = "update"
-    """Read the changed file anew."""
+    """Read the changed file again."""
     SAVE_TO_SHELF = "save to shelf"
     """Put a loose picture out to a shelf."""
     CONVERT = "convert"
@@ -65,7 +65,7 @@ class RuleResult:
     badness: float = 1.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Finding:
     """One thing that a rule found on one subject."""
 
@@ -81,9 +81,9 @@ class Finding:
     badness: float = 1.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Accepted:
-    """What somebody let pass: why, who, when, and how it stood then."""
+    """What someone accepted: why, who, when, and how it stood then."""
 
     badness: float
     headline: str

@@ -12,7 +12,7 @@ from harnet.core.targets.severity import Severity
 _Kind = TypeVar("_Kind", bound=Subject)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Rule:
     """A rule: its id, the group its findings stand in, its own severity, what it looks for."""
 
@@ -29,16 +29,16 @@ class Rule:
         if found is None:
             return None
         return Finding(
-            self.id,
-            self.group,
-            severity,
-            subject.item_id,
-            subject.page_number,
-            subject.name,
-            found.headline,
-            found.sentence,
-            found.fixes,
-            found.badness,
+            rule_id=self.id,
+            group=self.group,
+            severity=severity,
+            item_id=subject.item_id,
+            page_number=subject.page_number,
+            name=subject.name,
+            headline=found.headline,
+            sentence=found.sentence,
+            fixes=found.fixes,
+            badness=found.badness,
         )
 
 
@@ -57,7 +57,9 @@ def rule(
     ) -> Callable[[_Kind], RuleResult | None]:
         if rule_id in _RULES:
             raise ValueError(f"two rules are called {rule_id!r}")
-        _RULES[rule_id] = Rule(rule_id, group, severity, looks_for, on, function)
+        _RULES[rule_id] = Rule(
+            id=rule_id, group=group, severity=severity, looks_for=looks_for, on=on, find=function
+        )
         return function
 
     return registered

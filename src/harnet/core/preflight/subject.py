@@ -28,7 +28,7 @@ class FileState(Enum):
     """Pasted: its bytes are kept with the job, and nobody knows the file they came from."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Around:
     """The page that a subject is on, lengths in points, and what lies over the subject.
 
@@ -42,7 +42,7 @@ class Around:
     hidden_by: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Checked:
     """One placed picture as the rules see it."""
 
@@ -64,7 +64,7 @@ class Checked:
     """What findings call it: a picture that Harnet knows, or an image in a document."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CheckedText:
     """One text frame as the rules see it."""
 
@@ -84,7 +84,7 @@ class CheckedText:
     """A font that has them all, empty where none has."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CheckedFrame:
     """One frame without a picture as the rules see it."""
 
@@ -100,7 +100,7 @@ class CheckedFrame:
     """The picture that a row or a pack wanted here and that was not found."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CheckedDocument:
     """A PDF made elsewhere, as a whole; page numbers from 1.
 

@@ -46,15 +46,15 @@ def _target(
     tolerance: float = DEFAULT_TOLERANCE,
 ) -> Target:
     return Target(
-        key,
-        name,
-        density_ppi,
-        bilevel_ppi,
-        density_ppi * FLOOR_SHARE,
-        density_ppi * CEILING_SHARE,
-        tolerance,
-        reason,
-        expects,
+        key=key,
+        name=name,
+        density_ppi=density_ppi,
+        bilevel_ppi=bilevel_ppi,
+        floor_ppi=density_ppi * FLOOR_SHARE,
+        ceiling_ppi=density_ppi * CEILING_SHARE,
+        tolerance=tolerance,
+        reason=reason,
+        expects=expects,
     )
 
 

@@ -15,7 +15,7 @@ OWN, OWN_NAME = "own", "Custom figure"
 """Key and name of a target that is another with a figure of one's own."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Expectations:
     """What a target expects of a picture besides its density.
 
@@ -30,7 +30,7 @@ class Expectations:
     least_jpeg_quality: int = 0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Target:
     """A wanted density with its limits, in ppi.
 

@@ -32,22 +32,22 @@ def target_as_values(target: Target) -> dict[str, Any]:
 def target_from_values(values: Mapping[str, Any]) -> Target:
     """The target that `target_as_values` wrote."""
     return Target(
-        values["key"],
-        values["name"],
-        values["density_ppi"],
-        values["bilevel_ppi"],
-        values["floor_ppi"],
-        values["ceiling_ppi"],
-        values["tolerance"],
-        values.get("reason", ""),
-        Expectations(
-            tuple(Colour(one) for one in values.get("colours", ())),
-            tuple(values.get("formats", ())),
-            tuple(Colour(one) for one in values.get("profiled", ())),
-            values.get("allows_transparency", True),
-            values.get("least_jpeg_quality", 0),
+        key=values["key"],
+        name=values["name"],
+        density_ppi=values["density_ppi"],
+        bilevel_ppi=values["bilevel_ppi"],
+        floor_ppi=values["floor_ppi"],
+        ceiling_ppi=values["ceiling_ppi"],
+        tolerance=values["tolerance"],
+        reason=values.get("reason", ""),
+        expects=Expectations(
+            colours=tuple(Colour(one) for one in values.get("colours", ())),
+            formats=tuple(values.get("formats", ())),
+            profiled=tuple(Colour(one) for one in values.get("profiled", ())),
+            allows_transparency=values.get("allows_transparency", True),
+            least_jpeg_quality=values.get("least_jpeg_quality", 0),
         ),
-        tuple(
+        severities=tuple(
             (rule_id, Severity(severity))
             for rule_id, severity in values.get("severities", {}).items()
         ),

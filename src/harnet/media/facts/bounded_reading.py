@@ -1,4 +1,4 @@
-"""Facts of strangers' files, read in a process of its own; one bad file takes no other along."""
+"""Facts of untrusted files, read in a process of its own; one bad file takes no other along."""
 
 import resource
 import stat
@@ -122,7 +122,7 @@ def work(order: Order, tell: Tell) -> Order:
                 ]
             )
         except Exception as error:
-            # Whatever a reader raises on a stranger's file is the file's, not the others'.
+            # Whatever a reader raises on an untrusted file is the file's, not the others'.
             what = f"its header is invalid ({type(error).__name__})"
             tell(["unreadable", [what, "Download or export it again"]])
     return {}

@@ -39,7 +39,15 @@ def read_gif(source: HeaderSource) -> Header:
     if frames == 0 or width < 1 or height < 1:
         raise source.failure("it is a GIF without an image")
     return Header(
-        "gif", width, height, Colour.PALETTE, 8, 1, alpha=alpha, compression="LZW", frames=frames
+        format="gif",
+        stored_w=width,
+        stored_h=height,
+        colour=Colour.PALETTE,
+        bits=8,
+        channels=1,
+        alpha=alpha,
+        compression="LZW",
+        frames=frames,
     )
 
 
@@ -60,7 +68,15 @@ def read_bmp(source: HeaderSource) -> Header:
         width, height, _, bits = source.unpack("<HHHH", 18)
         if width < 1 or height < 1 or bits not in _BMP_BITS:
             raise source.failure("its BMP header is invalid")
-        return Header("bmp", width, height, _bmp_colour(bits), 8, 3, compression="none")
+        return Header(
+            format="bmp",
+            stored_w=width,
+            stored_h=height,
+            colour=_bmp_colour(bits),
+            bits=8,
+            channels=3,
+            compression="none",
+        )
     width, height, _, bits, compression, _, x, y = source.unpack("<iiHHIIii", 18)
     height = abs(height)
     if width < 1 or height < 1 or bits not in _BMP_BITS:
@@ -77,12 +93,12 @@ def read_bmp(source: HeaderSource) -> Header:
     has_alpha = compression in (3, 6) and bits in (16, 32) and header_size >= 56
     has_alpha = has_alpha and source.unpack("<I", 66)[0] != 0
     return Header(
-        "bmp",
-        width,
-        height,
-        colour,
-        1 if colour is Colour.BILEVEL else 8,
-        1 if bits <= 8 else 4 if has_alpha else 3,
+        format="bmp",
+        stored_w=width,
+        stored_h=height,
+        colour=colour,
+        bits=1 if colour is Colour.BILEVEL else 8,
+        channels=1 if bits <= 8 else 4 if has_alpha else 3,
         alpha=has_alpha,
         compression="none" if compression in (0, 3, 6) else "RLE",
         density_x=x * MM_PER_INCH / 1000 if has_density else None,
@@ -126,18 +142,18 @@ def read_webp(source: HeaderSource) -> Header:
         elif name == b"ICCP":
             icc = source.at(body, length)
         elif name == b"EXIF":
-            exif = exif_directory(source.at(body, length).removeprefix(b"Exif\0\0"), source.name)
+            exif = exif_directory(source.at(body, length).removeprefix(b"Exif\0\0"))
         offset = body + length + length % 2
     if width < 1 or height < 1:
         raise source.failure("it is a WebP without an image")
     x, y = exif.density_ppi if exif else (None, None)
     return Header(
-        "webp",
-        width,
-        height,
-        Colour.RGB,
-        8,
-        4 if alpha else 3,
+        format="webp",
+        stored_w=width,
+        stored_h=height,
+        colour=Colour.RGB,
+        bits=8,
+        channels=4 if alpha else 3,
         alpha=alpha,
         lossy=lossy,
         compression="WebP",

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from harnet.core.pictures.picture import Colour
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Header:
     """A raster file's header as stored, before its orientation is taken into account."""
 

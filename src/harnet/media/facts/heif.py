@@ -27,17 +27,17 @@ def read_heif(path: Path, name: str) -> Header:
     fields = set(image.get_fields())
     exif = None
     if "exif-data" in fields:
-        exif = exif_directory(bytes(image.get("exif-data")).removeprefix(b"Exif\0\0"), name)
+        exif = exif_directory(bytes(image.get("exif-data")).removeprefix(b"Exif\0\0"))
     x, y = exif.density_ppi if exif else (None, None)
     is_grey = image.interpretation in ("b-w", "grey16") or _is_monochrome(path)
     stated_bits = image.get("bits-per-sample") if "bits-per-sample" in fields else 8
     return Header(
-        "avif" if _is_av1(path) else "heif",
-        image.width,
-        image.height,
-        Colour.GREY if is_grey else Colour.RGB,
-        stated_bits if isinstance(stated_bits, int) and 1 <= stated_bits <= 16 else 8,
-        image.bands - 2 if is_grey and image.bands > 2 else image.bands,
+        format="avif" if _is_av1(path) else "heif",
+        stored_w=image.width,
+        stored_h=image.height,
+        colour=Colour.GREY if is_grey else Colour.RGB,
+        bits=stated_bits if isinstance(stated_bits, int) and 1 <= stated_bits <= 16 else 8,
+        channels=image.bands - 2 if is_grey and image.bands > 2 else image.bands,
         alpha=bool(image.hasalpha()),
         lossy=True,
         compression="AV1" if _is_av1(path) else "HEVC",

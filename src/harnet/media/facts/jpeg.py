@@ -55,7 +55,7 @@ def read_jpeg(source: HeaderSource) -> Header:
             if unit in _PER_INCH and x > 0 and y > 0:
                 jfif = (x * _PER_INCH[unit], y * _PER_INCH[unit])
         elif marker == _APP1 and body[:6] == b"Exif\0\0" and exif is None:
-            exif = exif_directory(body[6:], source.name)
+            exif = exif_directory(body[6:])
         elif marker == _APP2 and body[:12] == b"ICC_PROFILE\0" and len(body) > 14:
             icc_parts[body[12]] = body[14:]
         elif marker == _TABLES and quality is None:
@@ -68,12 +68,12 @@ def read_jpeg(source: HeaderSource) -> Header:
     width, height, bits, components, is_lossless = frame
     density = jfif or (exif.density_ppi if exif else (None, None))
     return Header(
-        "jpeg",
-        width,
-        height,
-        {1: Colour.GREY, 4: Colour.CMYK}.get(components, Colour.RGB),
-        bits,
-        components,
+        format="jpeg",
+        stored_w=width,
+        stored_h=height,
+        colour={1: Colour.GREY, 4: Colour.CMYK}.get(components, Colour.RGB),
+        bits=bits,
+        channels=components,
         lossy=not is_lossless,
         compression="JPEG",
         density_x=density[0],

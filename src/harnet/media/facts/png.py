@@ -39,24 +39,24 @@ def read_png(source: HeaderSource) -> Header:
         offset += 12 + length
     if not is_ended:
         raise source.broken_off()
-    exif = exif_directory(chunks[b"eXIf"], source.name) if b"eXIf" in chunks else None
+    exif = exif_directory(chunks[b"eXIf"]) if b"eXIf" in chunks else None
     density = _density(chunks.get(b"pHYs", b""))
     if density == (None, None) and exif:
         density = exif.density_ppi
     is_bilevel = kind == _GREY and bits == 1
     return Header(
-        "png",
-        width,
-        height,
-        Colour.BILEVEL
+        format="png",
+        stored_w=width,
+        stored_h=height,
+        colour=Colour.BILEVEL
         if is_bilevel
         else Colour.PALETTE
         if kind == _PALETTE
         else Colour.GREY
         if kind in (_GREY, _GREY_ALPHA)
         else Colour.RGB,
-        _PALETTE_SAMPLE_BITS if kind == _PALETTE else bits,
-        _CHANNELS[kind],
+        bits=_PALETTE_SAMPLE_BITS if kind == _PALETTE else bits,
+        channels=_CHANNELS[kind],
         alpha=kind in (_GREY_ALPHA, _RGB_ALPHA) or b"tRNS" in chunks,
         compression="Deflate",
         density_x=density[0],

@@ -29,7 +29,7 @@ def rights_in(path: Path, facts: Facts) -> Rights:
                 iptc = IptcImagePlugin.getiptcinfo(image) or {}
                 xmp = dict(_leaves(image.getxmp()))
     except Exception:
-        # Records are a stranger's: whatever their reader raises, they state nothing.
+        # Records are an untrusted: whatever their reader raises, they state nothing.
         return Rights()
 
     def record(key: tuple[int, int]) -> str:

@@ -50,17 +50,19 @@ def read_svg(path: Path, name: str) -> Facts:
             name, "the SVG is not well-formed XML", "Export it again from the drawing program"
         ) from None
     width_pt, height_pt = natural_size_pt(root)
-    inside = inside_svg(path, name) if paints_pixels else Inside(width_pt, height_pt)
+    inside = (
+        inside_svg(path, name) if paints_pixels else Inside(width_pt=width_pt, height_pt=height_pt)
+    )
     return Facts(
-        Kind.VECTOR,
-        "svg",
-        None,
-        None,
-        None,
-        None,
-        Colour.VECTOR,
-        0,
-        0,
+        kind=Kind.VECTOR,
+        format="svg",
+        px_w=None,
+        px_h=None,
+        density_x=None,
+        density_y=None,
+        colour=Colour.VECTOR,
+        bits=0,
+        channels=0,
         alpha=True,
         lossy=False,
         icc=None,
@@ -113,7 +115,7 @@ def _space(tag: str) -> str:
 
 
 def _check_element(element: Element, name: str) -> bool:
-    """Refuses what is not known to draw; returns whether the element paints pixels.
+    """Refuses what is not known to draw; returns whether the element shows pixels.
 
     Elements and attributes of other vocabularies, such as those of the program that wrote the
     file, draw nothing; only XHTML is refused.

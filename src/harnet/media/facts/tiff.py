@@ -1,12 +1,14 @@
 """TIFF headers (TIFF 6.0; BigTIFF), and the Exif block, which is a small TIFF."""
 
-import io
 import math
 import struct
 import sys
 from array import array
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
+
+from PIL import Image
 
 from harnet.core.pictures.picture import Colour
 from harnet.media.facts.header import Header
@@ -81,27 +83,26 @@ class Directory:
         return x, y
 
 
-class BytesSource(HeaderSource):
-    """A block of bytes inside a file, read like a file of its own."""
-
-    def __init__(self, data: bytes, name: str) -> None:
-        self.name = name
-        self.size_bytes = len(data)
-        self._file = io.BufferedReader(io.BytesIO(data))
-
-
-def exif_directory(block: bytes, name: str) -> Directory | None:
-    """The first directory of an Exif block (after `Exif\\0\\0`), None where it makes no sense."""
+def exif_directory(block: bytes) -> Directory | None:
+    """The first directory of an Exif block (after `Exif\\0\\0`), None where it is not valid."""
+    exif = Image.Exif()
     try:
-        source = BytesSource(block, name)
-        order, _, offset = _start(source)
-        return read_directory(source, order, offset, is_big=False)
-    except (ValueError, struct.error, KeyError):
+        exif.load(b"Exif\0\0" + block)
+        found = {tag: exif.get(tag) for tag in (_X_DENSITY, _Y_DENSITY, _UNIT, _ORIENTATION)}
+    except Exception:
+        # Whatever Pillow raises on an untrusted block, the picture has none that counts.
         return None
-    except Exception as error:
-        if type(error).__name__ == "UnreadableFile":
-            return None
-        raise
+    figures = {tag: _figure(value) for tag, value in found.items()}
+    return Directory({tag: (one,) for tag, one in figures.items() if one is not None}, 0)
+
+
+def _figure(value: Any) -> float | None:
+    """A tag's value, None where it is no single figure, or a ratio to nothing."""
+    try:
+        figure = float(value)
+    except (TypeError, ValueError, ZeroDivisionError):
+        return None
+    return figure if math.isfinite(figure) else None
 
 
 def next_directory(source: HeaderSource, order: str, offset: int, is_big: bool) -> int:
@@ -192,12 +193,12 @@ def read_tiff(source: HeaderSource) -> Header:
     compression = first.number(_COMPRESSION, 1)
     x, y = first.density_ppi
     return Header(
-        "tiff",
-        width,
-        height,
-        _colour(first.number(_PHOTOMETRIC, 1), bits, samples),
-        bits,
-        samples,
+        format="tiff",
+        stored_w=width,
+        stored_h=height,
+        colour=_colour(first.number(_PHOTOMETRIC, 1), bits, samples),
+        bits=bits,
+        channels=samples,
         alpha=any(kind in (1, 2) for kind in extra),
         lossy=compression in _LOSSY,
         compression=_COMPRESSIONS.get(compression, f"type {compression}"),

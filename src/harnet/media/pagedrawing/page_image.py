@@ -34,7 +34,7 @@ _STRIP_PX = 16_000_000
 _WHOLE_UP_TO_PX = 100_000_000
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FoundImageFile:
     """What an independent reader finds in a page image; densities in ppi."""
 
@@ -57,7 +57,7 @@ def write_page_image(
     does not hang on a rasteriser's image scaling.
 
     Raises:
-        UnreadableFile: a picture's file cannot be read any more.
+        UnreadableFile: a picture's file cannot be read any longer.
         TooLarge: no quality keeps the file under its limit of bytes.
     """
     beyond = plan.bleed_pt if settings.with_bleed else 0.0
@@ -172,4 +172,11 @@ def read_back_image(path: Path) -> FoundImageFile:
             pyvips.Image.new_from_file(str(path), access="sequential", fail_on="truncated").avg()
         x, y = (float(one) if one else None for one in image.info.get("dpi", (None, None)))
         profile = profile_name(image.info.get("icc_profile"))
-        return FoundImageFile(image.width, image.height, x, y, image.mode, profile)
+        return FoundImageFile(
+            px_w=image.width,
+            px_h=image.height,
+            density_x=x,
+            density_y=y,
+            colour=image.mode,
+            profile=profile,
+        )

@@ -10,7 +10,7 @@ from harnet.core.pictures.picture import Facts
 from harnet.media.pagedrawing.text_lines import TextStyle
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PicturePart:
     """A placed picture; `path` is None where its file is missing, or no longer what was judged."""
 
@@ -48,7 +48,7 @@ class TextPart:
     style: TextStyle
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RectanglePart:
     """A filled or stroked rectangle; colours as `#rrggbb` or None."""
 
@@ -72,7 +72,7 @@ class LinePart:
 Part = PicturePart | TextPart | RectanglePart | LinePart
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PagePlan:
     """A page: its trim size, its bleed and its parts, in points."""
 

@@ -33,7 +33,7 @@ _DESCENT = 0.25
 """Share of the size from the baseline to the foot of the lowest letters."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TextStyle:
     """How a text frame is set; lengths in points, `colour` as `#rrggbb`."""
 
@@ -88,7 +88,11 @@ def font_with(text: str, style: TextStyle) -> str | None:
     """The first font that has every glyph of a text, one of the same weight before others."""
     weight = style.font.rpartition("-")[2]
     names = sorted(FONT_NAMES, key=lambda name: name.rpartition("-")[2] != weight)
-    fitting = (name for name in names if not missing_glyphs(text, TextStyle(name, style.size_pt)))
+    fitting = (
+        name
+        for name in names
+        if not missing_glyphs(text, TextStyle(font=name, size_pt=style.size_pt))
+    )
     return next(fitting, None)
 
 
@@ -143,7 +147,7 @@ def _runs(text: str) -> list[str]:
 @lru_cache(50_000)
 def _width_at_1000(text: str, font: str) -> float:
     """Width of a shaped text in thousandths of its size."""
-    line = shaped(text, TextStyle(font, 1000.0))
+    line = shaped(text, TextStyle(font=font, size_pt=1000.0))
     if isinstance(line, ShapedStr):
         return float(sum(one.x_advance for one in line.__shapeData__))
     return float(pdfmetrics.stringWidth(text, font, 1000))

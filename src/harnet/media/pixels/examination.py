@@ -1,4 +1,4 @@
-"""Facts and previews of a stranger's file, read in a process of its own."""
+"""Facts and previews of an untrusted file, read in a process of its own."""
 
 from dataclasses import asdict, dataclass
 from pathlib import Path
@@ -13,7 +13,7 @@ from harnet.media.limits import EXAMINE_MEMORY_BYTES, EXAMINE_SECONDS
 from harnet.media.pixels.previews import looks_drawn, write_previews
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ExaminedPicture:
     """What reading a picture whole tells: facts, rights, looks, and the previews made of it.
 
@@ -45,7 +45,13 @@ def examine(path: Path, name: str, folder: Path) -> ExaminedPicture:
     previews = {size: Path(made) for size, made in answer["previews"].items()}
     facts, rights = facts_from_row(answer["facts"]), Rights(**answer["rights"])
     detail = Detail(**answer["detail"]) if answer["detail"] else None
-    return ExaminedPicture(facts, rights, answer["looks_drawn"], detail, previews)
+    return ExaminedPicture(
+        facts=facts,
+        rights=rights,
+        looks_drawn=answer["looks_drawn"],
+        detail=detail,
+        previews=previews,
+    )
 
 
 def work(order: Order, tell: Tell) -> Order:

@@ -24,7 +24,7 @@ from harnet.media.pixels.decode import opened_image
 _INTERPOLATORS = {Kernel.LINEAR: "bilinear", Kernel.CUBIC: "bicubic", Kernel.NOHALO: "nohalo"}
 _MIDDLE = 127
 SPOT_PX = 184
-"""Edge of the squares that show a spot of the original and of the copy, in pixels."""
+"""Edge of the squares that show a sample of the original and of the copy, in pixels."""
 
 
 def copy_image(
@@ -182,7 +182,7 @@ def save_copy(image: pyvips.Image, recipe: Recipe, path: Path, is_bilevel: bool 
 
 
 def _turn_byte_order(path: Path, compression: str, is_bilevel: bool) -> None:
-    """Writes a TIFF anew in big-endian order, which libvips does not offer but libtiff does.
+    """Writes a TIFF again in big-endian order, which libvips does not offer but libtiff does.
 
     Raises:
         pyvips.Error: libtiff cannot turn the order.
@@ -202,7 +202,7 @@ def _turn_byte_order(path: Path, compression: str, is_bilevel: bool) -> None:
 
 
 def work(order: Order, tell: Tell) -> Order:
-    """Makes a copy, or the two spots of it, in a process of its own; see `media.bounded`."""  # noqa: DOC501
+    """Makes a copy, or the two samples of it, in a process of its own; see `media.bounded`."""  # noqa: DOC501
     path, facts = Path(order["path"]), facts_from_row(order["facts"])
     recipe = recipe_from_row(order["recipe"])
     profile = Path(order["profile"]) if order["profile"] else None

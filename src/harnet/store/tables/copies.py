@@ -22,7 +22,7 @@ class PrintCopy(BackgroundWork, Base):
     made_sha256: Mapped[str | None] = mapped_column(String(64))
     note: Mapped[str] = mapped_column(Text, default="")
     item_id: Mapped[int | None]
-    """The placement that it was made for; no key, since that may be taken off its page."""
+    """The placement that it was made for; no key, since that may be removed from its page."""
     item_version: Mapped[int | None]
     is_placed: Mapped[bool | None]
     """Whether it went into its frame; None while that is open, or where there is no frame."""

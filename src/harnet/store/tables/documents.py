@@ -19,7 +19,7 @@ from harnet.store.tables.work import BackgroundWork
 
 
 class Document(BackgroundWork, Base):
-    """A PDF that was handed in to be checked, and how far that is; its bytes are a blob.
+    """A PDF that was uploaded to be checked, and how far that is; its bytes are a blob.
 
     Its steps are pages.
     """
@@ -73,7 +73,7 @@ class DocumentImage(Base):
 
 
 class DocumentAcceptance(LetPass, Base):
-    """A finding on a checked PDF that somebody let pass; it holds until the figures get worse."""
+    """A finding on a checked PDF that someone accepted; it holds until the figures get worse."""
 
     __tablename__ = "document_acceptance"
     __table_args__ = (UniqueConstraint("document_id", "picture_id", "rule_id"),)

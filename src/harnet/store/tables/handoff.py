@@ -8,7 +8,7 @@ from harnet.store.tables.work import BackgroundWork
 
 
 class PackOpening(BackgroundWork, Base):
-    """A handoff pack that was handed in, and how far its opening is; `job_id` is what it became."""
+    """A handoff pack that was uploaded, and how far its opening is; `job_id` is what it became."""
 
     __tablename__ = "pack_opening"
 

@@ -65,7 +65,7 @@ class Page(Base):
     tally: Mapped[list[int]] = mapped_column(ARRAY(Integer), default=list)
     """Its pictures by verdict, its findings by severity, accepted ones, pictures without a file.
 
-    Counted anew whenever the page is judged, so that a job's counts cost next to nothing.
+    Counted again whenever the page is judged, so that a job's counts cost next to nothing.
     """
     version: Mapped[int] = mapped_column()
 

@@ -12,7 +12,7 @@ from harnet.store.tables.work import BackgroundWork
 class LongBatch(BackgroundWork, Base):
     """A batch, or a walk through the history, over more placements than a request should change.
 
-    Its steps are pages judged anew; `said` is what it did, as a sentence.
+    Its steps are pages judged again; `said` is what it did, as a sentence.
     """
 
     __tablename__ = "long_batch"

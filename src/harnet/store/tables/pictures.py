@@ -19,7 +19,7 @@ class Shelf(Base):
     name: Mapped[str] = mapped_column(String(200), unique=True)
     folder: Mapped[str] = mapped_column(Text)
     is_watched: Mapped[bool] = mapped_column(default=False)
-    """Whether the folder is somebody else's, which Harnet only reads."""
+    """Whether the folder is someone else's, which Harnet only reads."""
     is_being_read: Mapped[bool] = mapped_column(default=False)
     read_at: Mapped[datetime | None]
     new_count: Mapped[int] = mapped_column(default=0)
@@ -64,7 +64,7 @@ class Picture(Base):
 
 
 class ColourProfile(Base):
-    """A CMYK profile that somebody supplied; its bytes are a blob."""
+    """A CMYK profile that someone supplied; its bytes are a blob."""
 
     __tablename__ = "colour_profile"
 

@@ -80,7 +80,7 @@ class LetPass:
 
 
 class Acceptance(LetPass, Base):
-    """A finding that somebody let pass, with a reason; it holds until the figures get worse."""
+    """A finding that someone accepted, with a reason; it holds until the figures get worse."""
 
     __tablename__ = "acceptance"
     __table_args__ = (UniqueConstraint("item_id", "rule_id"),)

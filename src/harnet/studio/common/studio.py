@@ -34,7 +34,7 @@ class Settings:
     database_url: str
     data_folder: Path
     hosts: tuple[str, ...] = LOOPBACK
-    """The names that the web application answers to; any other is a stranger's."""
+    """The names that the web application answers to; any other is an untrusted."""
 
     @classmethod
     def from_environment(cls) -> "Settings":
@@ -106,7 +106,7 @@ class Studio:
         """One transaction: kept whole on leaving, or not at all.
 
         Raises:
-            Conflict: a row was changed by another transaction meanwhile.
+            Conflict: a row was changed by another transaction in the meantime.
         """
         try:
             with self._sessions.begin() as session:

@@ -39,7 +39,7 @@ _SAME_TAG_PPI = 0.03
 
 
 def ask_for_copy(session: Session, picture: Picture, recipe: Recipe) -> PrintCopy:
-    """Notes down that a copy is wanted.
+    """Records that a copy is wanted.
 
     Raises:
         Refused: no such copy can be made of this picture; the sentence says why.
@@ -75,7 +75,7 @@ def frame_copy_of(job: Job, item: Item) -> FrameCopy:
 def ask_for_frame_copy(
     session: Session, job: Job, item: Item, may_be_smaller: bool = False
 ) -> PrintCopy:
-    """Notes down that a placement wants the copy its frame needs; it is placed once it is made.
+    """Records that a placement wants the copy its frame needs; it is placed once it is made.
 
     Raises:
         Refused: the visible part has too few pixels, and `may_be_smaller` does not allow that.

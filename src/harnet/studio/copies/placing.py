@@ -45,7 +45,7 @@ def _frame_of(session: Session, copy: PrintCopy) -> Item | None:
     item = session.get(Item, copy.item_id)
     if item is not None:
         lock_job(session, item.page.job)
-        # What somebody else did to it while the lock was waited for.
+        # What someone else did to it while the lock was waited for.
         item = session.get(Item, copy.item_id, populate_existing=True)
     if item is None:
         copy.is_placed = False
@@ -75,7 +75,7 @@ def lock_batch_of(session: Session, copy_id: int) -> None:
 
 
 def place_batch(session: Session, copies: list[PrintCopy]) -> None:
-    """Places the copies of a batch as one edit, once none of them is being made any more."""
+    """Places the copies of a batch as one edit, once none of them is being made any longer."""
     if any(copy.state in RUNNING for copy in copies):
         return
     ready = [(copy, _frame_of(session, copy)) for copy in copies if copy.made is not None]

@@ -1,4 +1,4 @@
-"""A spot of a print copy before it is made, beside the same place of its original."""
+"""A sample of a print copy before it is made, beside the same place of its original."""
 
 import tempfile
 from dataclasses import replace

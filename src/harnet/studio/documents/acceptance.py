@@ -1,4 +1,4 @@
-"""Findings on checked PDFs that somebody lets pass, with a reason and a name."""
+"""Findings on checked PDFs that someone accepts, with a reason and a name."""
 
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
@@ -23,7 +23,11 @@ def acceptances_of(session: Session, pdf: Document) -> Acceptances:
     )
     return {
         (row.picture_id, row.rule_id): Accepted(
-            row.badness, row.headline, row.reason, row.name, row.accepted_at
+            badness=row.badness,
+            headline=row.headline,
+            reason=row.reason,
+            name=row.name,
+            accepted_at=row.accepted_at,
         )
         for row in rows
     }
@@ -36,7 +40,7 @@ def accept_on(
 
     Raises:
         Refused: no reason, nobody's name, or the PDF is not read to its end.
-        NotThere: it is not found, or not any more.
+        NotThere: it is not found, or not any longer.
     """
     if pdf.state != DONE:
         raise Refused("Findings can be accepted once the whole PDF has been read.")

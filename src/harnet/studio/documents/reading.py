@@ -1,4 +1,4 @@
-"""Reading a stranger's PDF in a process of its own, which hands it over stretch by stretch."""
+"""Reading an untrusted PDF in a process of its own, which hands it over stretch by stretch."""
 
 import json
 from collections.abc import Callable, Mapping, Sequence
@@ -22,11 +22,11 @@ _MOST_PICTURES = 200_000
 
 _SOFT = 0.5
 """A reader stops by itself at this share of its time, so that what it found is told."""
-_NO_PAGE = DocumentPage((0.0, 0.0, 612.0, 792.0), 0, trim=(0.0, 0.0, 612.0, 792.0))
+_NO_PAGE = DocumentPage(box=(0.0, 0.0, 612.0, 792.0), turn_deg=0, trim=(0.0, 0.0, 612.0, 792.0))
 """What stands for a page that was not read."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PageRun:
     """Some pages of a PDF in a row, with the pictures that they paint.
 
@@ -59,7 +59,7 @@ def read_apart(
     reading stopped.
 
     Raises:
-        UnreadableFile: it cannot be read, or paints more than can be looked at.
+        UnreadableFile: it cannot be read, or shows more than can be looked at.
         BeyondBounds: it shows more images than anybody could look at.
     """
     count = seen = 0

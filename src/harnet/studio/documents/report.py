@@ -36,10 +36,10 @@ COLUMNS = (
     "pieces",
     "findings",
 )
-"""The columns of the report as CSV: a line for each picture."""
+"""The columns of the report as CSV: a row for each picture."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PdfReport:
     """Everything that a report of a PDF says.
 
@@ -83,7 +83,16 @@ def pdf_report(
         for key in ((one.item_id, one.rule_id) for one in findings)
         if key in acceptances
     }
-    return PdfReport(read, sha256, target, pictures, lines, findings, accepted, lapsed)
+    return PdfReport(
+        read=read,
+        sha256=sha256,
+        target=target,
+        pictures=pictures,
+        lines=lines,
+        findings=findings,
+        accepted=accepted,
+        lapsed=lapsed,
+    )
 
 
 def split_by(

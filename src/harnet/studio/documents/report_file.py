@@ -14,7 +14,7 @@ ENDINGS = (".html", ".pdf", ".csv", ".json")
 
 
 def write_report_file(report: PdfReport, source: Path, target: Path) -> None:
-    """Writes the report on a PDF; `source` is the PDF, for pictures of its spots.
+    """Writes the report on a PDF; `source` is the PDF, for pictures of its samples.
 
     Raises:
         ValueOutOfRange: the ending is none of `ENDINGS`.

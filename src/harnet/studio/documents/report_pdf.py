@@ -1,4 +1,4 @@
-"""The report of a checked PDF as PDF: in words and tables, with pictures of the poor spots."""
+"""The report of a checked PDF as PDF: in words and tables, with pictures of the poor samples."""
 
 from harnet.core.measure.wording import counted, ppi_text, share_text
 from harnet.core.preflight.finding import Accepted, Finding

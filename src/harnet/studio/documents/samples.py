@@ -1,4 +1,4 @@
-"""What reports show of a PDF: spots of its pages beside findings, and rows of a table."""
+"""What reports show of a PDF: samples of its pages beside findings, and rows of a table."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -22,7 +22,7 @@ _MARGIN = 0.12
 _LEAST_PT = 36.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PageSample:
     """A part of a page as it is seen, in points from its top left; and the picture's outline."""
 
@@ -51,14 +51,14 @@ def spot_of(picture: ImageOnPage, page: DocumentPage) -> PageSample:
     left, width = _stretch(bounds[0], bounds[2], space.width_pt)
     top, height = _stretch(bounds[1], bounds[3], space.height_pt)
     return PageSample(
-        picture.page_number,
-        space.width_pt,
-        space.height_pt,
-        left,
-        top,
-        width,
-        height,
-        outline,
+        page_number=picture.page_number,
+        page_w_pt=space.width_pt,
+        page_h_pt=space.height_pt,
+        left=left,
+        top=top,
+        width=width,
+        height=height,
+        outline=outline,
     )
 
 
@@ -71,7 +71,7 @@ def _stretch(start: float, end: float, whole: float) -> tuple[float, float]:
 
 
 class Spots:
-    """Pictures of spots, each page drawn once; none beyond a bound."""
+    """Pictures of samples, each page drawn once; none beyond a bound."""
 
     def __init__(
         self,
@@ -113,7 +113,7 @@ class Spots:
         return self._drawn[number]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ShownRow:
     """A picture as a report's table has it, all as texts."""
 
@@ -129,12 +129,12 @@ def shown_rows(pictures: Sequence[ImageOnPage], lines: Sequence[Line]) -> list[S
     """The rows of a report's table, in painting order, as many as a person reads."""
     return [
         ShownRow(
-            picture.page_number,
-            px_text(picture.px_w, picture.px_h),
-            picture.size_text,
-            density_text(picture.density),
-            picture.unseen or line.verdict.value,
-            f"{picture.colour}, {picture.bits} bit",
+            page=picture.page_number,
+            pixels=px_text(picture.px_w, picture.px_h),
+            size=picture.size_text,
+            ppi=density_text(picture.density),
+            verdict=picture.unseen or line.verdict.value,
+            colour=f"{picture.colour}, {picture.bits} bit",
         )
         for picture, line in zip(pictures[:MOST_ROWS], lines, strict=False)
     ]

@@ -29,11 +29,11 @@ def report_of_pdf(session: Session, pdf: Document, target: Target | None = None)
 
 
 def noted_copy(studio: Studio, session: Session, pdf: Document) -> bytes:
-    """The PDF with a note on each picture that falls short; what was handed in stays as it is.
+    """The PDF with a note on each picture that falls short; what was uploaded stays as it is.
 
     Raises:
         Refused: it is not read to its end.
-        UnreadableFile: it cannot be read any more.
+        UnreadableFile: it cannot be read any longer.
     """
     if pdf.state != DONE:
         raise Refused("Notes can be added once the whole PDF has been read.")

@@ -1,4 +1,4 @@
-"""Checked PDFs: handed in, read by the worker stretch by stretch, judged by any target, deleted."""
+"""Checked PDFs: uploaded, read by the worker stretch by stretch, judged by any target, deleted."""
 
 from collections.abc import Iterable
 from functools import partial
@@ -123,7 +123,7 @@ def _sentence_for(error: Exception) -> str | None:
 
 
 def _begun_anew(session: Session, pdf: Document) -> None:
-    """A killed worker may have left a stretch or two: it is read anew from the start."""
+    """A killed worker may have left a stretch or two: it is read again from the start."""
     session.query(DocumentImage).filter_by(document_id=pdf.id).delete()
     pdf.pages, pdf.whole = [], {}
     pdf.counts = _counted([], target_of_pdf(pdf))

@@ -1,7 +1,7 @@
 """Opening a handoff pack: its pictures come onto a shelf of their own, its pages become a job."""
 
 import os
-from concurrent.futures import ThreadPoolExecutor, as_completed
+from concurrent.futures import FIRST_COMPLETED, ThreadPoolExecutor, wait
 from dataclasses import dataclass
 from pathlib import Path
 from typing import IO, Any
@@ -52,6 +52,7 @@ from harnet.studio.tasks.task import Task
 from harnet.studio.tasks.work import Work, carry_out
 
 _PAGES_AT_ONCE = 20
+_LOOK_EVERY_SECONDS = 0.4
 
 
 def keep_pack(studio: Studio, session: Session, name: str, stream: IO[bytes]) -> PackOpening:
@@ -87,7 +88,7 @@ _OWN_FAULT = "Harnet failed to open this through a fault of its own."
 
 
 def open_pack(studio: Studio, row_id: int) -> None:
-    """Makes the job of a pack; the worker calls this. The job appears whole or not at all.
+    """Creates the job of a pack; the worker calls this. The job appears whole or not at all.
 
     Where it is cancelled, pictures that came onto the shelf by then stay.
     """
@@ -134,15 +135,15 @@ class _Steps:
     pages: int
 
     def at(self, done: int) -> None:
-        """Notes down how many steps are done.
+        """Records how many steps are done.
 
         Raises:
-            Cancelled: somebody cancelled it.
+            Cancelled: someone cancelled it.
         """
         self.work.tell(done, self.pictures + 2 * self.pages)
 
     def judged(self, pages: int) -> None:
-        """Notes down how many pages are judged."""
+        """Records how many pages are judged."""
         self.at(self.pictures + self.pages + pages)
 
 
@@ -168,8 +169,10 @@ def _pictures(studio: Studio, steps: _Steps, pack: Pack) -> dict[str, int]:
             if entry.name in pack.files
         }
         try:
-            for future in as_completed(coming):
-                taken[coming[future]] = future.result()
+            waiting = set(coming)
+            while waiting:
+                ended, waiting = wait(waiting, _LOOK_EVERY_SECONDS, FIRST_COMPLETED)
+                taken |= {coming[future]: future.result() for future in ended}
                 steps.at(len(taken))
         finally:
             pool.shutdown(cancel_futures=True)
@@ -183,7 +186,7 @@ def _pictures(studio: Studio, steps: _Steps, pack: Pack) -> dict[str, int]:
 
 def _without_file(session: Session, shelf: Shelf, entry: PictureEntry, said: FileEntry) -> Picture:
     """A picture whose file was not packed: one of the same bytes that is known here, else one
-    that is missing from the shelf until somebody puts it there.
+    that is missing from the shelf until someone puts it there.
     """
     lock_shelf(session, shelf)
     if entry.sha256 is not None:
@@ -210,7 +213,7 @@ def _without_file(session: Session, shelf: Shelf, entry: PictureEntry, said: Fil
 
 
 def _copies(session: Session, pack: Pack, pictures: dict[str, Picture]) -> None:
-    """Notes down how print copies were made, so that they can be made again.
+    """Records how print copies were made, so that they can be made again.
 
     Raises:
         Refused: a recipe that its original cannot be copied by.
@@ -270,6 +273,7 @@ def _job(session: Session, file: JobFile, pictures: dict[str, Picture], steps: _
     items = []
     accepted: list[tuple[Item, AcceptedEntry]] = []
     for page, entry in zip(job.pages, file.pages, strict=True):
+        steps.at(steps.pictures + page.position)
         for place, of in enumerate(entry.items):
             item = _item(of, place, pictures)
             item.page_id = page.id
@@ -316,7 +320,7 @@ def _target(entry: TargetEntry | None) -> dict[str, Any] | None:
     """A target's figures, once they make sense together.
 
     Raises:
-        Refused: a target in the pack that makes no sense.
+        Refused: a target in the pack that is not valid.
     """
     if entry is None:
         return None

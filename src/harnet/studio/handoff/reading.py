@@ -1,4 +1,4 @@
-"""Reading a handoff pack: a stranger's ZIP, so everything in it is bounded and checked."""
+"""Reading a handoff pack: an untrusted ZIP, so everything in it is bounded and checked."""
 
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -45,7 +45,20 @@ MAX_PACK_BYTES = 20_000_000_000
 _BLOCK_BYTES = 1 << 20
 _LONG_AGO = datetime(2026, 1, 1, tzinfo=UTC)
 _NO_FACTS = Facts(
-    Kind.RASTER, "missing", 1, 1, None, None, Colour.RGB, 8, 3, False, False, None, 1, 0
+    kind=Kind.RASTER,
+    format="missing",
+    px_w=1,
+    px_h=1,
+    density_x=None,
+    density_y=None,
+    colour=Colour.RGB,
+    bits=8,
+    channels=3,
+    alpha=False,
+    lossy=False,
+    icc=None,
+    frames=1,
+    size_bytes=0,
 )
 _ENCRYPTED = 0x1
 
@@ -179,11 +192,11 @@ def pages_of_pack(pack: Pack) -> PagesToDraw:
         ]
         plans.append(
             PagePlan(
-                number,
-                page.width_pt or job.width_pt,
-                page.height_pt or job.height_pt,
-                job.bleed_pt,
-                tuple(parts),
+                number=number,
+                width_pt=page.width_pt or job.width_pt,
+                height_pt=page.height_pt or job.height_pt,
+                bleed_pt=job.bleed_pt,
+                parts=tuple(parts),
             )
         )
     return PagesToDraw(job.title, tuple(plans), job.edited_at or _LONG_AGO)
@@ -200,17 +213,23 @@ def _part(
     if isinstance(item, PlacedEntry):
         found = facts.get(item.picture, _NO_FACTS)
         return PicturePart(
-            index,
-            item.picture,
-            hashes.get(item.picture, ""),
-            files.get(item.picture),
-            found,
-            placement_in(item, source_from(found)),
+            item_id=index,
+            name=item.picture,
+            sha256=hashes.get(item.picture, ""),
+            path=files.get(item.picture),
+            facts=found,
+            placement=placement_in(item, source_from(found)),
         )
     if isinstance(item, TextEntry):
         return TextPart(frame, item.rotation_deg, item.text, TextStyle(**item.style.model_dump()))
     if isinstance(item, RectangleEntry):
-        return RectanglePart(frame, item.rotation_deg, item.fill, item.stroke, item.stroke_pt)
+        return RectanglePart(
+            frame=frame,
+            rotation_deg=item.rotation_deg,
+            fill=item.fill,
+            stroke=item.stroke,
+            stroke_pt=item.stroke_pt,
+        )
     assert isinstance(item, LineEntry)
     return LinePart(frame, item.rotation_deg, item.stroke, item.stroke_pt)
 
@@ -219,4 +238,11 @@ def placement_in(item: PlacedEntry, source: Source) -> Placement:
     """How a picture lies in its frame: as the entry says, or laid in by its fit."""
     frame = Box(item.x_pt, item.y_pt, item.width_pt, item.height_pt)
     content = item.content.content if item.content else fitted(source, frame, item.fit)
-    return Placement(source, frame, content, item.rotation_deg, item.shape, item.radius_pt)
+    return Placement(
+        source=source,
+        frame=frame,
+        content=content,
+        rotation_deg=item.rotation_deg,
+        shape=item.shape,
+        radius_pt=item.radius_pt,
+    )

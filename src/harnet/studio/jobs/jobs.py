@@ -7,6 +7,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session, object_session, selectinload
 
 from harnet.core.errors import ValueOutOfRange
+from harnet.core.layout.sheets import A_SERIES_MM
 from harnet.core.measure.units import (
     CSS_PX_PER_INCH,
     MM_PER_INCH,
@@ -40,12 +41,17 @@ class PageFormat:
     unit: str
 
 
+def _portrait(sheet: str) -> PageFormat:
+    width, height = A_SERIES_MM[sheet]
+    return PageFormat(f"{sheet} portrait", str(width), str(height), "mm")
+
+
 FORMATS = (
-    # ISO 216 for A4 and A5 (from memory); the pixel page is common practice, no source.
-    PageFormat("A4 portrait", "210", "297", "mm"),
-    PageFormat("A5 portrait", "148", "210", "mm"),
-    PageFormat("A3 landscape", "420", "297", "mm"),
+    _portrait("A4"),
+    _portrait("A5"),
+    PageFormat("A3 landscape", str(A_SERIES_MM["A3"][1]), str(A_SERIES_MM["A3"][0]), "mm"),
     PageFormat("Banner 850 × 2000 mm", "850", "2000", "mm"),
+    # Common practice, no source.
     PageFormat("Screen 1920 × 1080 px", "1920", "1080", "px"),
 )
 

@@ -53,7 +53,7 @@ def put(job: Job, status: JobStatus) -> None:
 
 
 def duplicate_job(session: Session, job: Job) -> Job:
-    """A copy of a job with its pages and what is on them; its history begins anew."""
+    """A copy of a job with its pages and what is on them; its history begins again."""
     copy = Job(**values_of(job, "title", "created_at", "edited_at", "deleted_at", "is_archived"))
     copy.title = f"{job.title}, copy"[:200]
     for page in job.pages:

@@ -1,4 +1,4 @@
-"""Keeping figures and findings right: whatever an edit touched is judged anew, and only that."""
+"""Keeping figures and findings right: whatever an edit touched is judged again, and only that."""
 
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from pathlib import Path
@@ -175,7 +175,7 @@ def _finding(page: Page, finding: Finding) -> dict[str, Any]:
 def catch_up(session: Session, job: Job) -> None:
     """Brings a job up to date with what happened outside of edits, then settles.
 
-    Files may have gone, come back or been changed; and what older rules judged is judged anew.
+    Files may have gone, come back or been changed; and what older rules judged is judged again.
     """
     settle(session)
     if job.rules_version != RULES_VERSION:
@@ -186,7 +186,7 @@ def catch_up(session: Session, job: Job) -> None:
 
 
 def judge_job(session: Session, job: Job, is_thorough: bool = False) -> None:
-    """Judges every page of a job anew; when thorough, changed files are read again."""
+    """Judges every page of a job again; when thorough, changed files are read again."""
     if is_thorough:
         _look_at_files(session, job.id, is_thorough)
     settle(session)
@@ -195,7 +195,7 @@ def judge_job(session: Session, job: Job, is_thorough: bool = False) -> None:
 
 
 def _look_at_files(session: Session, job_id: int, is_thorough: bool = False) -> None:
-    """Notes down how the files of a job's linked pictures stand; opens none that is as it was."""
+    """Records how the files of a job's linked pictures stand; opens none that is as it was."""
     used = (
         select(
             Picture.id,

@@ -2,9 +2,10 @@
 
 from collections.abc import Sequence
 
+from harnet.core.layout.facing import spine_side
+from harnet.core.layout.figures import frame_pixels
 from harnet.core.layout.page_edges import Point, Side, is_covered, seen_corners
 from harnet.core.layout.shape import Shape
-from harnet.core.measure.density import pixels_needed
 from harnet.core.measure.geometry import turned_about
 from harnet.core.measure.units import Unit
 from harnet.core.pictures.detail import Detail
@@ -59,7 +60,12 @@ def subjects_on(
     covers: list[tuple[str, list[Point]]] = []
     unit = spoken_unit(job)
     for item in reversed(items):
-        around = Around(page.width_pt, page.height_pt, job.bleed_pt, spine_of(job, page))
+        around = Around(
+            page_w_pt=page.width_pt,
+            page_h_pt=page.height_pt,
+            bleed_pt=job.bleed_pt,
+            spine=spine_of(job, page),
+        )
         number = page.position + 1
         if item.kind == PICTURE and item.picture is not None:
             placed = placed_from(item, number, target)
@@ -67,7 +73,11 @@ def subjects_on(
             hidden_by = next((name for name, cover in covers if is_covered(seen, cover)), "")
             if hidden_by:
                 around = Around(
-                    around.page_w_pt, around.page_h_pt, around.bleed_pt, around.spine, hidden_by
+                    page_w_pt=around.page_w_pt,
+                    page_h_pt=around.page_h_pt,
+                    bleed_pt=around.bleed_pt,
+                    spine=around.spine,
+                    hidden_by=hidden_by,
                 )
             found.append((_checked(placed, item.picture, around, unit, target), placed))
             if _is_opaque(item, item.picture):
@@ -85,9 +95,7 @@ def subjects_on(
 
 def spine_of(job: Job, page: Page) -> Side | None:
     """The edge at which a page of a book meets the next; the first page lies on the right."""
-    if not job.is_facing:
-        return None
-    return Side.LEFT if page.position % 2 == 0 else Side.RIGHT
+    return spine_side(page.position + 1, job.is_facing)
 
 
 def _is_opaque(item: Item, picture: Picture) -> bool:
@@ -102,19 +110,19 @@ def _checked(
     if picture.detail_share is not None and picture.detail_confidence is not None:
         detail = Detail(picture.detail_share, picture.detail_confidence)
     return Checked(
-        placed.item.id,
-        placed.page_number,
-        placed.name,
-        placed.placement,
-        placed.figures,
-        placed.file_state,
-        unit,
-        facts_of_picture(picture),
-        around,
-        target_for(placed.item, target),
-        rights_of(picture),
-        picture.looks_drawn,
-        detail,
+        item_id=placed.item.id,
+        page_number=placed.page_number,
+        name=placed.name,
+        placement=placed.placement,
+        figures=placed.figures,
+        file_state=placed.file_state,
+        unit=unit,
+        facts=facts_of_picture(picture),
+        around=around,
+        target=target_for(placed.item, target),
+        rights=rights_of(picture),
+        looks_drawn=picture.looks_drawn,
+        detail=detail,
     )
 
 
@@ -143,10 +151,17 @@ def _text(item: Item, number: int, unit: Unit, around: Around, target: Target) -
 
 def _frame(item: Item, number: int, unit: Unit, around: Around, target: Target) -> CheckedFrame:
     frame, wanted = frame_of(item), target_for(item, target)
-    needed = (
-        pixels_needed(frame.width, wanted.density_ppi),
-        pixels_needed(frame.height, wanted.density_ppi),
-    )
+    needed = frame_pixels(frame, wanted.density_ppi)
     asked = str((item.style or {}).get("wanted", ""))
     name = asked or "Empty frame"
-    return CheckedFrame(item.id, number, name, frame, unit, around, wanted, needed, asked)
+    return CheckedFrame(
+        item_id=item.id,
+        page_number=number,
+        name=name,
+        frame=frame,
+        unit=unit,
+        around=around,
+        target=wanted,
+        needed_px=needed,
+        asked_for=asked,
+    )

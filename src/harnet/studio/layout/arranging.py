@@ -86,7 +86,9 @@ def place_in_frame(
     """Places a picture in a frame of its own, laid into it, as one edit."""
     with recorded(session, job, f"Place {picture.file_name}"):
         item = new_picture_item(page, picture)
-        laid = Placement(source_of(picture), frame, fitted(source_of(picture), frame, fit))
+        laid = Placement(
+            source=source_of(picture), frame=frame, content=fitted(source_of(picture), frame, fit)
+        )
         write_placement(item, laid)
         session.add(item)
     session.expire(page, ["items"])

@@ -39,7 +39,7 @@ Geometry = Placement | TurnedBox
 _STEP_DEG = 15.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Gesture:
     """What the hand did: `move`, `pan`, `size` by a handle, `turn`, or `width` on the reach bar.
 
@@ -71,7 +71,7 @@ def geometry_of(item: Item) -> Geometry:
 
 
 def gesture_result(job: Job, items: Sequence[Item], gesture: Gesture) -> GestureResult:
-    """Where a gesture leads the chosen items; nothing is written.
+    """Where a gesture leads the selected items; nothing is written.
 
     Raises:
         Refused: a frame would get impossible, or there is no such gesture.

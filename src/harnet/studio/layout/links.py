@@ -123,13 +123,13 @@ def paste_picture(
 
 
 def update_changed(studio: Studio, session: Session, item: Item) -> int:
-    """Reads a changed file anew; every placement of it keeps its frame and its drawn size.
+    """Reads a changed file again; every placement of it keeps its frame and its drawn size.
 
     Returns how many placements there are, over all jobs.
 
     Raises:
         Refused: the file is missing, or as it was.
-        UnreadableFile: the file is no usable picture any more; nothing is changed.
+        UnreadableFile: the file is no usable picture any longer; nothing is changed.
     """
     picture = _picture_of(item)
     if item.holding != LINKED or state_of(picture) is not FileState.CHANGED:

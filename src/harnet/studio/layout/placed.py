@@ -17,7 +17,7 @@ from harnet.studio.pictures.picture import source_of
 PICTURE, TEXT, RECTANGLE, LINE, FRAME = "picture", "text", "rectangle", "line", "frame"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Placed:
     """A placed picture: its row, its geometry, its figures against the job's target."""
 
@@ -46,12 +46,12 @@ def placement_of(item: Item) -> Placement:
     )
     shape = Shape(item.shape or Shape.RECTANGLE.value)
     return Placement(
-        source_of(item.picture),
-        frame_of(item),
-        content,
-        item.rotation_deg or 0.0,
-        shape,
-        item.radius_pt or 0.0,
+        source=source_of(item.picture),
+        frame=frame_of(item),
+        content=content,
+        rotation_deg=item.rotation_deg or 0.0,
+        shape=shape,
+        radius_pt=item.radius_pt or 0.0,
     )
 
 
@@ -111,7 +111,13 @@ def placed_from(
     """
     geometry = placement or placement_of(item)
     figures = figures_of(geometry, target_for(item, target))
-    return Placed(item, page_number, geometry, figures, file_state_of(item))
+    return Placed(
+        item=item,
+        page_number=page_number,
+        placement=geometry,
+        figures=figures,
+        file_state=file_state_of(item),
+    )
 
 
 def unit_of(job: Job) -> tuple[Unit, float]:

@@ -77,7 +77,7 @@ def item_in(job: Job, item_id: int, version: int | None = None) -> Item:
 
     Raises:
         NotThere: no such item, or no longer.
-        Conflict: somebody changed it.
+        Conflict: someone changed it.
     """
     session = object_session(job)
     assert session is not None
@@ -196,7 +196,7 @@ def set_frame(
 
 
 def fit_picture(session: Session, job: Job, item: Item, fit: Fit) -> None:
-    """Lays a picture into its frame anew."""
+    """Lays a picture into its frame again."""
     placement = placement_of(item)
     content = fitted(placement.source, placement.frame, fit)
     kept = replace(content, flip_h=placement.content.flip_h, flip_v=placement.content.flip_v)
@@ -313,7 +313,7 @@ def place_copy(
 
 
 def remove_items(session: Session, job: Job, items: Sequence[Item]) -> None:
-    """Takes items off their pages; pictures stay on their shelves."""
+    """Removes items from their pages; pictures stay on their shelves."""
     what = name_of(items[0]) if len(items) == 1 else counted(len(items), "item")
     pages = {item.page_id: item.page for item in items}
     with recorded(session, job, f"Remove {what}"):

@@ -1,7 +1,7 @@
-"""Batches on chosen placements: what each would become, then all of it as one edit."""
+"""Batches on selected placements: what each would become, then all of it as one edit."""
 
 import uuid
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from enum import Enum
 
@@ -56,10 +56,10 @@ class Batch:
     adjusts: Adjusts = Adjusts.FRAME
     even_by: EvenBy = EvenBy.MEAN
     leaves_unfilled_out: bool = False
-    """Whether placements stay as they are whose frames would not be filled any more."""
+    """Whether placements stay as they are whose frames would not be filled any longer."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Planned:
     """What a batch would do to one placement; `note` says why it would do nothing.
 
@@ -100,8 +100,20 @@ LABELS = {
 _SAME = 1e-9
 
 
-def planned(session: Session, job: Job, items: Sequence[Item], batch: Batch) -> list[Planned]:
+def _never() -> None:
+    """Where nobody can cancel."""
+
+
+def planned(
+    session: Session,
+    job: Job,
+    items: Sequence[Item],
+    batch: Batch,
+    look_up: Callable[[], None] = _never,
+) -> list[Planned]:
     """What a batch would do to each placement; nothing is written.
+
+    Whatever `look_up`, which is called before each of them, raises ends the planning.
 
     Raises:
         Refused: a placement cannot be scaled so.
@@ -113,9 +125,10 @@ def planned(session: Session, job: Job, items: Sequence[Item], batch: Batch) -> 
     denser = denser_shots(session, job, pictures) if batch.action is BatchAction.DENSER else {}
     found = []
     for item in pictures:
+        look_up()
         before = placement_of(item)
         wanted = target_for(item, target)
-        start = Planned(item, before, figures_of(before, wanted))
+        start = Planned(item=item, before=before, before_figures=figures_of(before, wanted))
         if batch.action in (BatchAction.REACH, BatchAction.NATIVE, BatchAction.EVEN):
             found.append(_scaled(start, batch, wanted))
         elif batch.action is BatchAction.DENSER:
@@ -135,20 +148,29 @@ def planned(session: Session, job: Job, items: Sequence[Item], batch: Batch) -> 
 
 
 def _left(start: Planned, note: str) -> Planned:
-    return Planned(start.item, start.before, start.before_figures, note=note)
+    return Planned(
+        item=start.item, before=start.before, before_figures=start.before_figures, note=note
+    )
 
 
 def _with(
     start: Planned, after: Placement, figures: Figures, picture: Picture | None = None
 ) -> Planned:
-    return Planned(start.item, start.before, start.before_figures, after, figures, picture)
+    return Planned(
+        item=start.item,
+        before=start.before,
+        before_figures=start.before_figures,
+        after=after,
+        after_figures=figures,
+        picture=picture,
+    )
 
 
 def _scaled(start: Planned, batch: Batch, target: Target) -> Planned:
     """`target` is the one that judges the placement.
 
     Raises:
-        Refused: a figure that makes no sense.
+        Refused: a figure that is not valid.
     """
     before = start.before
     try:
@@ -194,9 +216,9 @@ def _relinked(session: Session, start: Planned) -> Planned:
         return _left(start, "no shelf has a file of this content or name")
     shelf = same.shelf.name if same.shelf else ""
     return Planned(
-        start.item,
-        start.before,
-        start.before_figures,
+        item=start.item,
+        before=start.before,
+        before_figures=start.before_figures,
         picture=same,
         effect=f"relinked to {same.file_name} on {shelf}",
     )
@@ -211,7 +233,10 @@ def _carried(start: Planned) -> Planned:
     if state is not FileState.IN_PLACE:
         return _left(start, f"its file is {state.value}")
     return Planned(
-        start.item, start.before, start.before_figures, effect="its bytes are kept in the job"
+        item=start.item,
+        before=start.before,
+        before_figures=start.before_figures,
+        effect="its bytes are kept in the job",
     )
 
 
@@ -233,9 +258,9 @@ def _copied(job: Job, start: Planned) -> Planned:
         return _left(start, "it has exactly the pixels its frame needs")
     now = px_text(picture.facts["px_w"], picture.facts["px_h"])
     return Planned(
-        start.item,
-        start.before,
-        start.before_figures,
+        item=start.item,
+        before=start.before,
+        before_figures=start.before_figures,
         effect=f"{now} px become {px_text(recipe.px_w, recipe.px_h)} px, at 100 %",
     )
 
@@ -260,19 +285,27 @@ def carry_out(
 
 
 def apply_batch(
-    studio: Studio, session: Session, job: Job, items: Sequence[Item], batch: Batch
+    studio: Studio,
+    session: Session,
+    job: Job,
+    items: Sequence[Item],
+    batch: Batch,
+    look_up: Callable[[], None] = _never,
 ) -> int:
     """Does a batch of any action but print copies as one edit; how many placements changed.
+
+    Whatever `look_up`, which is called for each placement, raises ends it.
 
     Raises:
         Refused: nothing would change.
     """
-    plan = _changing(session, job, items, batch)
+    plan = _changing(session, job, items, batch, look_up)
     label = f"{LABELS[batch.action]}: {counted(len(plan), 'picture')}"
     if len(plan) == 1 and plan[0].item.picture is not None:
         label = f"{LABELS[batch.action]}: {plan[0].item.picture.file_name}"
     with recorded(session, job, label):
         for one in plan:
+            look_up()
             if batch.action is BatchAction.CARRY:
                 hold(studio, one.item)
             elif batch.action is BatchAction.RELINK and one.picture is not None:
@@ -284,8 +317,14 @@ def apply_batch(
     return len(plan)
 
 
-def _changing(session: Session, job: Job, items: Sequence[Item], batch: Batch) -> list[Planned]:
-    plan = [one for one in planned(session, job, items, batch) if one.does_something]
+def _changing(
+    session: Session,
+    job: Job,
+    items: Sequence[Item],
+    batch: Batch,
+    look_up: Callable[[], None] = _never,
+) -> list[Planned]:
+    plan = [one for one in planned(session, job, items, batch, look_up) if one.does_something]
     if not plan:
         raise Refused("None of the selected pictures would change; nothing was done.")
     return plan

@@ -3,7 +3,7 @@
 Each is one transaction, as it is in a request: it is made whole, or cancelled and nothing changed.
 """
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -32,7 +32,7 @@ from harnet.studio.tasks.task import Task
 from harnet.studio.tasks.work import Work, carry_out
 
 LONG = 1000
-"""More placements than this are not changed while somebody waits for a page."""
+"""More placements than this are not changed while someone waits for a page."""
 BATCH, UNDO, REDO, TRAVEL = "batch", "undo", "redo", "travel"
 _OWN_FAULT = (
     "Harnet failed through a fault of its own. Nothing was changed; the log has the details."
@@ -53,7 +53,7 @@ def long_batch_with(session: Session, job_id: int, batch_id: int) -> LongBatch:
 
 
 def ask_for_batch(session: Session, job: Job, items: Sequence[Item], batch: Batch) -> LongBatch:
-    """Notes down that a batch over many placements is wanted."""
+    """Records that a batch over many placements is wanted."""
     values: dict[str, object] = {
         "action": batch.action.value,
         "adjusts": batch.adjusts.value,
@@ -132,7 +132,7 @@ def _make(work: Work[LongBatch]) -> None:
         pages = page_count(job)
         work.tell(0, pages)
         if wanted.kind == BATCH:
-            said = _batched(studio, session, job, wanted)
+            said = _batched(work, session, job, wanted, lambda: work.tell(0, pages))
         else:
             said = _walked(session, job, wanted)
         settle(session, lambda done: work.tell(min(done, pages - 1), pages))
@@ -141,7 +141,13 @@ def _make(work: Work[LongBatch]) -> None:
         work.end_in(finished)
 
 
-def _batched(studio: Studio, session: Session, job: Job, wanted: LongBatch) -> str:
+def _batched(
+    work: Work[LongBatch],
+    session: Session,
+    job: Job,
+    wanted: LongBatch,
+    look_up: Callable[[], None],
+) -> str:
     values = wanted.batch or {}
     batch = Batch(
         BatchAction(values["action"]),
@@ -151,7 +157,8 @@ def _batched(studio: Studio, session: Session, job: Job, wanted: LongBatch) -> s
     )
     there = select(Item).join(Item.page).where(Page.job_id == job.id)
     there = there.where(Item.id.in_(wanted.item_ids)).order_by(Page.position, Item.position)
-    count = apply_batch(studio, session, job, list(session.scalars(there)), batch)
+    items = list(session.scalars(there))
+    count = apply_batch(work.studio, session, job, items, batch, look_up)
     return f"{counted(count, 'picture')} changed. One undo reverts it."
 
 

@@ -15,7 +15,7 @@ MOST_STACKED = 5
 VERDICTS = list(Verdict)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RulerPlacement:
     """A placement on the ruler: its step from the job's target, and what a dot says of it."""
 
@@ -58,11 +58,27 @@ def placements_on_ruler(session: Session, job: Job) -> list[RulerPlacement]:
         .order_by(Judgement.verdict_rank, Judgement.item_id)
     )
     spots = [
-        RulerPlacement(item, page, name, ppi or 0.0, VERDICTS[rank], step or 0, few[step])
+        RulerPlacement(
+            item_id=item,
+            page_number=page,
+            name=name,
+            judged_ppi=ppi or 0.0,
+            verdict=VERDICTS[rank],
+            step=step or 0,
+            on_step=few[step],
+        )
         for item, page, name, ppi, rank, step in single
     ]
     return spots + [
-        RulerPlacement(0, 0, "", ppi or 0.0, VERDICTS[rank], step or 0, count)
+        RulerPlacement(
+            item_id=0,
+            page_number=0,
+            name="",
+            judged_ppi=ppi or 0.0,
+            verdict=VERDICTS[rank],
+            step=step or 0,
+            on_step=count,
+        )
         for step, count, rank, ppi in steps
         if count > MOST_STACKED
     ]

@@ -1,4 +1,4 @@
-"""Outputs made in a process of their own: strangers' pixels are never decoded by the worker."""
+"""Outputs made in a process of their own: untrusted pixels are never decoded by the worker."""
 
 import pickle
 from collections.abc import Callable
@@ -48,7 +48,7 @@ def make_apart(
     Whatever `progress` and `look_up` raise ends the work; `look_up` is called twice a second.
 
     Raises:
-        UnreadableFile: a picture's file cannot be read any more.
+        UnreadableFile: a picture's file cannot be read any longer.
         TooLarge: no quality keeps an image under its limit of bytes.
         ValueOutOfRange: pages that the document does not have.
     """

@@ -43,10 +43,10 @@ def ask_for_pdf(
     name: str = "",
     pdf: PdfSettings | None = None,
 ) -> Output:
-    """Notes down that a PDF is wanted, by these settings or the job's; they are remembered.
+    """Records that a PDF is wanted, by these settings or the job's; they are remembered.
 
     Raises:
-        Refused: settings that make no sense; or something blocks, and no reason or no name is
+        Refused: settings that are not valid; or something blocks, and no reason or no name is
             given to go ahead.
     """
     try:
@@ -63,7 +63,7 @@ def ask_for_pdf(
 
 
 def ask_for_pack(session: Session, job: Job, reason: str = "", name: str = "") -> Output:
-    """Notes down that a handoff pack is wanted, with a PDF by the job's settings in it.
+    """Records that a handoff pack is wanted, with a PDF by the job's settings in it.
 
     Raises:
         Refused: something blocks, and no reason or no name is given to go ahead.
@@ -76,7 +76,7 @@ def ask_for_pack(session: Session, job: Job, reason: str = "", name: str = "") -
 
 
 def pdf_settings_of(job: Job) -> PdfSettings:
-    """How the job's PDF was made last; every pixel kept until somebody chose otherwise."""
+    """How the job's PDF was made last; every pixel kept until someone chose otherwise."""
     kept = (job.output_settings or {}).get("pdf")
     if kept is not None:
         return settings_from_values(kept)
@@ -84,10 +84,10 @@ def pdf_settings_of(job: Job) -> PdfSettings:
 
 
 def ask_for_images(session: Session, job: Job, settings: ImageSettings) -> Output:
-    """Notes down that pages are wanted as images; the settings are remembered for the job.
+    """Records that pages are wanted as images; the settings are remembered for the job.
 
     Raises:
-        Refused: settings that make no sense, no such page, or an image larger than the limit.
+        Refused: settings that are not valid, no such page, or an image larger than the limit.
     """
     try:
         numbers = page_numbers(checked_image_settings(settings).pages, page_count(job))
@@ -118,7 +118,7 @@ def ask_for_images(session: Session, job: Job, settings: ImageSettings) -> Outpu
 def ask_again(
     session: Session, job: Job, output: Output, reason: str = "", name: str = ""
 ) -> Output:
-    """Wants an output once more, by the settings it was made by; the gate is asked anew.
+    """Wants an output once more, by the settings it was made by; the gate is asked again.
 
     Raises:
         Refused: something blocks now, and no reason is given; or a page is gone.
@@ -140,7 +140,7 @@ def asked_images(settings: Mapping[str, Any]) -> ImageSettings:
 
 
 def image_settings_of(job: Job) -> ImageSettings:
-    """How the job's page images were made last; PNG at 300 ppi until somebody chose otherwise."""
+    """How the job's page images were made last; PNG at 300 ppi until someone chose otherwise."""
     kept = (job.output_settings or {}).get("images")
     return image_settings_from_values(kept) if kept is not None else ImageSettings()
 

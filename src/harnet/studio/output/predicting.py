@@ -126,7 +126,7 @@ def _weighed(
 ) -> dict[str, int | str]:
     """What the first of these weigh, as many as the time allows; a text where one cannot be read.
 
-    One process weighs them all. If a file brings it down, each is tried in a process of its own,
+    One process measures them all. If a file brings it down, each is tried in a process of its own,
     so that the others are measured and the one is named.
     """
     if not unknown:

@@ -34,7 +34,7 @@ def house_with(studio: Studio, key: str) -> PrintHouse:
 
 
 def send(studio: Studio, session: Session, output: Output, key: str) -> None:
-    """Notes down that a print house is asked; the worker carries it there.
+    """Records that a print house is asked; the worker carries it there.
 
     Raises:
         Refused: not a finished PDF, or it is on its way to that house already.

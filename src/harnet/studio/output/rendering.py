@@ -46,7 +46,7 @@ def make_pdf(
     """Writes the PDF and returns its receipt; `profile` is the supplied CMYK profile.
 
     Raises:
-        UnreadableFile: a picture's file cannot be read any more.
+        UnreadableFile: a picture's file cannot be read any longer.
         ValueOutOfRange: pages that the document does not have.
     """
     plans = selected_pages(document, settings.pages)
@@ -60,13 +60,13 @@ def make_pdf(
 def finish_by(settings: PdfSettings, document: PagesToDraw, intent: Path | None) -> Finish:
     """What stands around the pictures by these settings; `intent` is the profile's file."""
     return Finish(
-        settings.standard,
-        intent,
-        settings.colour is PdfColour.INTENT,
-        settings.crop_marks,
-        settings.registration_marks,
-        settings.language,
-        document.edited_at,
+        standard=settings.standard,
+        intent=intent,
+        is_inked=settings.colour is PdfColour.INTENT,
+        crop_marks=settings.crop_marks,
+        registration_marks=settings.registration_marks,
+        language=settings.language,
+        dated=document.edited_at,
     )
 
 
@@ -85,7 +85,7 @@ def make_images(
     """Writes a file a page into `folder`; returns the files in page order, and the receipt.
 
     Raises:
-        UnreadableFile: a picture's file cannot be read any more.
+        UnreadableFile: a picture's file cannot be read any longer.
         TooLarge: no quality keeps an image under its limit of bytes.
         ValueOutOfRange: pages that the document does not have.
     """

@@ -50,7 +50,13 @@ _OWN_FAULT = (
 def plan_of(studio: Studio, job: Job, page: Page) -> PagePlan:
     """A page as the writers draw it; empty frames are not drawn."""
     parts = tuple(_part(studio, item) for item in page.items if item.kind != FRAME)
-    return PagePlan(page.position + 1, page.width_pt, page.height_pt, job.bleed_pt, parts)
+    return PagePlan(
+        number=page.position + 1,
+        width_pt=page.width_pt,
+        height_pt=page.height_pt,
+        bleed_pt=job.bleed_pt,
+        parts=parts,
+    )
 
 
 def _part(studio: Studio, item: Item) -> Part:
@@ -58,22 +64,22 @@ def _part(studio: Studio, item: Item) -> Part:
         assert item.picture is not None
         picture, path = item.picture, file_of(studio, item)
         return PicturePart(
-            item.id,
-            picture.file_name,
-            picture.sha256,
-            path,
-            facts_from_row(picture.facts),
-            placement_of(item),
+            item_id=item.id,
+            name=picture.file_name,
+            sha256=picture.sha256,
+            path=path,
+            facts=facts_from_row(picture.facts),
+            placement=placement_of(item),
             is_changed=path is None and _is_changed(item),
         )
     if item.kind == RECTANGLE:
         style = item.style
         return RectanglePart(
-            frame_of(item),
-            item.rotation_deg,
-            style.get("fill"),
-            style.get("stroke"),
-            style.get("stroke_pt", 1.0),
+            frame=frame_of(item),
+            rotation_deg=item.rotation_deg,
+            fill=style.get("fill"),
+            stroke=style.get("stroke"),
+            stroke_pt=style.get("stroke_pt", 1.0),
         )
     if item.kind == LINE:
         style = item.style

@@ -31,7 +31,7 @@ class DeliveryBroke(AgencyError):
     code = "delivery-broke"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Offer:
     """A picture in an agency's catalogue."""
 

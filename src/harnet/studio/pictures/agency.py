@@ -28,7 +28,7 @@ PATIENCE_SECONDS = 120.0
 
 
 def ask_to_fetch(studio: Studio, session: Session, offer_key: str, shelf_id: int) -> AgencyFetch:
-    """Notes down that an offer is wanted on a shelf.
+    """Records that an offer is wanted on a shelf.
 
     Raises:
         Refused: no such offer, or a shelf that Harnet does not write to.

@@ -1,4 +1,4 @@
-"""Exact previews of the pictures: made in the worker when somebody looks closely, then kept."""
+"""Exact previews of the pictures: made in the worker when someone looks closely, then kept."""
 
 import tempfile
 from pathlib import Path

@@ -54,13 +54,13 @@ def state_of(picture: Picture) -> FileState:
 
 
 def remember_file(picture: Picture) -> None:
-    """Notes down the size and time by which a change of the file is told."""
+    """Records the size and time by which a change of the file is told."""
     status = path_of(picture).stat()
     picture.size_bytes, picture.modified_ns = status.st_size, status.st_mtime_ns
 
 
 def remember_looks(picture: Picture, examined: ExaminedPicture) -> None:
-    """Notes down what reading all its pixels told."""
+    """Records what reading all its pixels told."""
     picture.looks_drawn, picture.likeness = examined.looks_drawn, examined.likeness
     detail = examined.detail
     picture.detail_share = detail.share if detail else None
@@ -138,7 +138,7 @@ def same_content(session: Session, picture: Picture) -> list[Picture]:
     return list(session.scalars(wanted.order_by(Picture.id)))
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Use:
     """A job and page that a picture is placed on, and how often."""
 
@@ -160,7 +160,8 @@ def uses_of(session: Session, picture_ids: Iterable[int]) -> list[Use]:
         .order_by(Job.title, Page.position)
     )
     return [
-        Use(job, title, position + 1, item, times) for job, title, position, item, times in rows
+        Use(job_id=job, job_title=title, page_number=position + 1, item_id=item, times=times)
+        for job, title, position, item, times in rows
     ]
 
 

@@ -17,7 +17,7 @@ ORDERS = ("newest", "reach", "pixels", "name")
 _SQUARE_WITHIN = 0.02
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PictureFilter:
     """What is looked for; an empty text leaves that open."""
 

@@ -1,4 +1,4 @@
-"""Shelves: folders of pictures, Harnet's own and watched ones, read anew now and then."""
+"""Shelves: folders of pictures, Harnet's own and watched ones, read again now and then."""
 
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -257,9 +257,9 @@ def _look(studio: Studio, shelf_id: int) -> ShelfCheck:
 
 
 def _complete_facts(studio: Studio, shelf_id: int) -> None:
-    """Reads vector pictures anew whose facts are from before images inside them were counted.
+    """Reads vector pictures again whose facts are from before images inside them were counted.
 
-    Pages that place one are judged anew then.
+    Pages that place one are judged again then.
     """
     with studio.session() as session:
         vectors = select(Picture.id, Picture.facts).where(
@@ -286,7 +286,7 @@ def clear_previews(studio: Studio, session: Session) -> None:
 
 
 def make_waiting_previews(studio: Studio) -> int:
-    """Makes the previews of pictures that were taken in by their headers; returns how many.
+    """Makes the previews of pictures that were imported by their headers; returns how many.
 
     Each picture is a transaction of its own. One whose pixels are damaged keeps that failure.
     """

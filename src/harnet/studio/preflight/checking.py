@@ -157,7 +157,7 @@ def finding_on(session: Session, job: Job, item_id: int, rule_id: str) -> Listed
     """The finding of a rule on an item.
 
     Raises:
-        NotThere: it is not found any more.
+        NotThere: it is not found any longer.
     """
     wanted = _listing().where(
         FindingRow.job_id == job.id, FindingRow.item_id == item_id, FindingRow.rule_id == rule_id

@@ -21,7 +21,7 @@ _KEY = "passed_gate"
 _MOST_LISTED = 50
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class GateOverride:
     """An output that left although something blocked: who let it, why, and what blocked."""
 
@@ -64,7 +64,11 @@ def passed_in(output: Output) -> GateOverride | None:
     if kept is None:
         return None
     return GateOverride(
-        output.file_name, kept["reason"], kept["name"], kept["findings"], output.requested_at
+        file_name=output.file_name,
+        reason=kept["reason"],
+        name=kept["name"],
+        findings=kept["findings"],
+        requested_at=output.requested_at,
     )
 
 

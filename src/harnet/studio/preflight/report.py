@@ -35,7 +35,7 @@ A_PART = 200
 """Findings that are shown at once."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Report:
     """Everything that a report says; all its forms are written from this."""
 
@@ -93,17 +93,17 @@ def report_of(session: Session, job: Job, part: int | None = None) -> Report:
     else:
         placed = placed_of(session, job, target)
     return Report(
-        job.id,
-        job.title,
-        now_utc(),
-        target,
-        scope_of(session, job),
-        counts,
-        findings,
-        accepted,
-        placed,
-        passed_of(session, job),
-        part,
+        job_id=job.id,
+        title=job.title,
+        made_at=now_utc(),
+        target=target,
+        scope=scope_of(session, job),
+        counts=counts,
+        findings=findings,
+        accepted=accepted,
+        placed=placed,
+        passed=passed_of(session, job),
+        part=part,
     )
 
 
@@ -204,7 +204,7 @@ COLUMNS = (
     *("target_ppi", "verdict", "headroom", "evenness", "file", "colour", "licence", "credit"),
     "findings",
 )
-"""The columns of the report as CSV: a line for each placed picture."""
+"""The columns of the report as CSV: a row for each placed picture."""
 
 
 def report_as_rows(report: Report) -> list[list[Any]]:

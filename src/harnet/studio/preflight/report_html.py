@@ -1,4 +1,4 @@
-"""The report of a job as one HTML file, with pictures of the poor spots inside."""
+"""The report of a job as one HTML file, with pictures of the poor samples inside."""
 
 from base64 import b64encode
 

@@ -1,4 +1,4 @@
-"""The report of a job as PDF: in words and tables, with pictures of the poor spots."""
+"""The report of a job as PDF: in words and tables, with pictures of the poor samples."""
 
 from harnet.core.measure.wording import (
     counted,
@@ -18,7 +18,7 @@ from harnet.studio.preflight.report import Report, rules_asked
 
 _SPOT_PX = 260
 MOST_SPOTS = 60
-"""Pictures of spots; findings beyond are listed in words."""
+"""Pictures of samples; findings beyond are listed in words."""
 
 
 def report_as_pdf(studio: Studio, report: Report) -> bytes:

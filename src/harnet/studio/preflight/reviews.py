@@ -1,4 +1,4 @@
-"""Review links: made for somebody outside, read until they expire or are withdrawn."""
+"""Review links: made for someone outside, read until they expire or are withdrawn."""
 
 from datetime import timedelta
 from secrets import token_urlsafe
@@ -26,7 +26,7 @@ def make_link(
     With reasons it shows who accepted what, and why; else only that it was accepted.
 
     Raises:
-        Refused: a number of days that makes no sense.
+        Refused: a number of days that is not valid.
     """
     if not 1 <= days <= LONGEST_DAYS:
         raise Refused(f"A link lasts 1 to {LONGEST_DAYS} days, not {days}.")
@@ -56,7 +56,7 @@ def is_open(link: ReviewLink) -> bool:
 
 
 def withdraw(session: Session, of: Job | Document, link_id: int) -> None:
-    """Withdraws a link; whoever has it sees nothing any more.
+    """Withdraws a link; whoever has it sees nothing any longer.
 
     Raises:
         NotThere: there is no such link to this.

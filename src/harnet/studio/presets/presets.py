@@ -55,7 +55,7 @@ def keep_preset(
     `made_by` is the name of who keeps them, where it is known.
 
     Raises:
-        Refused: no name, settings that make no sense, or too many presets.
+        Refused: no name, settings that are not valid, or too many presets.
     """
     name = " ".join(name.split())
     if not 1 <= len(name) <= 80:
@@ -109,7 +109,7 @@ def preset_entry(preset: OutputPreset) -> PdfPreset | ImagePreset:
 
 
 def add_preset(session: Session, entry: PdfPreset | ImagePreset) -> bool:
-    """Takes in a preset unless there is one of its name already, or no room; says whether."""
+    """Imports a preset unless there is one of its name already, or no room; says whether."""
     kept = {preset.name for preset in presets_of(session, entry.kind)}
     if entry.name in kept or len(kept) >= MOST_PRESETS:
         return False
@@ -131,10 +131,10 @@ def presets_as_file(presets: list[OutputPreset]) -> str:
 
 
 def read_presets(session: Session, text: str, made_by: str = "") -> list[str]:
-    """Takes in a file of presets and returns their names; presets of the same name are replaced.
+    """Imports a file of presets and returns their names; presets of the same name are replaced.
 
     Raises:
-        Refused: the file is none, or settings in it make no sense; nothing was taken in.
+        Refused: the file is none, or settings in it are not valid; nothing was imported.
     """
     file = file_in(PresetFile, text, "presets")
     for entry in file.presets:

@@ -77,7 +77,7 @@ def targets_in(text: str) -> list[Target]:
     """The targets in the text of a file, once each of them makes sense.
 
     Raises:
-        Refused: the file is none, or one of its targets makes no sense.
+        Refused: the file is none, or one of its targets is not valid.
     """
     file = file_in(TargetFile, text, "targets")
     known_rules = {rule.id for rule in all_rules()}

@@ -69,8 +69,8 @@ def save_target(session: Session, target: Target, version: int | None = None) ->
     """Keeps a target under its key; `version` is that of the row it was edited from.
 
     Raises:
-        Refused: figures that make no sense together.
-        Conflict: somebody edited it meanwhile.
+        Refused: figures that are not valid together.
+        Conflict: someone edited it in the meantime.
     """
     try:
         checked_target(target)
@@ -143,10 +143,10 @@ def take_over(session: Session, target: Target) -> int:
 
 
 def read_targets(session: Session, text: str) -> tuple[list[str], list[str]]:
-    """Takes in a file of targets; returns the names that are new and those that were replaced.
+    """Imports a file of targets; returns the names that are new and those that were replaced.
 
     Raises:
-        Refused: the file is none, or one of its targets makes no sense; nothing was taken in.
+        Refused: the file is none, or one of its targets is not valid; nothing was imported.
     """
     before = {target.key for target in all_targets(session)}
     new: list[str] = []

@@ -1,7 +1,7 @@
-"""Letting go of what nothing needs any more: bytes that no row names, folders of crashed work.
+"""Letting go of what nothing needs any longer: bytes that no row names, folders of crashed work.
 
 Nothing is deleted where it stops being needed: the transaction there may yet fail, and the same
-bytes may come in again meanwhile. The sweep looks at all of it, some time later.
+bytes may come in again in the meantime. The sweep looks at all of it, some time later.
 """
 
 import shutil

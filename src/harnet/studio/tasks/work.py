@@ -2,7 +2,7 @@
 
 A row waits, is worked on, and is then done, failed with a sentence, or cancelled. Here is where it
 begins, tells how far it is, hears that it was cancelled, fails and finishes; nothing else changes
-its state. A row that was cancelled, or deleted, stays so, whatever the work does meanwhile.
+its state. A row that was cancelled, or deleted, stays so, whatever the work does in the meantime.
 """
 
 import shutil
@@ -55,10 +55,10 @@ class Work(Generic[Row]):
             return True
 
     def tell(self, done: int, of: int) -> None:
-        """Notes down how far it is; every call but a few a second only takes the time.
+        """Records how far it is; every call but a few a second only takes the time.
 
         Raises:
-            Cancelled: nobody wants it any more.
+            Cancelled: it was cancelled.
         """
         if done < of and time.monotonic() - self._told_at < _TOLD_EVERY_SECONDS:
             return
@@ -80,7 +80,7 @@ class Work(Generic[Row]):
         """Writes into the row, which is locked while that is done.
 
         Raises:
-            Cancelled: nobody wants it any more.
+            Cancelled: it was cancelled.
         """
 
         def write(session: Session) -> None:
@@ -96,7 +96,7 @@ class Work(Generic[Row]):
         """Marks the row as done, together with what `change` writes: both or neither.
 
         Raises:
-            Cancelled: nobody wants it any more; nothing was written.
+            Cancelled: it was cancelled; nothing was written.
         """
 
         def end(session: Session, row: Row) -> None:
@@ -115,7 +115,7 @@ class Work(Generic[Row]):
         """The row in a transaction that is to finish it, locked to its end.
 
         Raises:
-            Cancelled: nobody wants it any more.
+            Cancelled: it was cancelled.
         """
         self._lock_first(session)
         row = self._wanted_row(session)
@@ -124,7 +124,7 @@ class Work(Generic[Row]):
         return row
 
     def fail(self, sentence: str, change: Callable[[Session, Row], None] | None = None) -> None:
-        """Marks the row as failed, unless nobody wants it any more."""
+        """Marks the row as failed, unless it was cancelled."""
 
         def end(session: Session) -> None:
             self._lock_first(session)

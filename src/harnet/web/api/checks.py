@@ -1,4 +1,4 @@
-"""Checks of PDFs made elsewhere: handed in, read by the worker, reported."""
+"""Checks of PDFs made elsewhere: uploaded, read by the worker, reported."""
 
 from typing import Any, cast
 

@@ -83,7 +83,7 @@ def fails(*statuses: int) -> dict[str, list[str]]:
 
 
 EDIT = fails(409, 422)
-"""An edit is made on what the job was when it was begun, and may make no sense on it."""
+"""An edit is made on what the job was when it was begun, and may are not valid on it."""
 
 
 def resource(name: str, tag: str) -> APIBlueprint:

@@ -17,7 +17,7 @@ def item_of(job: Job, item_id: int, kind: str, version: int | None = None) -> It
 
     Raises:
         NotThere: the job has none.
-        Conflict: somebody changed it meanwhile.
+        Conflict: someone changed it in the meantime.
     """
     item = item_in(job, item_id, version)
     if item.kind != kind:

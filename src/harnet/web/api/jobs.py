@@ -65,7 +65,7 @@ def jobs(query_data: ListRange) -> Jobs:
 @blueprint.input(JobIn)
 @blueprint.output(JobOut, status_code=201)
 def make(json_data: JobIn) -> JobOut:
-    """Makes a job with its empty pages."""
+    """Creates a job with its empty pages."""
     asked = json_data
     with studio().session() as session:
         new = NewJob.measured(

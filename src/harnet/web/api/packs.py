@@ -1,4 +1,4 @@
-"""Handoff packs: handed in, opened by the worker as a job."""
+"""Handoff packs: uploaded, opened by the worker as a job."""
 
 from typing import cast
 

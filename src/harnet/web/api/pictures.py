@@ -1,4 +1,4 @@
-"""Pictures: handed in once, listed, their reach, their bytes."""
+"""Pictures: uploaded once, listed, their reach, their bytes."""
 
 from typing import Any
 

@@ -497,7 +497,7 @@ class Texts(_Given):
 
 
 class FindingOut(_Given):
-    """A finding of preflight; `accepted_by` and `reason` where somebody let it pass."""
+    """A finding of preflight; `accepted_by` and `reason` where someone let it pass."""
 
     rule: str
     """The id of the rule that found it."""

@@ -3,10 +3,11 @@
 from collections.abc import Collection
 from dataclasses import dataclass, replace
 
+from harnet.core.layout.facing import spread_at
+from harnet.core.layout.figures import frame_pixels
 from harnet.core.layout.gesture import Handle, TurnedBox
 from harnet.core.layout.placing import Placement
 from harnet.core.layout.shape import Shape, outline_of, path_text
-from harnet.core.measure.density import pixels_needed
 from harnet.core.measure.geometry import Box, Matrix, turned_about
 from harnet.core.measure.units import Unit
 from harnet.core.measure.verdict import Verdict
@@ -35,7 +36,7 @@ class Mark:
     is_corner: bool
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Selection:
     """The outline and handles of the selected frame, and how far it may reach."""
 
@@ -48,7 +49,7 @@ class Selection:
     reach_at: tuple[float, float] = (0, 0)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Drawn:
     """One item on the page; `outline` is the path that clips or draws it."""
 
@@ -76,7 +77,7 @@ class Drawn:
         return self.item.kind
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Sheet:
     """One page of a spread: where it lies, its bleed and margins, and what is on it."""
 
@@ -121,7 +122,14 @@ def canvas_of(job: Job, number: int, selected_ids: Collection[int], quality: str
         items = tuple(drawn_of(job, item, one, look) for item in page.items)
         has_margin = 0 < margin < min(page.width_pt, page.height_pt) / 2
         sheets.append(
-            Sheet(page, one, x, bleed_box(job, page), inner if has_margin else None, items)
+            Sheet(
+                page=page,
+                number=one,
+                x=x,
+                bleed=bleed_box(job, page),
+                margin=inner if has_margin else None,
+                items=items,
+            )
         )
         x += page.width_pt
     view_box = f"{seen.x:.3f} {seen.y:.3f} {seen.width:.3f} {seen.height:.3f}"
@@ -130,10 +138,7 @@ def canvas_of(job: Job, number: int, selected_ids: Collection[int], quality: str
 
 def spread_of(job: Job, number: int) -> list[int]:
     """The numbers of the pages seen together: like a book's, the first stands alone."""
-    if not job.is_facing or number == 1:
-        return [number]
-    left = number - number % 2
-    return [one for one in (left, left + 1) if one <= page_count(job)]
+    return spread_at(number, page_count(job), job.is_facing)
 
 
 def bleed_box(job: Job, page: Page) -> Box:
@@ -170,23 +175,20 @@ def drawn_of(
     style = TextStyle(**item.style) if item.kind == TEXT else None
     lines = tuple(lines_of(item.text or "", style, shape.box.width)) if style else ()
     drawn = Drawn(
-        item,
-        number,
-        path_text(outline),
-        shape.box,
-        _matrix(turn),
-        look.px_pt,
-        _selection_of_box(shape, turn, look.px_pt) if is_selected else None,
+        item=item,
+        number=number,
+        outline=path_text(outline),
+        box=shape.box,
+        turn=_matrix(turn),
+        px_pt=look.px_pt,
+        selection=_selection_of_box(shape, turn, look.px_pt) if is_selected else None,
         lines=lines,
         style=style,
         overflows=style is not None and lines_lost(lines, style, shape.box.height) > 0,
     )
     if item.kind == FRAME:
         target = target_for(item, target_of(job))
-        needed = px_text(
-            pixels_needed(shape.box.width, target.density_ppi),
-            pixels_needed(shape.box.height, target.density_ppi),
-        )
+        needed = px_text(*frame_pixels(shape.box, target.density_ppi))
         at = turn.applied(shape.box.x + 6 * look.px_pt, _badge_y(shape.box, look.px_pt))
         badge = f"needs {needed} px at {ppi_text(target.density_ppi)}"
         return replace(drawn, badge=badge, badge_class="unknown", badge_at=at)
@@ -205,18 +207,18 @@ def _picture(job: Job, placed: Placed, look: DrawnPreview, is_selected: bool) ->
     if placed.file_state is not FileState.IN_PLACE:
         badge += f", {_STATE_WORDS[placed.file_state]}"
     return Drawn(
-        placed.item,
-        placed.page_number,
-        path_text(placement.outline),
-        frame,
-        _matrix(turn),
-        px_pt,
-        _selection(job, placed, px_pt) if is_selected else None,
-        _matrix(placement.matrix),
-        placed.file_state is FileState.MISSING,
-        badge,
-        mark_of(figures),
-        turn.applied(frame.x + 6 * px_pt, _badge_y(frame, px_pt)),
+        item=placed.item,
+        number=placed.page_number,
+        outline=path_text(placement.outline),
+        box=frame,
+        turn=_matrix(turn),
+        px_pt=px_pt,
+        selection=_selection(job, placed, px_pt) if is_selected else None,
+        matrix=_matrix(placement.matrix),
+        is_missing=placed.file_state is FileState.MISSING,
+        badge=badge,
+        badge_class=mark_of(figures),
+        badge_at=turn.applied(frame.x + 6 * px_pt, _badge_y(frame, px_pt)),
         placed=placed,
         quality=placed.item.quality or look.quality,
     )
@@ -232,7 +234,12 @@ _STATE_WORDS = {
 
 def _selection_of_box(shape: TurnedBox, turn: Matrix, px_pt: float) -> Selection:
     turn_from, turn_at = _turn_handle(shape.box, turn, px_pt)
-    return Selection(_points(shape.corners), _marks(shape.box, turn), turn_from, turn_at)
+    return Selection(
+        outline=_points(shape.corners),
+        marks=_marks(shape.box, turn),
+        turn_from=turn_from,
+        turn_at=turn_at,
+    )
 
 
 def _selection(job: Job, placed: Placed, px_pt: float) -> Selection:
@@ -248,13 +255,13 @@ def _selection(job: Job, placed: Placed, px_pt: float) -> Selection:
         label = f"reach at {ppi_text(figures.target.density_ppi)}: {size}"
     turn_from, turn_at = _turn_handle(frame, turn, px_pt)
     return Selection(
-        _points(placement.corners),
-        _marks(frame, turn),
-        turn_from,
-        turn_at,
-        outline,
-        label,
-        turn.applied(frame.x + 6 * px_pt, frame.y + 6 * px_pt),
+        outline=_points(placement.corners),
+        marks=_marks(frame, turn),
+        turn_from=turn_from,
+        turn_at=turn_at,
+        reach_outline=outline,
+        reach_label=label,
+        reach_at=turn.applied(frame.x + 6 * px_pt, frame.y + 6 * px_pt),
     )
 
 

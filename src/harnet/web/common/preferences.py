@@ -46,7 +46,7 @@ def own_name() -> str:
 
 
 def remember_name(name: str) -> None:
-    """Offers this name the next time that somebody is asked for one."""
+    """Offers this name the next time that someone is asked for one."""
     g.own_name = name.strip()[:120]
 
     @after_this_request

@@ -5,15 +5,14 @@ from dataclasses import dataclass
 
 from harnet.core.layout.figures import figures_of, natural_reach_pt
 from harnet.core.layout.placing import placed_at_native_size, source_from
+from harnet.core.layout.sheets import A_SERIES_MM
 from harnet.core.measure.units import Unit
 from harnet.core.measure.wording import ppi_text, size_text
 from harnet.core.pictures.picture import Facts
 from harnet.core.targets.target import Target
 
 _PT_PER_MM = 72 / 25.4
-# ISO 216 (from memory): the A series, in millimetres.
-_SHEETS_MM = [("A6", 105, 148), ("A5", 148, 210), ("A4", 210, 297), ("A3", 297, 420)]
-_SHEETS_MM += [("A2", 420, 594), ("A1", 594, 841), ("A0", 841, 1189)]
+_SHEETS_MM = [(name, *size) for name, size in A_SERIES_MM.items()]
 _SCENE_PX = (430.0, 300.0)
 _LABEL_PX = 17.0
 _MARGIN_PX = 6.0
@@ -28,7 +27,7 @@ class Reach:
     size: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Silhouette:
     """A picture's outline at a density, or the sheet, in pixels of the drawing."""
 
@@ -83,12 +82,12 @@ def silhouettes_of(facts: Facts, targets: Sequence[Target]) -> list[Silhouette]:
         gap = (height - next_up[0][2]) * scale if next_up else height * scale
         drawn.append(
             Silhouette(
-                label,
-                width * scale,
-                height * scale,
-                _SCENE_PX[1] - _MARGIN_PX - height * scale,
-                is_sheet,
-                gap >= _LABEL_PX and width * scale > 60,
+                label=label,
+                width=width * scale,
+                height=height * scale,
+                y=_SCENE_PX[1] - _MARGIN_PX - height * scale,
+                is_sheet=is_sheet,
+                has_room=gap >= _LABEL_PX and width * scale > 60,
             )
         )
     return drawn

@@ -42,7 +42,7 @@ class Dot:
     is_selected: bool
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Column:
     """A step that holds more placements than dots: its worst verdict, and where it lies in ppi."""
 
@@ -74,7 +74,7 @@ class Scale:
         return min(HIGHEST_PPI, max(LOWEST_PPI, ppi))
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Ruler:
     """The drawing, in pixels."""
 
@@ -111,7 +111,17 @@ def ruler_of(
             low, high = (_ppi_of_step(spot.step + side, job_target) for side in (0, 1))
             is_chosen = spot.item_id in chosen
             height = _COLUMN_PX[0] + spot.on_step / most * (_COLUMN_PX[1] - _COLUMN_PX[0])
-            columns.append(Column(x, height, spot.on_step, spot.verdict, low, high, is_chosen))
+            columns.append(
+                Column(
+                    x=x,
+                    height=height,
+                    count=spot.on_step,
+                    verdict=spot.verdict,
+                    from_ppi=low,
+                    to_ppi=high,
+                    has_selected=is_chosen,
+                )
+            )
         else:
             level = levels[spot.step] = levels.get(spot.step, -1) + 1
             dots.append(Dot(spot, x, _FLOOR_PX - level * _DOT_PX, spot.item_id in chosen))
@@ -122,15 +132,15 @@ def ruler_of(
         (scale.x_of(tick), tick) for tick in _TICKS if scale.low_ppi < tick < scale.high_ppi
     )
     return Ruler(
-        tuple(_bands(scale, target)),
-        ticks,
-        tuple(dots),
-        tuple(columns),
-        scale.x_of(target.density_ppi),
-        target,
-        below_count,
-        scale,
-        brush,
+        bands=tuple(_bands(scale, target)),
+        ticks=ticks,
+        dots=tuple(dots),
+        columns=tuple(columns),
+        flag_x=scale.x_of(target.density_ppi),
+        target=target,
+        below_count=below_count,
+        scale=scale,
+        brush=brush,
     )
 
 
@@ -174,13 +184,13 @@ def spots_of_lines(lines: Iterable[Line]) -> list[RulerPlacement]:
             steps.setdefault(line.ruler_step, []).append(line)
     return [
         RulerPlacement(
-            line.item_id,
-            line.page_number,
-            line.name,
-            line.judged_ppi or 0.0,
-            line.verdict,
-            step,
-            len(on_step),
+            item_id=line.item_id,
+            page_number=line.page_number,
+            name=line.name,
+            judged_ppi=line.judged_ppi or 0.0,
+            verdict=line.verdict,
+            step=step,
+            on_step=len(on_step),
         )
         for step, on_step in steps.items()
         for line in _told(on_step)

@@ -1,4 +1,4 @@
-"""Print copies: the form, a spot of the result before it is made, and the copies so far."""
+"""Print copies: the form, a sample of the result before it is made, and the copies so far."""
 
 import base64
 
@@ -72,7 +72,7 @@ def _page(template: str, session: Session, picture: Picture, facts: Facts, form:
 
 @blueprint.get("/spots")
 def spots(picture_id: int) -> str:
-    """A spot of the original beside the same spot of the copy, each pixel as it is."""
+    """A sample of the original beside the same spot of the copy, each pixel as it is."""
     at = (request.args.get("spot_x", 0.5, float), request.args.get("spot_y", 0.5, float))
     shown, failure = [], ""
     with studio().session() as session:

@@ -52,7 +52,7 @@ _Kind = TypeVar("_Kind", bound=Enum)
 _WHITE = "#ffffff"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CopyForm:
     """The form's figures as texts, its recipe, and what follows from it in words."""
 
@@ -86,7 +86,7 @@ def first_form(facts: Facts, asked: MultiDict[str, str]) -> CopyForm:
 
 
 def read_form(facts: Facts, asked: MultiDict[str, str]) -> CopyForm:
-    """The form after a change; a figure that makes no sense leaves the size as it was."""
+    """The form after a change; a figure that is not valid leaves the size as it was."""
     unit = _unit(asked, "unit")
     recipe = plain_copy(facts, SHIPPED[0].density_ppi)
     failure = ""
@@ -118,7 +118,17 @@ def _without_size(recipe: Recipe, facts: Facts, asked: MultiDict[str, str]) -> R
     bits = asked.get("bits", "")
     return replace(
         recipe,
-        crop=checked(Recipe(crop, crop.width, crop.height, 72, 72, flatten="#ffffff"), facts).crop,
+        crop=checked(
+            Recipe(
+                crop=crop,
+                px_w=crop.width,
+                px_h=crop.height,
+                density_x=72,
+                density_y=72,
+                flatten="#ffffff",
+            ),
+            facts,
+        ).crop,
         kernel=choice(Kernel, asked.get("kernel", ""), Kernel.AUTO),
         colour=choice(CopyColour, asked.get("colour", ""), CopyColour.KEEP),
         profile=asked.get("profile") or None,
@@ -171,7 +181,14 @@ def _padding(recipe: Recipe, asked: MultiDict[str, str]) -> Padding:
 
     across, down = pixels("pad_x"), pixels("pad_y")
     edges = choice(PadEdges, asked.get("edges", ""), PadEdges.COLOUR)
-    return Padding(across, down, across, down, edges, colour(asked, "pad_colour") or _WHITE)
+    return Padding(
+        left=across,
+        top=down,
+        right=across,
+        bottom=down,
+        edges=edges,
+        colour=colour(asked, "pad_colour") or _WHITE,
+    )
 
 
 def _shown(
@@ -181,19 +198,19 @@ def _shown(
     digits = _DIGITS[unit]
     warning, needs_tick = _warning(recipe)
     return CopyForm(
-        recipe,
-        unit,
-        length_text(size.width_pt, unit, digits=digits),
-        length_text(size.height_pt, unit, digits=digits),
-        f"{recipe.density_x:.2f}".rstrip("0").rstrip("."),
-        recipe.px_w / recipe.crop.width,
-        asked.get("pad_x") or "0",
-        asked.get("pad_y") or "0",
-        facts.alpha,
-        _lines(recipe, facts, unit),
-        warning,
-        needs_tick,
-        failure,
+        recipe=recipe,
+        unit=unit,
+        width=length_text(size.width_pt, unit, digits=digits),
+        height=length_text(size.height_pt, unit, digits=digits),
+        density=f"{recipe.density_x:.2f}".rstrip("0").rstrip("."),
+        share=recipe.px_w / recipe.crop.width,
+        pad_x=asked.get("pad_x") or "0",
+        pad_y=asked.get("pad_y") or "0",
+        has_alpha=facts.alpha,
+        lines=_lines(recipe, facts, unit),
+        warning=warning,
+        needs_tick=needs_tick,
+        failure=failure,
     )
 
 

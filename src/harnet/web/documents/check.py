@@ -45,7 +45,7 @@ _MOST_ROWS = 300
 _FOREVER = 365 * 24 * 3600
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PdfRow:
     """A picture of a PDF as the list shows it."""
 
@@ -57,7 +57,7 @@ class PdfRow:
     findings: Sequence[Finding]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ImageOutline:
     """A picture's outline on the page as it is drawn, in points, and its badge."""
 
@@ -195,7 +195,14 @@ def _ruler(
 
 def _row(picture: ImageOnPage, line: Line, findings: Sequence[Finding]) -> PdfRow:
     pieces = list(zip(picture.pieces[::2], picture.pieces[1::2], strict=True))
-    return PdfRow(picture, line, density_text(picture.density), picture.size_text, pieces, findings)
+    return PdfRow(
+        picture=picture,
+        line=line,
+        ppi=density_text(picture.density),
+        size=picture.size_text,
+        pieces=pieces,
+        findings=findings,
+    )
 
 
 def _drawing(pages: Sequence[DocumentPage], number: int) -> SeenSpace | None:
@@ -226,15 +233,15 @@ def _outlines(
         width = size_pt * (0.55 * len(badge) + 0.8)
         outlines.append(
             ImageOutline(
-                picture,
-                line,
-                " ".join(f"{x:.2f},{y:.2f}" for x, y in corners),
-                density_text(picture.density),
-                badge,
-                left,
-                bottom,
-                width,
-                right - left >= width,
+                picture=picture,
+                line=line,
+                points=" ".join(f"{x:.2f},{y:.2f}" for x, y in corners),
+                ppi=density_text(picture.density),
+                badge=badge,
+                badge_x=left,
+                badge_y=bottom,
+                badge_w=width,
+                has_badge=right - left >= width,
             )
         )
     return outlines

@@ -10,9 +10,9 @@ from harnet.studio.documents.samples import PageSample, spot_of
 _MOST_SHOWN = 300
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ShownFinding:
-    """A finding beside the spot of the page where it is; a whole PDF has none."""
+    """A finding beside the sample of the page where it is; a whole PDF has none."""
 
     finding: Finding
     said: Accepted | None
@@ -31,7 +31,7 @@ class ShownFindings:
 
 
 def shown_findings(report: PdfReport, page_address: Callable[[int], str]) -> ShownFindings:
-    """The worst findings with their spots; `page_address` is where a page is drawn."""
+    """The worst findings with their samples; `page_address` is where a page is drawn."""
     pictures = {picture.id: picture for picture in report.pictures}
 
     def shown(finding: Finding, said: Accepted | None) -> ShownFinding:
@@ -39,7 +39,9 @@ def shown_findings(report: PdfReport, page_address: Callable[[int], str]) -> Sho
         spot = spot_of(picture, report.read.pages[picture.page_number - 1]) if picture else None
         points = " ".join(f"{x:.2f},{y:.2f}" for x, y in spot.outline) if spot else ""
         address = page_address(spot.page_number) if spot else ""
-        return ShownFinding(finding, said, spot, address, points)
+        return ShownFinding(
+            finding=finding, said=said, spot=spot, page_address=address, points=points
+        )
 
     return ShownFindings(
         [

@@ -98,7 +98,7 @@ def as_html(document_id: int) -> Response:
 
 @blueprint.get("/report.pdf")
 def as_pdf(document_id: int) -> Response:
-    """The report on A4, with pictures of the poor spots."""
+    """The report on A4, with pictures of the poor samples."""
     with studio().session() as session:
         pdf = document_with(session, document_id)
         drawing = partial(page_picture, studio(), pdf.sha256, pdf.file_name)

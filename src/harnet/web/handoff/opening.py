@@ -1,4 +1,4 @@
-"""Opening handoff packs: handed in on the list of jobs, opened by the worker, watched here."""
+"""Opening handoff packs: uploaded on the list of jobs, opened by the worker, watched here."""
 
 from flask import Blueprint, Response, make_response, redirect, render_template, request, url_for
 

@@ -91,7 +91,7 @@ def new() -> str:
 
 @blueprint.post("/jobs/new")
 def make() -> Response | tuple[str, int]:
-    """Makes the job, or shows the form again with what is wrong."""
+    """Creates the job, or shows the form again with what is wrong."""
     form = request.form
     fields = {name: form.get(name, "") for name in _FIRST_FIELDS}
     try:

@@ -41,7 +41,7 @@ _ALIGNS = ("left", "center", "right")
 
 @blueprint.post("/stack")
 def stack(job_id: int) -> str:
-    """Brings the chosen items to the front or to the back."""
+    """Brings the selected items to the front or to the back."""
     with studio().session() as session:
         job, items = asked_items(session, job_id)
         restack(session, job, _some(items), request.form.get("to", ""))
@@ -59,7 +59,7 @@ def mirror(job_id: int) -> str:
 
 @blueprint.post("/duplicate")
 def duplicate(job_id: int) -> str:
-    """Copies the chosen items beside themselves."""
+    """Copies the selected items beside themselves."""
     with studio().session() as session:
         job, items = asked_items(session, job_id)
         page = _some(items)[0].page
@@ -146,7 +146,7 @@ def swap(job_id: int) -> str:
 
 @blueprint.post("/target")
 def target(job_id: int) -> str:
-    """Gives the page or the chosen placement a target of its own, or the job's again."""
+    """Gives the page or the selected placement a target of its own, or the job's again."""
     with studio().session() as session:
         job, items = asked_items(session, job_id)
         row = _one(items) if items else page_of(job, request.form.get("page", 1, int))
@@ -197,7 +197,7 @@ def facing(job_id: int) -> str:
 
 @blueprint.post("/link/<action>")
 def link(job_id: int, action: str) -> str:
-    """Relinks, updates, carries or puts out a placed picture."""
+    """Relinks, updates, carries or saves to a shelf a placed picture."""
     with studio().session() as session:
         job, items = asked_items(session, job_id)
         item = _one(items)

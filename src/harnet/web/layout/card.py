@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 
 from harnet.core.layout.figures import reach_zones
-from harnet.core.layout.placing import Source
+from harnet.core.layout.placing import Source, deciding_width_pt
 from harnet.core.measure.units import Unit
 from harnet.core.measure.verdict import Verdict
 from harnet.core.measure.wording import (
@@ -34,7 +34,7 @@ class BarZone:
     width: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ReachBar:
     """The picture's drawn width against the widths of each verdict."""
 
@@ -49,7 +49,7 @@ class ReachBar:
     end_pt: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Card:
     """What the picture card says; texts carry their units."""
 
@@ -91,24 +91,26 @@ def card_of(job: Job, placed: Placed) -> Card:
     if facts.image_count:
         pixels = f"{counted(facts.image_count, 'image')} inside"
     return Card(
-        placed,
-        placed.name,
-        " · ".join(_page_line(placed, kind, pixels)),
-        mark_of(figures),
-        _verdict_text(figures.verdict, density is None),
-        _ppi_line(placed),
-        _shortfall(placed),
-        "any size" if figures.headroom is None else share_text(figures.headroom, signed=True),
-        _bar(placed, unit, per_inch) if density is not None else None,
-        _facts(job, placed, target_ppi),
-        f"Scale to native {ppi_text(placement.source.native_x)}",
-        unit.value,
-        length_text(frame.x, unit, per_inch, 2),
-        length_text(frame.y, unit, per_inch, 2),
-        length_text(frame.width, unit, per_inch, 2),
-        length_text(frame.height, unit, per_inch, 2),
-        f"{min(density.x, density.y):.1f}".removesuffix(".0") if density else "",
-        f"{placement.rotation_deg:g}",
+        placed=placed,
+        name=placed.name,
+        page_line=" · ".join(_page_line(placed, kind, pixels)),
+        verdict_class=mark_of(figures),
+        verdict_text=_verdict_text(figures.verdict, density is None),
+        ppi=_ppi_line(placed),
+        shortfall=_shortfall(placed),
+        headroom="any size"
+        if figures.headroom is None
+        else share_text(figures.headroom, signed=True),
+        bar=_bar(placed, unit, per_inch) if density is not None else None,
+        facts=_facts(job, placed, target_ppi),
+        native_label=f"Scale to native {ppi_text(placement.source.native_x)}",
+        unit=unit.value,
+        x=length_text(frame.x, unit, per_inch, 2),
+        y=length_text(frame.y, unit, per_inch, 2),
+        width=length_text(frame.width, unit, per_inch, 2),
+        height=length_text(frame.height, unit, per_inch, 2),
+        density=f"{min(density.x, density.y):.1f}".removesuffix(".0") if density else "",
+        rotation=f"{placement.rotation_deg:g}",
     )
 
 
@@ -196,10 +198,7 @@ def _bar(placed: Placed, unit: Unit, per_inch: float) -> ReachBar:
     placement, figures = placed.placement, placed.figures
     zones = reach_zones(figures.px_across, figures.target)
     assert figures.density is not None and figures.reach_w_pt is not None
-    # The width at which the deciding axis stands, so that an uneven picture is not flattered.
-    now = figures.reach_w_pt * figures.target.density_ppi / figures.density.worst
-    if placement.source.is_vector:
-        now = placement.drawn_size_pt[0]
+    now = deciding_width_pt(placement)
     end = max(zones[-1].to_pt, now * 1.08)
     per_pt = _BAR_PX / end
     drawn = [
@@ -211,13 +210,13 @@ def _bar(placed: Placed, unit: Unit, per_inch: float) -> ReachBar:
     now_x = now * per_pt
     is_right = now_x > _BAR_PX * 0.6
     return ReachBar(
-        tuple(drawn),
-        now_x,
-        f"now {length_text(now, unit, per_inch, 0)} {unit.value}",
-        now_x - 9 if is_right else now_x + 9,
-        "end" if is_right else "start",
-        figures.reach_w_pt * per_pt,
-        f"{length_text(figures.reach_w_pt, unit, per_inch, 0)} {unit.value}",
-        f"{length_text(end, unit, per_inch, 0)} {unit.value}",
-        end,
+        zones=tuple(drawn),
+        now_x=now_x,
+        now_text=f"now {length_text(now, unit, per_inch, 0)} {unit.value}",
+        label_x=now_x - 9 if is_right else now_x + 9,
+        label_anchor="end" if is_right else "start",
+        reach_x=figures.reach_w_pt * per_pt,
+        reach_text=f"{length_text(figures.reach_w_pt, unit, per_inch, 0)} {unit.value}",
+        end_text=f"{length_text(end, unit, per_inch, 0)} {unit.value}",
+        end_pt=end,
     )

@@ -21,7 +21,7 @@ blueprint = Blueprint("matches", __name__, url_prefix="/jobs/<int:job_id>/matche
 _MOST_SHOWN = 60
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SwapOffer:
     """A picture that could take the place, as it would be there."""
 
@@ -87,14 +87,14 @@ def _offer(one: Candidate, now_ppi: float | None) -> SwapOffer:
     facts = facts_of_picture(picture)
     density = figures.density
     return SwapOffer(
-        picture.id,
-        picture.file_name,
-        picture.shelf.name if picture.shelf else "",
-        crop_in(picture.sha256, one.match.placement),
-        mark_of(figures),
-        f"{px_text(facts.px_w, facts.px_h)} px" if facts.px_w else "vector",
-        f"{density_text(density)} ppi" if density else "sharp at any size",
-        "any" if figures.headroom is None else share_text(figures.headroom, signed=True),
-        one.match.is_same_shot,
-        density is None or (now_ppi is not None and density.worst > now_ppi),
+        picture_id=picture.id,
+        name=picture.file_name,
+        shelf=picture.shelf.name if picture.shelf else "",
+        crop=crop_in(picture.sha256, one.match.placement),
+        mark=mark_of(figures),
+        pixels=f"{px_text(facts.px_w, facts.px_h)} px" if facts.px_w else "vector",
+        ppi=f"{density_text(density)} ppi" if density else "sharp at any size",
+        headroom="any" if figures.headroom is None else share_text(figures.headroom, signed=True),
+        is_same_shot=one.match.is_same_shot,
+        is_denser=density is None or (now_ppi is not None and density.worst > now_ppi),
     )

@@ -191,12 +191,12 @@ def _gesture(values: MultiDict[str, str]) -> Gesture:
         raise Refused("A distance on the page needs two figures.")
     snaps = values.get("snap") == "yes"
     return Gesture(
-        values.get("kind", "move"),
-        dx,
-        dy,
-        values.get("handle", ""),
-        max(0.0, px_pt) * _SNAP_PX if snaps else 0.0,
-        values.get("steps") == "yes",
+        kind=values.get("kind", "move"),
+        dx_pt=dx,
+        dy_pt=dy,
+        handle=values.get("handle", ""),
+        snap_pt=max(0.0, px_pt) * _SNAP_PX if snaps else 0.0,
+        in_steps=values.get("steps") == "yes",
     )
 
 
@@ -231,7 +231,7 @@ def scale(job_id: int) -> str:
 
 @blueprint.post("/fit")
 def fit(job_id: int) -> str:
-    """Lays the picture into its frame anew."""
+    """Lays the picture into its frame again."""
     with studio().session() as session:
         job, items = asked_items(session, job_id)
         fit_picture(session, job, _single(items), choice(Fit, request.form.get("fit", "")))
@@ -240,7 +240,7 @@ def fit(job_id: int) -> str:
 
 @blueprint.post("/take-off")
 def remove_from_page(job_id: int) -> str:
-    """Takes the chosen items off their page."""
+    """Takes the selected items off their page."""
     with studio().session() as session:
         job, items = asked_items(session, job_id)
         if not items:
@@ -252,7 +252,7 @@ def remove_from_page(job_id: int) -> str:
 
 @blueprint.post("/prefer")
 def prefer(job_id: int) -> ResponseReturnValue:
-    """Remembers this person's preview quality or fit, and shows the desk again."""
+    """Remembers this person's preview quality or fit, and shows the Pages view again."""
     response = make_response("", 204)
     response.headers["HX-Refresh"] = "true"
     return remember(response, request.form.get("quality", ""), request.form.get("fit", ""))

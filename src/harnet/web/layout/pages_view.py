@@ -1,4 +1,4 @@
-"""The desk of the Pages view: strip, canvas, card and ruler, drawn after every edit."""
+"""The Pages view of the Pages view: strip, canvas, card and ruler, drawn after every edit."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -30,7 +30,7 @@ _HEAVY_FROM = 30
 """A spread with more pictures opens in light, whatever a person prefers."""
 _FILM_FRAMES = 60
 PLACE_LIST = 60
-"""Pictures that the desk offers for placing; the others are found by name."""
+"""Pictures that the Pages view offers for placing; the others are found by name."""
 FIELDS = ("x", "y", "width", "height")
 
 
@@ -45,7 +45,7 @@ class FilmFrame:
 
 
 def asked_items(session: Session, job_id: int) -> tuple[Job, list[Item]]:
-    """The job and the chosen items, unless somebody changed one since it was shown.
+    """The job and the selected items, unless someone changed one since it was shown.
 
     `items` holds numbers with versions, such as `12:3,15:1`.
     """
@@ -61,12 +61,12 @@ def asked_items(session: Session, job_id: int) -> tuple[Job, list[Item]]:
 
 
 def selected_text(items: Sequence[Item]) -> str:
-    """The chosen items with their versions, as the page sends them back."""
+    """The selected items with their versions, as the page sends them back."""
     return ",".join(f"{item.id}:{item.version}" for item in items)
 
 
 def items_view(session: Session, job: Job, items: Sequence[Item]) -> str:
-    """The desk with these items chosen, on the page of the first."""
+    """The Pages view with these items chosen, on the page of the first."""
     session.flush()
     number = items[0].page.position + 1 if items else request.form.get("page", 1, int)
     return desk_view(session, job, number, [item.id for item in items])
@@ -79,7 +79,7 @@ def desk_view(
     selected_ids: Sequence[int] = (),
     is_fragment: bool = True,
 ) -> str:
-    """The desk, as a fragment after an edit or as a page of its own."""
+    """The Pages view, as a fragment after an edit or as a page of its own."""
     page = page_of(job, number)
     if request.method == "POST":
         _say_address(job, number, selected_ids)

@@ -1,4 +1,4 @@
-"""Batches on the ledger: what the chosen placements would become, then doing it as one edit."""
+"""Batches on the ledger: what the selected placements would become, then doing it as one edit."""
 
 from dataclasses import dataclass
 
@@ -37,7 +37,7 @@ ACTIONS = (
 )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Change:
     """What a batch would do to one placement, in words."""
 
@@ -154,11 +154,11 @@ def _words(job: Job, one: Planned) -> Change:
         if one.picture is not None:
             after = f"{one.picture.file_name}: {after}"
     return Change(
-        one.item.picture.file_name if one.item.picture else one.item.kind,
-        one.item.page.position + 1,
-        mark_of(one.before_figures),
-        said(one.before, one.before_figures),
-        mark,
-        after,
-        one.note,
+        name=one.item.picture.file_name if one.item.picture else one.item.kind,
+        page_number=one.item.page.position + 1,
+        mark_before=mark_of(one.before_figures),
+        before=said(one.before, one.before_figures),
+        mark_after=mark,
+        after=after,
+        note=one.note,
     )

@@ -49,16 +49,16 @@ def asked_of(session: Session, values: dict[str, str], base: Target) -> LedgerQu
     """
     parts = {name: values.get(name, "").strip()[:200] for name in _PARTS}
     wanted = LineFilter(
-        parts["verdict"],
-        row_number(parts["page"]) or 0,
-        parts["file_state"],
-        parts["colour"],
-        parts["kind"],
-        parts["text"],
-        positive_figure(parts["from"]),
-        positive_figure(parts["to"]),
-        parts["sort"] if parts["sort"] in SORTS else "shortfall",
-        parts["order"] == "down",
+        verdict=parts["verdict"],
+        page=row_number(parts["page"]) or 0,
+        file_state=parts["file_state"],
+        colour=parts["colour"],
+        kind=parts["kind"],
+        text=parts["text"],
+        from_ppi=positive_figure(parts["from"]),
+        to_ppi=positive_figure(parts["to"]),
+        sort=parts["sort"] if parts["sort"] in SORTS else "shortfall",
+        is_reversed=parts["order"] == "down",
     )
     tried = tried_target(session, parts["try"], base) if parts["try"] else None
     return LedgerQuery(wanted, tried, parts)

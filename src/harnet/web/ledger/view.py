@@ -53,7 +53,7 @@ HEADS = (
 _FILTERS = ("page", "file_state", "colour", "kind")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Row:
     """A placement as the ledger shows it."""
 
@@ -85,14 +85,14 @@ def row_of(job: Job, placed: Placed) -> Row:
     facts, figures = facts_of_picture(placed.item.picture), placed.figures
     frame, density = placed.placement.frame, figures.density
     return Row(
-        placed,
-        px_text(facts.px_w, facts.px_h),
-        size_text(frame.width, frame.height, unit, per_inch, 0 if unit.value != "in" else 1),
-        density_text(density) if density else "",
-        bar_px(1 + figures.headroom) if figures.headroom is not None else 0.0,
-        "any" if figures.headroom is None else share_text(figures.headroom, signed=True),
-        f"{share_text(figures.evenness)} uneven" if figures.is_uneven else "even",
-        " · ".join(_file_parts(placed, facts.colour.value)),
+        placed=placed,
+        pixels=px_text(facts.px_w, facts.px_h),
+        size=size_text(frame.width, frame.height, unit, per_inch, 0 if unit.value != "in" else 1),
+        ppi=density_text(density) if density else "",
+        bar_px=bar_px(1 + figures.headroom) if figures.headroom is not None else 0.0,
+        headroom="any" if figures.headroom is None else share_text(figures.headroom, signed=True),
+        evenness=f"{share_text(figures.evenness)} uneven" if figures.is_uneven else "even",
+        file=" · ".join(_file_parts(placed, facts.colour.value)),
     )
 
 
@@ -103,7 +103,7 @@ def _file_parts(placed: Placed, colour: str) -> list[str]:
     return parts
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LedgerPage:
     """What a view of the ledger holds."""
 
@@ -135,7 +135,13 @@ def shown_of(
     lines = _selected_in_sight(wanted_lines(every, asked.wanted, target.density_ppi), asked)
     placed = placed_for(session, lines[start : start + most], target)
     return LedgerPage(
-        asked, target, settled, every, lines, start, [row_of(job, one) for one in placed]
+        asked=asked,
+        target=target,
+        settled=settled,
+        every=every,
+        lines=lines,
+        start=start,
+        rows=[row_of(job, one) for one in placed],
     )
 
 

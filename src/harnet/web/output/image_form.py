@@ -22,7 +22,7 @@ USUAL_DENSITIES = (50, 72, 96, 100, 150, 200, 220, 250, 300, 600)
 _LOWEST_PPI = 72
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ImageSize:
     """The pixels that a page leaves with at a density."""
 
@@ -45,7 +45,15 @@ def sizes_of(job: Job, page: Page, settings: ImageSettings) -> list[ImageSize]:
         is_chosen = settings.size_by is SizeBy.DENSITY and settings.density_ppi == ppi
         is_possible = px_w * px_h <= MAX_IMAGE_PX and ppi >= _LOWEST_PPI
         text = f"{grouped(px_w)} × {grouped(px_h)} px"
-        sizes.append(ImageSize(ppi, text, is_possible, is_chosen, ppi == own))
+        sizes.append(
+            ImageSize(
+                density_ppi=ppi,
+                px=text,
+                is_possible=is_possible,
+                is_chosen=is_chosen,
+                is_own=ppi == own,
+            )
+        )
     return sizes
 
 
@@ -78,16 +86,16 @@ def image_settings_from(form: MultiDict[str, str]) -> ImageSettings:
     if form.get("which") == "all":
         pages = "all"
     return ImageSettings(
-        choice(ImageFormat, form.get("format", "png")),
-        size_by,
-        figure(density, "density"),
-        whole_figure(form.get(f"{size_by.value}_px") or "0", "number of pixels"),
-        int(figure(form.get("limit_kb") or "0", "limit") * 1000),
-        whole_figure(form.get("quality") or "90", "quality"),
-        choice(TiffCompression, form.get("compression", "deflate")),
-        pages.strip()[:200] or "all",
-        form.get("names", "").strip()[:120] or ImageSettings().names,
-        choice(ImageColour, form.get("tiff_colour", "rgb")),
-        form.get("profile") or None,
-        "with_bleed" in form,
+        format=choice(ImageFormat, form.get("format", "png")),
+        size_by=size_by,
+        density_ppi=figure(density, "density"),
+        edge_px=whole_figure(form.get(f"{size_by.value}_px") or "0", "number of pixels"),
+        limit_bytes=int(figure(form.get("limit_kb") or "0", "limit") * 1000),
+        quality=whole_figure(form.get("quality") or "90", "quality"),
+        compression=choice(TiffCompression, form.get("compression", "deflate")),
+        pages=pages.strip()[:200] or "all",
+        names=form.get("names", "").strip()[:120] or ImageSettings().names,
+        colour=choice(ImageColour, form.get("tiff_colour", "rgb")),
+        profile=form.get("profile") or None,
+        with_bleed="with_bleed" in form,
     )

@@ -27,7 +27,7 @@ _MODES = {
 }
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class OutputLine:
     """An output as the list shows it."""
 
@@ -57,12 +57,12 @@ def line_of(output: Output) -> OutputLine:
         seconds = (output.finished_at - output.requested_at).total_seconds()
         took = f"{seconds:.0f} s" if seconds < 100 else f"{seconds / 60:.0f} min"
     return OutputLine(
-        output,
-        settings_words(output),
-        took,
-        passed_in(output),
-        sum(row["is_kept"] for row in receipt["rows"]),
-        list(reversed(output.answers)),
+        output=output,
+        words=settings_words(output),
+        took=took,
+        passed=passed_in(output),
+        kept=sum(row["is_kept"] for row in receipt["rows"]),
+        answers=list(reversed(output.answers)),
     )
 
 

@@ -157,7 +157,7 @@ def make_images(job_id: int) -> str:
 
 @blueprint.post("/<int:output_id>/again")
 def once_more(job_id: int, output_id: int) -> str:
-    """Asks for an output anew, by the same settings; the gate is asked anew as well."""
+    """Asks for an output again, by the same settings; the gate is asked again as well."""
     reason, name = request.form.get("reason", ""), request.form.get("name", "")
     with studio().session() as session:
         job = job_with(session, job_id)

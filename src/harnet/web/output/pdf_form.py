@@ -56,7 +56,7 @@ COLOURS = (
 )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Plan:
     """What will happen to a placed picture: its ppi now and in the PDF, and in words how."""
 
@@ -79,7 +79,9 @@ def _plan(placed: Placed, settings: PdfSettings) -> Plan:
     facts = facts_of_picture(placed.item.picture)
     now = density_text(figures.density) if figures.density else "vector"
     if placed.file_state in _MARKED:
-        return Plan(placed, mark_of(figures), now, "", _MARKED[placed.file_state])
+        return Plan(
+            placed=placed, mark=mark_of(figures), now=now, then="", how=_MARKED[placed.file_state]
+        )
     treatment = treatment_of(facts, placed.placement, settings)
     how = how_of(treatment, facts)
     if treatment.action is TreatmentKind.PASSES:
@@ -87,7 +89,7 @@ def _plan(placed: Placed, settings: PdfSettings) -> Plan:
     elif treatment.action is TreatmentKind.LOSSLESS and not treatment.is_inked:
         how += f", {facts.bits} bit kept"
     then = ppi_text(settings.to_ppi) if treatment.action is TreatmentKind.DOWNSAMPLED else now
-    return Plan(placed, mark_of(figures), now, then, how)
+    return Plan(placed=placed, mark=mark_of(figures), now=now, then=then, how=how)
 
 
 def pdf_settings_from(job: Job, values: MultiDict[str, str]) -> PdfSettings:

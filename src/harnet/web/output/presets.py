@@ -77,7 +77,7 @@ def export(job_id: int) -> Response:
 
 @blueprint.post("/read")
 def read(job_id: int) -> str:
-    """Takes in a file of presets."""
+    """Imports a file of presets."""
     file = request.files.get("presets_file")
     if file is None:
         raise Refused("Choose a file of presets.")

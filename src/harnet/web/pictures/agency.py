@@ -24,7 +24,7 @@ _LEAST_PX = (1000, 1500, 2000, 2500, 3000)
 _TILE_PX = (186.0, 124.0)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ShownOffer:
     """An offer on the page; `width` and `height` are its drawing's, in pixels."""
 
@@ -74,12 +74,14 @@ def search() -> str:
 def _shown(offer: Offer, target: Target, fetches: dict[str, AgencyFetch]) -> ShownOffer:
     ppi = target.density_ppi
     reach = size_text(reach_pt(offer.px_w, ppi), reach_pt(offer.px_h, ppi), Unit.MM, digits=0)
+    width, height = drawn_box(offer.px_w, offer.px_h, *_TILE_PX)
     return ShownOffer(
-        offer,
-        f"{px_text(offer.px_w, offer.px_h)} px",
-        f"up to {reach}",
-        *drawn_box(offer.px_w, offer.px_h, *_TILE_PX),
-        fetches.get(offer.key),
+        offer=offer,
+        pixels=f"{px_text(offer.px_w, offer.px_h)} px",
+        reach=f"up to {reach}",
+        width=width,
+        height=height,
+        fetch=fetches.get(offer.key),
     )
 
 

@@ -39,7 +39,7 @@ blueprint = Blueprint("shelf", __name__, url_prefix="/pictures")
 _TILE_PX = (166.0, 120.0)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class WallPicture:
     """A picture on the wall; `width` and `height` are its drawing's, in pixels."""
 
@@ -162,16 +162,18 @@ def _wall_pictures(
         note, is_alarming = _note(picture)
         if not note and picture.id in copies:
             note, is_alarming = copy_note(recipe_from_row(copies[picture.id].recipe))
+        width, height = _tile_box(facts)
         tiles.append(
             WallPicture(
-                picture,
-                _made_of(facts),
-                _reach_line(facts, target),
-                picture.licence or UNSTATED,
-                note,
-                is_alarming,
-                counts[picture.sha256] - 1,
-                *_tile_box(facts),
+                picture=picture,
+                pixels=_made_of(facts),
+                reach=_reach_line(facts, target),
+                licence=picture.licence or UNSTATED,
+                note=note,
+                is_alarming=is_alarming,
+                twins=counts[picture.sha256] - 1,
+                width=width,
+                height=height,
             )
         )
     return tiles

@@ -39,7 +39,7 @@ class Consequence:
     is_warning: bool
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Calculator:
     """The three fields and what follows from them."""
 
@@ -60,13 +60,13 @@ def calculator_of(
     said = _kept(facts, size, unit) if mode == KEEP else _changed(facts, size, unit)
     digits = _DIGITS[unit]
     return Calculator(
-        mode,
-        unit,
-        length_text(size.width_pt, unit, digits=digits),
-        length_text(size.height_pt, unit, digits=digits),
-        f"{size.density_ppi:.1f}".removesuffix(".0"),
-        said,
-        failure,
+        mode=mode,
+        unit=unit,
+        width=length_text(size.width_pt, unit, digits=digits),
+        height=length_text(size.height_pt, unit, digits=digits),
+        density=f"{size.density_ppi:.1f}".removesuffix(".0"),
+        consequence=said,
+        failure=failure,
     )
 
 

@@ -16,7 +16,7 @@ def asked_target() -> Target:
 
 
 def copy_note(recipe: Recipe) -> tuple[str, bool]:
-    """What marks a print copy, and whether that is a warning: invented pixels are never hidden."""
+    """What marks a print copy, and whether it warns: interpolated pixels are never hidden."""
     if recipe.change.is_enlarging:
         return f"copy, {share_text(recipe.change.interpolated_share)} interpolated", True
     return "print copy", False

@@ -62,7 +62,7 @@ _REMEDIES = {
 }
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FindingView:
     """A finding in the list; texts and frames have no figures."""
 
@@ -96,7 +96,7 @@ def show(job_id: int) -> str:
 
 @blueprint.post("/again")
 def again(job_id: int) -> str:
-    """Checks everything anew, files included."""
+    """Checks everything again, files included."""
     with studio().session() as session:
         job = viewed_job(session, job_id)
         judge_job(session, job, is_thorough=True)
@@ -230,7 +230,9 @@ def _row(job: Job, index: int, one: Listed, item: Item, target: Target) -> Findi
             reach = size_text(figures.crop_reach_w_pt, figures.crop_reach_h_pt, unit, digits=0)
             remedy = f"{reach} at most"
     mark = mark_of(placed.figures) if placed is not None else "unknown"
-    return FindingView(index, one, placed, mark, remedy, reach)
+    return FindingView(
+        index=index, listed=one, placed=placed, mark=mark, remedy=remedy, reach=reach
+    )
 
 
 def _matches(

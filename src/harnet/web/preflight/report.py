@@ -72,7 +72,7 @@ def as_html(job_id: int) -> Response:
 
 @blueprint.get("/report.pdf")
 def as_pdf(job_id: int) -> Response:
-    """The report on A4, with pictures of the poor spots."""
+    """The report on A4, with pictures of the poor samples."""
     with studio().session() as session:
         report = report_of(session, job_with(session, job_id))
         data = report_as_pdf(studio(), report)

@@ -17,7 +17,7 @@ from harnet.web.documents.findings import shown_findings
 
 blueprint = Blueprint("review", __name__)
 readers = Blueprint("reading", __name__)
-"""What somebody outside sees; it leads nowhere else, and can be served by itself."""
+"""What someone outside sees; it leads nowhere else, and can be served by itself."""
 _KINDS = ("job", "pdf")
 _USUAL_DAYS = (7, 14, 30, 90)
 

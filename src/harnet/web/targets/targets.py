@@ -106,7 +106,7 @@ def export() -> Response:
 
 @blueprint.post("/import")
 def import_file() -> str:
-    """Reads a file of targets in; nothing of it is kept when one makes no sense."""
+    """Reads a file of targets in; nothing of it is kept when one is not valid."""
     file = request.files.get("file")
     if file is None or not file.filename:
         raise Refused("Choose a file of targets first, one written by “Export”.")
@@ -185,11 +185,11 @@ def _from_form(before: Target) -> Target:
             chosen.append((rule.id, severity))
     known = {colour.value: colour for colour in COLOURS}
     expects = Expectations(
-        tuple(known[one] for one in form.getlist("colours") if one in known),
-        tuple(one for one in form.getlist("formats") if one in FORMATS),
-        tuple(known[one] for one in form.getlist("profiled") if one in known),
-        form.get("allows_transparency") == "yes",
-        whole_figure(form.get("least_jpeg_quality", ""), "minimum JPEG quality"),
+        colours=tuple(known[one] for one in form.getlist("colours") if one in known),
+        formats=tuple(one for one in form.getlist("formats") if one in FORMATS),
+        profiled=tuple(known[one] for one in form.getlist("profiled") if one in known),
+        allows_transparency=form.get("allows_transparency") == "yes",
+        least_jpeg_quality=whole_figure(form.get("least_jpeg_quality", ""), "minimum JPEG quality"),
     )
     densities = {name: _figure(name, name.removesuffix("_ppi")) for name in _PPI_FIELDS}
     return replace(

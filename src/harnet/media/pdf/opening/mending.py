@@ -9,7 +9,7 @@ import pypdf
 
 
 def mended(path: Path) -> pikepdf.Pdf | None:
-    """The PDF written anew by a lenient reader, its page tree flat; None where it cannot either.
+    """The PDF written again by a lenient reader, its page tree flat; None where it cannot either.
 
     Programs that take pages out may leave a tree in which an empty node stands several times;
     page, content and layers are sound in it. Call it in a process with bounds: it is slow.

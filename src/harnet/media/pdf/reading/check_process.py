@@ -1,4 +1,4 @@
-"""Reading a stranger's PDF, in a process of its own with limits.
+"""Reading an untrusted PDF, in a process of its own with limits.
 
 Every stretch of pages is written to a file as JSON, since it may be long: the pages, and the
 pictures that they paint, those that a producer cut put together again.
@@ -77,7 +77,7 @@ class _Stretch:
     images: list[dict[str, Any]] = field(default_factory=list)
 
     def take(self, page: DocumentPage, images: list[ImageOccurrence], with_images: bool) -> None:
-        """Takes in a page."""
+        """Imports a page."""
         rows = pictures_of(images, MOST_PICTURES_A_PAGE + 1)
         page = replace(page, is_bare=is_bare(page, images[:MOST_PICTURES_A_PAGE]))
         if len(rows) > MOST_PICTURES_A_PAGE:
@@ -100,7 +100,7 @@ def is_bare(page: DocumentPage, images: list[ImageOccurrence]) -> bool:
     space = seen_space(page.cut, page.turn_deg)
 
     def meets_edge(image: ImageOccurrence) -> bool:
-        source, matrix = Source(image.px_w, image.px_h), image.matrix.then(space.matrix)
+        source, matrix = Source(px_w=image.px_w, px_h=image.px_h), image.matrix.then(space.matrix)
         corners = placement_from(source, matrix).corners
         width, height = space.width_pt, space.height_pt
         return bool(sides_without_bleed(corners, width, height, _USUAL_BLEED_PT))

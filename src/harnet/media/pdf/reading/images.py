@@ -45,7 +45,7 @@ def pages_with_images(
     """Page by page: what is seen of it, and the images it paints.
 
     Raises:
-        UnreadableFile: a page paints more images than anybody could look at.
+        UnreadableFile: a page shows more images than anybody could look at.
     """
     reader = PageReader(pdf, name)
     for number in range(1, len(reader.pages) + 1):
@@ -79,7 +79,7 @@ class PageReader:
         """What is seen of a page, counted from 1, and the images that it paints.
 
         Raises:
-            UnreadableFile: it paints more images than anybody could look at.
+            UnreadableFile: it shows more images than anybody could look at.
         """
         until = self.processor_seconds
         if until is not None and process_time() > until:
@@ -103,7 +103,13 @@ class PageReader:
         stated = attributes_of(page)
         seen, unit = seen_page(stated)
         resources = resources_of(stated)
-        walk = PageWalk(number, self._facts, seen.box, self._off, self._pictorial)
+        walk = PageWalk(
+            number=number,
+            facts=self._facts,
+            page_box=seen.box,
+            off=self._off,
+            pictorial=self._pictorial,
+        )
         walk.parsed.is_careful, walk.until = is_careful, self.processor_seconds
         try:
             walk.page(page, resources, Matrix.scaling(unit, unit))

@@ -43,10 +43,10 @@ def seen_page(stated: Attributes) -> tuple[DocumentPage, float]:
     # Trim and bleed are the page's own, never inherited (7.7.3.3).
     trim, bleed = (_within(media, stated.get(name)) for name in ("/TrimBox", "/BleedBox"))
     page = DocumentPage(
-        _scaled(crop, unit),
-        _turn(stated),
-        _scaled(trim, unit) if trim else None,
-        _scaled(bleed, unit) if bleed else None,
+        box=_scaled(crop, unit),
+        turn_deg=_turn(stated),
+        trim=_scaled(trim, unit) if trim else None,
+        bleed=_scaled(bleed, unit) if bleed else None,
     )
     return page, unit
 

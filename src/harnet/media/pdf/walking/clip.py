@@ -93,7 +93,7 @@ class Path:
     clips: bool = False
 
     def add(self, name: str, operands: list[Any], ctm: Matrix) -> None:
-        """Takes in an operator that builds a path; most paths never clip, and are not looked at."""
+        """Imports an operator that builds a path; most paths never clip, and are not looked at."""
         self.parts.append((name, operands, ctm))
 
     @property
@@ -102,7 +102,7 @@ class Path:
         return bounds_of(point for part in self.parts for point in _points_of(*part))
 
     def ended(self, clip: Bounds | None, is_exact: bool) -> tuple[Bounds | None, bool]:
-        """The clip after the path was painted, and whether it is exact; the path begins anew."""
+        """The clip after the path was painted, and whether it is exact; the path begins again."""
         if self.clips:
             # An empty path clips everything away (ISO 32000-2, 8.5.4).
             clip = shared(clip, self.bounds or (0.0, 0.0, 0.0, 0.0))

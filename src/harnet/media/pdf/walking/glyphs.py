@@ -89,7 +89,7 @@ class TextState:
         return other
 
     def take(self, name: str, operands: list[Any], fonts: Mapping[str, Type3Font]) -> None:
-        """Takes in an operator; of those that show text, what they do before.
+        """Imports an operator; of those that show text, what they do before.
 
         What has too few operands, or others than numbers, does nothing.
         """

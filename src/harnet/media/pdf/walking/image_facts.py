@@ -42,7 +42,7 @@ _BITS = (1, 2, 4, 8, 16)
 _BY_CHANNELS = {1: Colour.GREY, 3: Colour.RGB, 4: Colour.CMYK}
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ImageFacts:
     """What an image dictionary says."""
 
@@ -82,7 +82,16 @@ def image_facts(image: pikepdf.Object, resources: pikepdf.Object) -> ImageFacts 
     bits = bits if bits in _BITS else 8
     number, filters = image.objgen[0] if image.is_indirect else 0, _filters(stated)
     if is_mask:
-        return ImageFacts(px_w, px_h, Colour.BILEVEL, 1, number, False, filters, is_stencil=True)
+        return ImageFacts(
+            px_w=px_w,
+            px_h=px_h,
+            colour=Colour.BILEVEL,
+            bits=1,
+            number=number,
+            has_profile=False,
+            filters=filters,
+            is_stencil=True,
+        )
     space = _entry(stated, "/ColorSpace", "/CS")
     colour = _colour(space, resources)
     if "JPXDecode" in filters:
@@ -95,7 +104,15 @@ def image_facts(image: pikepdf.Object, resources: pikepdf.Object) -> ImageFacts 
     profiled, alpha = _has_profile(space, resources), has_soft_mask(stated)
     is_opaque = not alpha and "/Mask" not in stated
     return ImageFacts(
-        px_w, px_h, colour, bits, number, profiled, filters, alpha, is_opaque=is_opaque
+        px_w=px_w,
+        px_h=px_h,
+        colour=colour,
+        bits=bits,
+        number=number,
+        has_profile=profiled,
+        filters=filters,
+        has_alpha=alpha,
+        is_opaque=is_opaque,
     )
 
 

@@ -8,7 +8,7 @@ from harnet.core.pictures.picture import Colour
 from harnet.media.pdf.walking.image_facts import ImageFacts
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ImageOccurrence:
     """One image as one page paints it; `matrix` maps the unit square to points, y upwards.
 

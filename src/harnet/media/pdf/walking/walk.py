@@ -78,10 +78,10 @@ _GROUP = "/Group"
 
 
 class TooManyImages(Exception):
-    """The page paints more images than anybody could look at."""
+    """The page shows more images than anybody could look at."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class _State:
     """The part of the graphics state that decides where images go and whether they are seen.
 
@@ -105,16 +105,16 @@ class _State:
         """The state after a matrix was put before the current one."""
         # Not by `replace`, which takes as long as all the rest of a placement.
         return _State(
-            matrix.then(self.ctm),
-            self.clip,
-            self.unseen,
-            self.fill_pattern,
-            self.stroke_pattern,
-            self.is_exact,
-            self.is_opaque,
-            self.is_clear,
-            self.in_opaque,
-            self.in_clear,
+            ctm=matrix.then(self.ctm),
+            clip=self.clip,
+            unseen=self.unseen,
+            fill_pattern=self.fill_pattern,
+            stroke_pattern=self.stroke_pattern,
+            is_exact=self.is_exact,
+            is_opaque=self.is_opaque,
+            is_clear=self.is_clear,
+            in_opaque=self.in_opaque,
+            in_clear=self.in_clear,
         )
 
 
@@ -126,7 +126,7 @@ class _Shape:
     is_seen: bool
 
 
-@dataclass(slots=True)
+@dataclass(slots=True, kw_only=True)
 class PageWalk:
     """One page's walk. `page_box` is what is seen of it, `off` the layers that are not.
 
@@ -159,7 +159,7 @@ class PageWalk:
 
     def page(self, page: pikepdf.Page, resources: pikepdf.Object, base: Matrix) -> None:
         """Walks through a page's content, then through its annotations."""
-        self._content(page, Scope(resources), _State(base))
+        self._content(page, Scope(resources), _State(ctm=base))
         for note in annotations_of(page):
             self._annotation(note, base)
 
@@ -436,9 +436,9 @@ class PageWalk:
         painted = shared(shared(area, state.clip), self.page_box)
         # Its matrix counts from the content that it is used in (ISO 32000-2, 8.7.3.1).
         inner = _State(
-            base.ctm,
-            None,
-            state.unseen,
+            ctm=base.ctm,
+            clip=None,
+            unseen=state.unseen,
             is_opaque=state.is_opaque,
             is_clear=state.is_clear,
             in_opaque=False,
@@ -556,7 +556,9 @@ class PageWalk:
         look = look_of(note)
         if look is None:
             return
-        state = _State(look.matrix.then(base), None, HIDDEN_NOTE if look.is_hidden else "")
+        state = _State(
+            ctm=look.matrix.then(base), clip=None, unseen=HIDDEN_NOTE if look.is_hidden else ""
+        )
         if self.off is not None and is_off(look.layer, self.off):
             state = replace(state, unseen=LAYER_OFF)
         self.source = "annotation"
@@ -566,7 +568,7 @@ class PageWalk:
     def _image(self, facts: ImageFacts, state: _State) -> None:
         ctm = state.ctm
         shortest, longest = sorted((ctm.u_length, ctm.v_length))
-        # A matrix of no width or no height paints nothing.
+        # A matrix of no width or no height shows nothing.
         if shortest < _LEAST_PT:
             return
         if not longest <= FAR:
@@ -585,7 +587,11 @@ class PageWalk:
                 seen = shared(seen, state.clip)
                 if is_nothing(seen):
                     unseen, seen = CLIPPED, None
-        self.images.append(ImageOccurrence(self.number, facts, ctm, unseen, self.source))
+        self.images.append(
+            ImageOccurrence(
+                page_number=self.number, facts=facts, matrix=ctm, unseen=unseen, source=self.source
+            )
+        )
         self.boxes.append(seen)
 
 

@@ -19,7 +19,7 @@ _DEEPEST = 12
 """Forms within forms; drawings nest a few deep."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Finish:
     """How a PDF is finished around its pictures.
 

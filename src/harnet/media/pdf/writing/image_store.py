@@ -23,7 +23,7 @@ _CATALOG, _PAGES = 1, 2
 _MAPPED_BYTES, _SCRATCH_BYTES = 200_000_000, 16_000_000
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class KeptImage:
     """An image in the file: its object number, its pixels, and its profile's hash."""
 
@@ -79,7 +79,9 @@ class ImageStore:
             del stream["/SMask"]
             reference = b" /SMask %d 0 R" % self._write_stream(mask)
         number = self._write_stream(stream, reference)
-        self._kept[key] = KeptImage(number, px_w, px_h, stored.how, self._profile(stored.icc))
+        self._kept[key] = KeptImage(
+            number=number, px_w=px_w, px_h=px_h, how=stored.how, icc=self._profile(stored.icc)
+        )
 
     @contextmanager
     def opened(self) -> Iterator[pikepdf.Pdf]:

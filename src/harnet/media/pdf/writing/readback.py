@@ -1,6 +1,7 @@
 """Reading an output PDF back with readers that had no part in writing it: pdfium and pypdf."""
 
 import ctypes
+from contextlib import suppress
 from dataclasses import dataclass
 from hashlib import sha256
 from pathlib import Path
@@ -43,7 +44,7 @@ class FoundPage:
         return right - left, top - bottom
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FoundPdf:
     """What is found in a PDF; `fonts` by name, with whether each is embedded."""
 
@@ -159,20 +160,11 @@ def _matrix_of(thing: object) -> Matrix:
 
 def _add_fonts(page: pypdfium2.PdfPage, fonts: dict[str, bool]) -> None:
     for text in page.get_objects(filter=[pdfium.FPDF_PAGEOBJ_TEXT], max_depth=_DEEPEST_FORM):
-        font = pdfium.FPDFTextObj_GetFont(text.raw)
-        if font:
+        with suppress(pypdfium2.PdfiumError):
+            font = text.get_font()
             # A subset's name begins with a tag of its own and a plus (ISO 32000-2, 9.9.2).
-            name = _text_of(pdfium.FPDFFont_GetBaseFontName, font).rpartition("+")[2]
-            fonts[name] = fonts.get(name, True) and pdfium.FPDFFont_GetIsEmbedded(font) == 1
-
-
-def _text_of(asked: object, handle: object) -> str:
-    """A text from pdfium, which says its length first."""
-    assert callable(asked)
-    length = asked(handle, None, 0)
-    buffer = ctypes.create_string_buffer(length)
-    asked(handle, buffer, length)
-    return buffer.value.decode("utf-8", "replace")
+            name = font.get_base_name().rpartition("+")[2]
+            fonts[name] = fonts.get(name, True) and font.is_embedded
 
 
 def _links(pdf: pypdfium2.PdfDocument, page: pypdfium2.PdfPage) -> list[str]:

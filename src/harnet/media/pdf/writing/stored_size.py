@@ -122,7 +122,7 @@ def _treatment_from(values: dict[str, Any]) -> Treatment:
 def work(order: Order, tell: Tell) -> Order:
     """What happens in the process: see `harnet.media.bounded`.
 
-    Weighs one picture after the other until the time is up; the answer has those it came to, each
+    Measures one picture after the other until the time is up; the answer has those it came to, each
     as a figure or as what is wrong with its file.
     """
     until = time.monotonic() + order["seconds"]

@@ -23,7 +23,7 @@ class VectorForm:
     to_unit: Matrix
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Inside:
     """What a drawing holds: its size, its images, how many, and fonts by name alone.
 
@@ -74,7 +74,7 @@ def inside_pdf(pdf: pikepdf.Pdf, name: str, looks_at_fonts: bool = True) -> Insi
     """The images that the first page of an open PDF shows, and its fonts.
 
     Raises:
-        UnreadableFile: it paints more images than anybody could look at.
+        UnreadableFile: it shows more images than anybody could look at.
     """
     reader = PageReader(pdf, name)
     page, painted = reader.page(1, looks_at_fonts=looks_at_fonts)
@@ -91,7 +91,14 @@ def inside_pdf(pdf: pikepdf.Pdf, name: str, looks_at_fonts: bool = True) -> Insi
         for one in seen[:MOST_INNER_IMAGES]
     )
     fonts = tuple(sorted(reader.fonts.names)) if looks_at_fonts else ()
-    return Inside(space.width_pt, space.height_pt, images, len(seen), fonts, page.is_transparent)
+    return Inside(
+        width_pt=space.width_pt,
+        height_pt=space.height_pt,
+        images=images,
+        image_count=len(seen),
+        unembedded_fonts=fonts,
+        is_transparent=page.is_transparent,
+    )
 
 
 def inside_svg(path: Path, name: str) -> Inside:

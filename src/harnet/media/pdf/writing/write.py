@@ -43,7 +43,7 @@ def _kept_whole(part: PicturePart) -> Treatment:
     return treatment_of(part.facts, part.placement, PdfSettings())
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Promise:
     """What the PDF was made to hold of one placed picture.
 
@@ -80,7 +80,7 @@ def write_pdf(
     A picture whose file is no longer the one that was judged is a marked box, as a missing one is.
 
     Raises:
-        UnreadableFile: a picture's file cannot be read any more.
+        UnreadableFile: a picture's file cannot be read any longer.
     """
     finish = finish or Finish()
     paint = Paint(finish.intent if finish.is_inked else None)
@@ -255,8 +255,19 @@ class _Writer:
         inside: tuple[tuple[int, int, EffectiveDensity], ...] = (),
         is_vector: bool = False,
     ) -> None:
+        px_w, px_h = px
         self.promises.append(
-            Promise(plan.number, part.item_id, part.name, how, *px, density, inside, is_vector)
+            Promise(
+                page_number=plan.number,
+                item_id=part.item_id,
+                name=part.name,
+                how=how,
+                px_w=px_w,
+                px_h=px_h,
+                density=density,
+                inside=inside,
+                is_vector=is_vector,
+            )
         )
 
     def _vector(self, part: PicturePart) -> VectorForm | None:

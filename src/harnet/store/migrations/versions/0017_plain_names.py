@@ -56,3 +56,8 @@ def upgrade() -> None:
                 f"UPDATE {table} SET {column} = replace({column}::text, '\"{old}\":',"
                 f" '\"{new}\":')::jsonb WHERE {column}::text LIKE '%\"{old}\":%'"
             )
+    for table in ("job", "page", "item", "document"):
+        op.execute(
+            f'UPDATE {table} SET target = replace(target::text, \'"name": "Own figure"\','
+            ' \'"name": "Custom figure"\')::jsonb WHERE target::text LIKE \'%"Own figure"%\''
+        )

@@ -1,0 +1,26 @@
+"""Facing pages: which pages are seen together, and on which side they meet."""
+
+from harnet.core.layout.page_edges import Side
+
+
+def spread_at(number: int, count: int, is_facing: bool) -> list[int]:
+    """The numbers of the pages seen together with one, from 1; the first stands alone.
+
+    >>> spread_at(5, 12, True)
+    [4, 5]
+    """
+    if not is_facing or number == 1:
+        return [number]
+    left = number - number % 2
+    return [one for one in (left, left + 1) if one <= count]
+
+
+def spine_side(number: int, is_facing: bool) -> Side | None:
+    """The edge at which a page meets the next one; the first page lies on the right.
+
+    >>> spine_side(1, True)
+    <Side.LEFT: 'left'>
+    """
+    if not is_facing:
+        return None
+    return Side.LEFT if number % 2 else Side.RIGHT
