@@ -67,7 +67,7 @@ class TestLedger:
     def test_denser_pictures_in_a_batch_with_one_undo(self, page, handbook):
         ledger_of(page, handbook)
         for name in ("north-gallery.jpg", "gull-close.png", "lamp-room.jpg"):
-            page.get_by_role("checkbox", name=f"Choose {name}").check()
+            page.get_by_role("checkbox", name=f"Select {name}").check()
         page.get_by_role("button", name="Find denser pictures").click()
         dialog = page.get_by_role("dialog", name="What would change")
         expect(dialog).to_contain_text("2 pictures would change")
@@ -92,7 +92,7 @@ class TestLedger:
         expect(dialog).to_contain_text("become")
         dialog.get_by_role("button", name="Make print copies").click()
         expect(page.locator("#batch-progress")).to_contain_text(
-            "1 print copy is placed, as one step", timeout=LONG
+            "1 print copy was placed as one step", timeout=LONG
         )
         follow(page.get_by_role("link", name="Refresh the ledger"))
         expect(page.locator(".job-counts")).not_to_contain_text("surplus")

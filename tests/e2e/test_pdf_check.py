@@ -39,7 +39,7 @@ def test_dropped_read_and_judged(page, leaflet, tmp_path):
     uploads = page.locator("#uploads")
     expect(uploads).to_contain_text("timetable.txt: its content is not a PDF", timeout=LONG)
     row = page.locator(".pdf-row", has_text="ferry times.pdf")
-    expect(row).to_contain_text("2 pictures", timeout=LONG)
+    expect(row).to_contain_text("2 images", timeout=LONG)
     row.click()
     list_of_pictures = page.locator(".pdf-rows")
     expect(list_of_pictures.locator("tbody tr")).to_have_count(2)
@@ -171,7 +171,7 @@ def test_a_review_link_shows_findings_and_nothing_to_change(page, browser, live)
     address = page.get_by_label("Address of the link for Print house").input_value()
     outside = browser.new_page(base_url=live.address)
     outside.goto(address)
-    expect(outside.get_by_text("Shared with Print house, read-only until")).to_be_visible()
+    expect(outside.get_by_text("For Print house, read-only until")).to_be_visible()
     expect(outside.get_by_text("gull-close.png").first).to_be_visible()
     assert outside.locator("button, form, input, nav a").count() == 0
     page.get_by_role("button", name="Revoke").click()
@@ -223,7 +223,7 @@ def test_a_program_gets_a_token_and_loses_it(page, leaflet):
     # What the program handed in is seen by people.
     page.goto("/pdf")
     row = page.locator(".pdf-row", has_text="by program.pdf")
-    expect(row).to_contain_text("2 pictures", timeout=45_000)
+    expect(row).to_contain_text("2 images", timeout=45_000)
     address = f"/api/v1/checks/{asked.json()['id']}"
     found = page.request.get(address, headers=headers).json()
     assert (found["state"], found["verdicts"]["thin"], found["verdicts"]["full"]) == ("done", 1, 1)

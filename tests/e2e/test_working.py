@@ -70,7 +70,7 @@ def test_several_at_once_from_the_ledger(page, handbook):
     page.goto(handbook.replace("/pages", "/ledger?verdict=thin"))
     expect(page.locator("#ledger tbody tr")).to_have_count(5)
     for name in ("north-gallery.jpg", "tide-steps.jpg"):
-        page.get_by_role("checkbox", name=f"Choose {name}").check()
+        page.get_by_role("checkbox", name=f"Select {name}").check()
     expect(page.locator("[data-chosen-count]")).to_have_text("2 selected")
     page.locator(".batch").get_by_role("button", name="Scale to reach").click()
     dialog = page.get_by_role("dialog", name="What would change")

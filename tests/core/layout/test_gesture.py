@@ -29,10 +29,16 @@ from harnet.core.pictures.roughness import Cause, roughness_of
 ways = st.floats(-200, 200)
 placements = st.builds(
     Placement,
-    st.builds(Source, st.integers(1, 9000), st.integers(1, 9000), st.just(72.0), st.just(72.0)),
-    st.builds(Box, ways, ways, st.floats(5, 900), st.floats(5, 900)),
-    st.builds(Content, st.floats(0.02, 4), st.floats(0.02, 4), ways, ways),
-    st.floats(0, 359),
+    source=st.builds(
+        Source,
+        px_w=st.integers(1, 9000),
+        px_h=st.integers(1, 9000),
+        tag_x=st.just(72.0),
+        tag_y=st.just(72.0),
+    ),
+    frame=st.builds(Box, ways, ways, st.floats(5, 900), st.floats(5, 900)),
+    content=st.builds(Content, st.floats(0.02, 4), st.floats(0.02, 4), ways, ways),
+    rotation_deg=st.floats(0, 359),
 )
 
 

@@ -36,17 +36,17 @@ scales = st.floats(0.02, 20)
 ways = st.floats(-500, 500)
 sources = st.builds(
     Source,
-    st.integers(1, 30_000),
-    st.integers(1, 30_000),
-    st.floats(20, 2400),
-    st.floats(20, 2400),
+    px_w=st.integers(1, 30_000),
+    px_h=st.integers(1, 30_000),
+    tag_x=st.floats(20, 2400),
+    tag_y=st.floats(20, 2400),
 )
 placements = st.builds(
     Placement,
-    sources,
-    st.builds(Box, ways, ways, lengths, lengths),
-    st.builds(Content, scales, scales, ways, ways, st.booleans(), st.booleans()),
-    st.floats(-360, 360),
+    source=sources,
+    frame=st.builds(Box, ways, ways, lengths, lengths),
+    content=st.builds(Content, scales, scales, ways, ways, st.booleans(), st.booleans()),
+    rotation_deg=st.floats(-360, 360),
 )
 give_way = st.sampled_from(Adjusts)
 

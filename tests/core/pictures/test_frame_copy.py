@@ -100,9 +100,17 @@ def test_where_there_is_nothing_to_copy(placement, why):
 
 placements = st.builds(
     Placement,
-    st.builds(Source, st.integers(50, 9000), st.integers(50, 9000), st.just(72.0), st.just(72.0)),
-    st.builds(Box, st.floats(-50, 50), st.floats(-50, 50), st.floats(5, 900), st.floats(5, 900)),
-    st.builds(
+    source=st.builds(
+        Source,
+        px_w=st.integers(50, 9000),
+        px_h=st.integers(50, 9000),
+        tag_x=st.just(72.0),
+        tag_y=st.just(72.0),
+    ),
+    frame=st.builds(
+        Box, st.floats(-50, 50), st.floats(-50, 50), st.floats(5, 900), st.floats(5, 900)
+    ),
+    content=st.builds(
         Content,
         st.floats(0.02, 2),
         st.floats(0.02, 2),
@@ -111,7 +119,7 @@ placements = st.builds(
         st.booleans(),
         st.booleans(),
     ),
-    st.floats(0, 360),
+    rotation_deg=st.floats(0, 360),
 )
 
 

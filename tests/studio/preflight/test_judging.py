@@ -7,6 +7,7 @@ from html.parser import HTMLParser
 import pytest
 from sqlalchemy import event, select
 
+from harnet.core.layout.placing import Placement
 from harnet.core.ledger.lines import LineFilter, tried_on, verdict_counts, wanted_lines
 from harnet.core.measure.geometry import Box
 from harnet.core.measure.verdict import Verdict
@@ -258,7 +259,7 @@ class TestFixes:
         session, job, items = laid
         placement = placement_of(items[0])
         moved = Box(0, 50, placement.frame.width, placement.frame.height)
-        with_edge = placement.__class__(placement.source, moved, placement.content)
+        with_edge = Placement(source=placement.source, frame=moved, content=placement.content)
         write_placement(items[0], with_edge)
         assert "bleed-not-reached" in [row.rule_id for row in found_in(session, job)]
         pull_to_bleed(session, job, items[0])

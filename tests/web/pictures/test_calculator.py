@@ -67,7 +67,7 @@ def field(client):
     def fields(picture_id, **asked):
         query = {"mode": "keep", "unit": "in", "width": "1", "height": "1", "density": "300"}
         answer = client.get(f"/pictures/{picture_id}/calculator", query_string=query | asked)
-        found = re.findall(r'name="(width|height|density)" value="([^"]*)"', answer.text)
+        found = re.findall(r'name="(width|height|density)"\s+value="([^"]*)"', answer.text)
         return {name: float(value) for name, value in found}
 
     return fields

@@ -11,7 +11,7 @@ from harnet.core.layout.shape import Shape, outline_of, path_text
 from harnet.core.measure.geometry import Box, Matrix, turned_about
 from harnet.core.measure.units import Unit
 from harnet.core.measure.verdict import Verdict
-from harnet.core.measure.wording import ppi_text, px_text, size_text
+from harnet.core.measure.wording import counted, ppi_text, px_text, size_text
 from harnet.core.preflight.subject import FileState
 from harnet.media.pagedrawing.text_lines import TextLine, TextStyle, lines_lost, lines_of
 from harnet.store.tables.jobs import Item, Job, Page
@@ -76,6 +76,18 @@ class Drawn:
         """picture, frame, text, rectangle or line."""
         return self.item.kind
 
+    @property
+    def label(self) -> str:
+        """What it is, for those who do not see it."""
+        if self.placed:
+            return f"{self.placed.name}, {self.badge}"
+        if self.badge:
+            return f"empty frame, {self.badge}"
+        if not self.lines:
+            return self.kind
+        lost = " text does not fit" if self.overflows else ""
+        return f"text: {' '.join(line.text for line in self.lines)}{lost}"
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Sheet:
@@ -98,6 +110,13 @@ class Canvas:
     sheets: tuple[Sheet, ...]
     px_pt: float
     """Points that a screen pixel takes when the spread fits the canvas at 1280 × 800."""
+
+    @property
+    def label(self) -> str:
+        """What is on the pages, for those who do not see them."""
+        return ", ".join(
+            f"Page {sheet.number} with {counted(len(sheet.items), 'item')}" for sheet in self.sheets
+        )
 
 
 @dataclass(frozen=True, slots=True)

@@ -15,6 +15,13 @@ FITS = {
     "cover": Fit.COVER,
     "stretch": Fit.STRETCH,
 }
+FIT_WORDS = {
+    "native": "at native size",
+    REACH: "at their reach",
+    "whole": "whole, half the page wide",
+    "cover": "to cover the frame",
+    "stretch": "stretched to the frame",
+}
 _QUALITY, _FIT, _NAME = "harnet-quality", "harnet-fit", "harnet-name"
 _YEAR_SECONDS = 365 * 24 * 3600
 

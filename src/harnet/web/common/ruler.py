@@ -88,6 +88,11 @@ class Ruler:
     scale: Scale
     brush: tuple[float, float] | None = None
 
+    @property
+    def flag_value(self) -> int:
+        """Where the flag stands, in whole ppi."""
+        return round(self.target.density_ppi)
+
 
 def ruler_of(
     spots: Sequence[RulerPlacement],

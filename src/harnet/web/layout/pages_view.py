@@ -20,7 +20,7 @@ from harnet.studio.pictures.picture import latest_pictures
 from harnet.studio.pictures.shelves import own_shelves
 from harnet.studio.preflight.checking import findings_in, worst_verdict
 from harnet.web.common.drawing import canvas_of, spread_of, verdict_class
-from harnet.web.common.preferences import FITS, QUALITIES, own_quality, preferred_fit_name
+from harnet.web.common.preferences import FIT_WORDS, QUALITIES, own_quality, preferred_fit_name
 from harnet.web.common.ruler import Ruler, ruler_of, scale_of
 from harnet.web.common.shared import JobHeader, listed_targets, studio
 from harnet.web.common.values import row_number
@@ -119,7 +119,7 @@ def desk_view(
         quality=quality,
         is_heavy=is_heavy,
         qualities=QUALITIES,
-        fits=tuple(FITS),
+        fit_words=FIT_WORDS,
         fit_name=preferred_fit_name(),
         fonts=FONT_NAMES,
         history=history_of(session, job),

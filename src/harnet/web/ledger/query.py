@@ -33,6 +33,11 @@ class LedgerQuery:
     parts: dict[str, str]
     """The address's own parts, those that say nothing left out."""
 
+    @property
+    def sort_direction(self) -> str:
+        """How the column that it is sorted by stands, as ARIA has it."""
+        return "descending" if self.wanted.is_reversed else "ascending"
+
     def address(self, **changes: str) -> str:
         """The parts of an address with some of them changed; an empty text takes one away."""
         parts = {name: text for name, text in (self.parts | changes).items() if text}

@@ -51,6 +51,11 @@ class Calculator:
     consequence: Consequence
     failure: str = ""
 
+    @property
+    def asked(self) -> dict[str, str]:
+        """The copy that has this size, as its form's address has it."""
+        return {"width": self.width, "unit": self.unit.value, "density": self.density}
+
 
 def calculator_of(
     facts: Facts, mode: str, unit: Unit, size: PrintSize, failure: str = ""

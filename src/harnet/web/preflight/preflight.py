@@ -62,6 +62,9 @@ _REMEDIES = {
 }
 
 
+_DENSEST_SAMPLE_PPI = 1200
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FindingView:
     """A finding in the list; texts and frames have no figures."""
@@ -72,6 +75,18 @@ class FindingView:
     mark: str
     remedy: str
     reach: str
+
+    @property
+    def now_rung_ppi(self) -> int:
+        """The density of the sample as it prints now, in whole ppi."""
+        judged = self.placed.figures.judged_ppi if self.placed else None
+        return max(1, round(judged or 1.0))
+
+    @property
+    def target_rung_ppi(self) -> int:
+        """The density of the sample at the target, at most as dense as samples are drawn."""
+        density = self.placed.figures.target.density_ppi if self.placed else 1.0
+        return min(round(density), _DENSEST_SAMPLE_PPI)
 
     def offers(self, name: str) -> bool:
         """Whether the finding offers this fix."""
