@@ -10,7 +10,7 @@ from pathlib import Path
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from harnet.core.pictures.picture import facts_as_row
+from harnet.core.pictures.picture import facts_as_values
 from harnet.demo.many import lay_out_many
 from harnet.media.facts.read import facts_of
 from harnet.standins.studio import open_studio
@@ -80,7 +80,7 @@ def _shelf(session: Session, jpegs: list[Path]) -> list[Picture]:
     for path in jpegs:
         status = path.stat()
         picture = Picture(shelf_id=shelf.id, file_name=path.name, sha256=path.stem.rjust(64, "0"))
-        picture.facts = facts_as_row(facts_of(path))
+        picture.facts = facts_as_values(facts_of(path))
         picture.size_bytes, picture.modified_ns = status.st_size, status.st_mtime_ns
         pictures.append(picture)
     session.add_all(pictures)

@@ -7,9 +7,9 @@ from alembic import command
 from alembic.config import Config
 from sqlalchemy import select, text
 
-from harnet.core.copies.recipe import plain_copy, recipe_as_row, recipe_from_row
+from harnet.core.copies.recipe import plain_copy, recipe_as_values, recipe_from_values
 from harnet.core.measure.verdict import Verdict
-from harnet.core.pictures.picture import facts_from_row
+from harnet.core.pictures.picture import facts_from_values
 from harnet.core.targets.target import Target
 from harnet.core.targets.values import target_from_values
 from harnet.standins.studio import open_studio
@@ -119,8 +119,8 @@ def test_targets_become_values_and_findings_are_found(older_url, tmp_path):
 
 
 def test_values_kept_under_older_names_are_read_under_the_new_ones(tmp_path):
-    old = plain_copy(facts_from_row(json.loads(_FACTS)), 300)
-    recipe = recipe_as_row(old)
+    old = plain_copy(facts_from_values(json.loads(_FACTS)), 300)
+    recipe = recipe_as_values(old)
     recipe["packing"], recipe["may_invent"] = recipe.pop("compression"), True
     del recipe["may_interpolate"]
     with new_database("names") as url:
@@ -157,6 +157,6 @@ def test_values_kept_under_older_names_are_read_under_the_new_ones(tmp_path):
         with studio.session() as session:
             copies = session.scalars(select(PrintCopy).order_by(PrintCopy.id)).all()
             assert [copy.is_placed for copy in copies] == [True, False]
-            found = recipe_from_row(copies[0].recipe)
+            found = recipe_from_values(copies[0].recipe)
             assert found.may_interpolate and found.compression is old.compression
         studio.engine.dispose()

@@ -17,7 +17,7 @@ from harnet.core.measure.wording import (
     share_text,
     size_text,
 )
-from harnet.core.pictures.picture import Colour, Facts, Kind, facts_as_row, facts_from_row
+from harnet.core.pictures.picture import Colour, Facts, Kind, facts_as_values, facts_from_values
 
 
 @given(st.floats(-1e5, 1e5), st.sampled_from(Unit), st.floats(10, 2400))
@@ -88,4 +88,4 @@ def test_facts_survive_being_written_as_a_row():
         frames=2,
         size_bytes=99,
     )
-    assert facts_from_row(facts_as_row(facts)) == facts
+    assert facts_from_values(facts_as_values(facts)) == facts

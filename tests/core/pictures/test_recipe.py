@@ -18,8 +18,8 @@ from harnet.core.copies.recipe import (
     checked,
     copy_bytes,
     plain_copy,
-    recipe_as_row,
-    recipe_from_row,
+    recipe_as_values,
+    recipe_from_values,
 )
 from harnet.core.copies.size import ChangedField, copy_size
 from harnet.core.errors import ValueOutOfRange
@@ -185,7 +185,7 @@ recipes = st.builds(
 
 @given(recipes)
 def test_a_recipe_kept_as_plain_values_comes_back_the_same(recipe):
-    assert recipe_from_row(recipe_as_row(recipe)) == recipe
+    assert recipe_from_values(recipe_as_values(recipe)) == recipe
 
 
 def test_the_plain_copy_keeps_every_pixel():

@@ -6,7 +6,7 @@ from dataclasses import replace
 import pytest
 from PIL import Image
 
-from harnet.core.copies.recipe import CopyColour, CopyFormat, PixelBox, recipe_from_row
+from harnet.core.copies.recipe import CopyColour, CopyFormat, PixelBox, recipe_from_values
 from harnet.core.layout.placing import Content
 from harnet.core.pictures.rights import Rights
 from harnet.core.targets.shipped import target_named
@@ -81,7 +81,7 @@ def test_a_copy_lies_beside_its_original_with_its_recipe_and_rights(studio, pict
         assert (facts.px_w, facts.px_h, facts.density_x) == (600, 400, 300)
         assert rights_of(copy.made) == Rights("CC-BY-4.0", "I. Varga", "Trust")
         behind = recipes_behind(session, [copy.made.id])[copy.made.id]
-        assert recipe_from_row(behind.recipe) == HALF
+        assert recipe_from_values(behind.recipe) == HALF
         assert path_of(picture_with(session, picture_id)).read_bytes() == before
         assert [one.id for one in copies_of(session, copy.picture)] == [copy_id]
 

@@ -17,7 +17,7 @@ from PIL import Image
 from skimage.metrics import structural_similarity
 from sqlalchemy import update
 
-from harnet.core.copies.recipe import PixelBox, Recipe, recipe_as_row, recipe_from_row
+from harnet.core.copies.recipe import PixelBox, Recipe, recipe_as_values, recipe_from_values
 from harnet.core.layout.shape import Shape
 from harnet.core.measure.geometry import Box
 from harnet.core.output.pdf_settings import PdfSettings
@@ -260,7 +260,7 @@ class TestPack:
             assert (preset.name, settings_in(preset)) == ("Quay press", PRESS)
             made = job.pages[1].items[-1].picture
             [copy] = recipes_behind(session, [made.id]).values()
-            assert recipe_from_row(copy.recipe) == HALF
+            assert recipe_from_values(copy.recipe) == HALF
             assert copy.picture.file_name == "gull.png" and copy.note == "Imported with Quay flyer."
             ask_again(copy)
             copy_id = copy.id
@@ -445,7 +445,7 @@ class TestByHand:
                 keep_pack(studio, session, path.name, file)
 
     def test_a_recipe_that_its_original_cannot_have_fails_the_opening(self, studio, by_hand):
-        recipe = recipe_as_row(replace(HALF, crop=PixelBox(0, 0, 9000, 200)))
+        recipe = recipe_as_values(replace(HALF, crop=PixelBox(0, 0, 9000, 200)))
         original = {
             "name": "gull",
             "file": None,

@@ -10,7 +10,7 @@ from PIL import Image
 from sqlalchemy import event, select, text
 from sqlalchemy.orm import Session
 
-from harnet.core.copies.recipe import recipe_from_row
+from harnet.core.copies.recipe import recipe_from_values
 from harnet.core.layout.placing import Adjusts, EvenBy
 from harnet.core.preflight.subject import FileState
 from harnet.media.errors import UnreadableFile
@@ -267,7 +267,7 @@ def test_two_of_a_batch_that_end_at_once_see_each_other(studio, laid, wanted, mo
 
 
 def recipe_of(session, copy_id):
-    return recipe_from_row(copy_with(session, copy_id).recipe)
+    return recipe_from_values(copy_with(session, copy_id).recipe)
 
 
 class TestPickByFit:

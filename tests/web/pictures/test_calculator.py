@@ -7,7 +7,7 @@ import re
 
 import pytest
 
-from harnet.core.pictures.picture import Colour, Facts, Kind, facts_as_row
+from harnet.core.pictures.picture import Colour, Facts, Kind, facts_as_values
 from harnet.store.tables.pictures import Picture
 from harnet.studio.pictures.shelves import shelf_named
 
@@ -38,7 +38,7 @@ def picture_of(studio):
             name = f"{px_w}x{px_h}.tif"
             picture = Picture(
                 shelf=shelf, file_name=name, sha256=f"{px_w:032}{px_h:032}", size_bytes=1,
-                modified_ns=1, facts=facts_as_row(facts),
+                modified_ns=1, facts=facts_as_values(facts),
             )  # fmt: skip
             session.add(picture)
             session.flush()

@@ -7,7 +7,7 @@ import pytest
 from sqlalchemy import select
 from werkzeug.datastructures import MultiDict
 
-from harnet.core.pictures.picture import facts_as_row
+from harnet.core.pictures.picture import facts_as_values
 from harnet.media.pixels.colour import GENERIC_CMYK
 from harnet.store.tables.copies import PrintCopy
 from harnet.store.tables.pictures import Picture, Shelf
@@ -160,7 +160,7 @@ def test_a_preview_that_is_not_made_yet_asks_for_itself(client, studio, picture_
 def test_a_wall_of_500_pictures_without_their_previews(client, studio, picture_id):
     with studio.session() as session:
         one = picture_with(session, picture_id)
-        row = facts_as_row(facts_of_picture(one))
+        row = facts_as_values(facts_of_picture(one))
         for number in range(500):
             session.add(
                 Picture(

@@ -303,7 +303,7 @@ def _size(box: PixelBox) -> str:
     return f"{box.width} × {box.height}"
 
 
-def recipe_as_row(recipe: Recipe) -> dict[str, Any]:
+def recipe_as_values(recipe: Recipe) -> dict[str, Any]:
     """A recipe as plain values."""
     return asdict(
         recipe,
@@ -313,8 +313,8 @@ def recipe_as_row(recipe: Recipe) -> dict[str, Any]:
     )
 
 
-def recipe_from_row(row: Mapping[str, Any]) -> Recipe:
-    """The recipe that `recipe_as_row` wrote."""
+def recipe_from_values(row: Mapping[str, Any]) -> Recipe:
+    """The recipe that `recipe_as_values` wrote."""
     padding = Padding(**{**row["padding"], "edges": PadEdges(row["padding"]["edges"])})
     enums = {
         "kernel": Kernel(row["kernel"]),

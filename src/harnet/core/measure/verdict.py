@@ -26,7 +26,7 @@ class Limits(Protocol):
         """The highest density that is not surplus."""
 
 
-class Target(Protocol):
+class HasLimits(Protocol):
     """What has limits for continuous tone and for 1-bit pixels."""
 
     def for_bits(self, is_bilevel: bool) -> Limits:
@@ -53,7 +53,7 @@ class Verdict(Enum):
         return self in (Verdict.COARSE, Verdict.THIN)
 
 
-def verdict_of(density: EffectiveDensity, target: Target, is_bilevel: bool = False) -> Verdict:
+def verdict_of(density: EffectiveDensity, target: HasLimits, is_bilevel: bool = False) -> Verdict:
     """The verdict on a raster picture.
 
     >>> from harnet.core.targets.shipped import target_named

@@ -109,13 +109,13 @@ def oriented_size(width: int, height: int, orientation: int) -> tuple[int, int]:
     return (height, width) if orientation in (5, 6, 7, 8) else (width, height)
 
 
-def facts_as_row(facts: Facts) -> dict[str, object]:
+def facts_as_values(facts: Facts) -> dict[str, object]:
     """Facts as plain values, for a database row or another process."""
     return asdict(facts) | {"kind": facts.kind.value, "colour": facts.colour.value}
 
 
-def facts_from_row(row: Mapping[str, Any]) -> Facts:
-    """The facts that `facts_as_row` wrote; what an older form lacks has its usual value."""
+def facts_from_values(row: Mapping[str, Any]) -> Facts:
+    """The facts that `facts_as_values` wrote; what an older form lacks has its usual value."""
     images = tuple(
         InnerImage(**{**one, "matrix": tuple(one["matrix"])}) for one in row.get("images", ())
     )

@@ -7,7 +7,7 @@ from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
-from harnet.core.pictures.picture import Facts, facts_as_row, facts_from_row
+from harnet.core.pictures.picture import Facts, facts_as_values, facts_from_values
 from harnet.media.bounded import Order, Tell, work_apart
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.read import facts_of
@@ -83,7 +83,7 @@ class _Reader:
         self._heard = time.monotonic()
         kind, value = told
         if kind == "facts":
-            self.found.append(facts_from_row(value))
+            self.found.append(facts_from_values(value))
         else:
             self.found.append(UnreadableFile(self._files[len(self.found)][1], *value))
 
@@ -111,7 +111,7 @@ def work(order: Order, tell: Tell) -> Order:
         resource.setrlimit(resource.RLIMIT_CPU, (min(soft, hard), hard))
         try:
             require_file(Path(path), name)
-            tell(["facts", facts_as_row(facts_of(Path(path), name))])
+            tell(["facts", facts_as_values(facts_of(Path(path), name))])
         except UnreadableFile as error:
             tell(["unreadable", [error.reason, error.advice]])
         except MemoryError:

@@ -5,7 +5,7 @@ from pathlib import Path
 
 import pyvips
 
-from harnet.core.pictures.picture import Facts, facts_as_row, facts_from_row
+from harnet.core.pictures.picture import Facts, facts_as_values, facts_from_values
 from harnet.media.bounded import Order, Tell, work_apart
 from harnet.media.errors import UnreadableFile
 from harnet.media.limits import COPY_MEMORY_BYTES, COPY_SECONDS
@@ -29,7 +29,12 @@ def write_exact(path: Path, facts: Facts, name: str, target: Path) -> None:
     Raises:
         UnreadableFile: the picture cannot be decoded.
     """
-    order = {"path": str(path), "name": name, "facts": facts_as_row(facts), "target": str(target)}
+    order = {
+        "path": str(path),
+        "name": name,
+        "facts": facts_as_values(facts),
+        "target": str(target),
+    }
     work_apart(
         "harnet.media.pixels.exact",
         order,
@@ -45,7 +50,7 @@ def work(order: Order, tell: Tell) -> Order:
     Raises:
         UnreadableFile: its pixels cannot be decoded.
     """
-    facts = facts_from_row(order["facts"])
+    facts = facts_from_values(order["facts"])
     try:
         image = opened_image(Path(order["path"]), facts, facts.orientation > 1).autorot()
         if image.get_typeof("icc-profile-data") or image.interpretation == "cmyk":

@@ -4,7 +4,7 @@ from dataclasses import asdict, dataclass
 from pathlib import Path
 
 from harnet.core.pictures.detail import Detail
-from harnet.core.pictures.picture import Colour, Facts, facts_as_row, facts_from_row
+from harnet.core.pictures.picture import Colour, Facts, facts_as_values, facts_from_values
 from harnet.core.pictures.rights import Rights
 from harnet.media.bounded import Order, Tell, work_apart
 from harnet.media.facts.read import facts_of
@@ -43,7 +43,7 @@ def examine(path: Path, name: str, folder: Path) -> ExaminedPicture:
         memory_bytes=EXAMINE_MEMORY_BYTES,
     )
     previews = {size: Path(made) for size, made in answer["previews"].items()}
-    facts, rights = facts_from_row(answer["facts"]), Rights(**answer["rights"])
+    facts, rights = facts_from_values(answer["facts"]), Rights(**answer["rights"])
     detail = Detail(**answer["detail"]) if answer["detail"] else None
     return ExaminedPicture(
         facts=facts,
@@ -61,7 +61,7 @@ def work(order: Order, tell: Tell) -> Order:
     rights = rights_in(path, facts)
     previews, detail = write_previews(path, facts, name, folder)
     return {
-        "facts": facts_as_row(facts),
+        "facts": facts_as_values(facts),
         "rights": asdict(rights),
         # Told by the larger preview: greys between ink and paper melt into the smaller one.
         "looks_drawn": not facts.is_vector

@@ -12,10 +12,10 @@ from harnet.core.copies.recipe import (
     PadEdges,
     Recipe,
     bits_of_copy,
-    recipe_from_row,
+    recipe_from_values,
 )
 from harnet.core.measure.units import MM_PER_INCH
-from harnet.core.pictures.picture import Colour, Facts, facts_from_row
+from harnet.core.pictures.picture import Colour, Facts, facts_from_values
 from harnet.media.bounded import Order, Tell
 from harnet.media.errors import UnreadableFile
 from harnet.media.pixels.colour import converted, paint_for
@@ -203,8 +203,8 @@ def _turn_byte_order(path: Path, compression: str, is_bilevel: bool) -> None:
 
 def work(order: Order, tell: Tell) -> Order:
     """Makes a copy, or the two samples of it, in a process of its own; see `media.bounded`."""  # noqa: DOC501
-    path, facts = Path(order["path"]), facts_from_row(order["facts"])
-    recipe = recipe_from_row(order["recipe"])
+    path, facts = Path(order["path"]), facts_from_values(order["facts"])
+    recipe = recipe_from_values(order["recipe"])
     profile = Path(order["profile"]) if order["profile"] else None
     try:
         if "spot" in order:

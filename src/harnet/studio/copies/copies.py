@@ -10,10 +10,16 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from harnet.core.copies.frame_copy import FrameCopy, frame_copy
-from harnet.core.copies.recipe import CopyFormat, Recipe, checked, recipe_as_row, recipe_from_row
+from harnet.core.copies.recipe import (
+    CopyFormat,
+    Recipe,
+    checked,
+    recipe_as_values,
+    recipe_from_values,
+)
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.measure.wording import px_text
-from harnet.core.pictures.picture import Facts, facts_as_row
+from harnet.core.pictures.picture import Facts, facts_as_values
 from harnet.core.preflight.subject import FileState
 from harnet.media.bounded import work_apart
 from harnet.media.errors import UnreadableFile
@@ -51,7 +57,7 @@ def ask_for_copy(session: Session, picture: Picture, recipe: Recipe) -> PrintCop
     except ValueOutOfRange as error:
         raise Refused(sentence_of(error)) from None
     copy = PrintCopy(
-        picture_id=picture.id, recipe=recipe_as_row(recipe), file_name=copy_name(picture, recipe)
+        picture_id=picture.id, recipe=recipe_as_values(recipe), file_name=copy_name(picture, recipe)
     )
     session.add(copy)
     session.flush()
@@ -156,7 +162,7 @@ def _make(work: Work[PrintCopy], folder: Path) -> None:
         copy = copy_with(session, copy_id)
         picture = copy.picture
         require_original(picture)
-        recipe, facts = recipe_from_row(copy.recipe), facts_of_picture(picture)
+        recipe, facts = recipe_from_values(copy.recipe), facts_of_picture(picture)
         path, file_name = path_of(picture), copy.file_name
         before = path.stat()
         profile = profile_file(studio, recipe.profile, folder)
@@ -225,8 +231,8 @@ def order_of(
     return {
         "path": str(path),
         "name": name,
-        "facts": facts_as_row(facts),
-        "recipe": recipe_as_row(recipe),
+        "facts": facts_as_values(facts),
+        "recipe": recipe_as_values(recipe),
         "profile": str(profile) if profile else None,
     }
 

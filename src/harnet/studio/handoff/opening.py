@@ -9,11 +9,11 @@ from typing import IO, Any
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from harnet.core.copies.recipe import checked, recipe_as_row
+from harnet.core.copies.recipe import checked, recipe_as_values
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.output.page_images import checked_image_settings, image_settings_as_values
 from harnet.core.output.pdf_settings import checked_settings, settings_as_values
-from harnet.core.pictures.picture import facts_as_row
+from harnet.core.pictures.picture import facts_as_values
 from harnet.core.preflight.subject import FileState
 from harnet.core.targets.shipped import target_named
 from harnet.core.targets.target import checked_target
@@ -202,7 +202,7 @@ def _without_file(session: Session, shelf: Shelf, entry: PictureEntry, said: Fil
         sha256=entry.sha256 or "",
         size_bytes=0,
         modified_ns=0,
-        facts=facts_as_row(said.facts),
+        facts=facts_as_values(said.facts),
         failure="The pack did not include its file.",
         file_state=FileState.MISSING.value,
     )
@@ -232,7 +232,7 @@ def _copies(session: Session, pack: Pack, pictures: dict[str, Picture]) -> None:
         session.add(
             PrintCopy(
                 picture_id=original.id,
-                recipe=recipe_as_row(recipe),
+                recipe=recipe_as_values(recipe),
                 file_name=made.file_name,
                 state=DONE,
                 steps_done=1,

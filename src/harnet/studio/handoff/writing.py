@@ -11,7 +11,7 @@ from zipfile import ZIP_DEFLATED, ZIP_STORED, ZipFile, ZipInfo
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from harnet.core.copies.recipe import recipe_from_row
+from harnet.core.copies.recipe import recipe_from_values
 from harnet.core.measure.table_text import cell_text
 from harnet.core.output.kind import PAGE_IMAGE, PDF
 from harnet.core.output.page_images import image_settings_from_values
@@ -83,7 +83,7 @@ def job_as_file(studio: Studio, session: Session, job: Job) -> tuple[JobFile, di
             names[original.id] = entry.name
             entries.append(entry)
         made = next(one for one in entries if one.name == names[number])
-        made.copy_of, made.recipe = names[original.id], recipe_from_row(copy.recipe)
+        made.copy_of, made.recipe = names[original.id], recipe_from_values(copy.recipe)
     accepted = _accepted(session, job)
     pages = [
         PageEntry(

@@ -7,7 +7,7 @@ from typing import IO
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from harnet.core.pictures.picture import facts_as_row
+from harnet.core.pictures.picture import facts_as_values
 from harnet.core.preflight.subject import FileState
 from harnet.store.blobs import sha256_of
 from harnet.store.history import recorded
@@ -104,7 +104,7 @@ def paste_picture(
                 shelf_id=None,
                 file_name=shown,
                 sha256=sha256,
-                facts=facts_as_row(examined.facts),
+                facts=facts_as_values(examined.facts),
                 size_bytes=path.stat().st_size,
                 modified_ns=0,
                 file_state=LOOSE,
@@ -143,7 +143,7 @@ def update_changed(studio: Studio, session: Session, item: Item) -> int:
             select(Item).where(Item.picture_id == picture.id, Item.holding == LINKED)
         )
     }
-    picture.sha256, picture.facts = sha256, facts_as_row(examined.facts)
+    picture.sha256, picture.facts = sha256, facts_as_values(examined.facts)
     picture.failure, picture.file_state = None, FileState.IN_PLACE.value
     remember_looks(picture, examined)
     remember_file(picture)

@@ -10,7 +10,7 @@ from harnet.core.errors import ValueOutOfRange
 from harnet.core.output.kind import PACK, PDF
 from harnet.core.output.page_images import ImageSettings
 from harnet.core.output.pdf_settings import PdfSettings, settings_from_values
-from harnet.core.pictures.picture import facts_from_row
+from harnet.core.pictures.picture import facts_from_values
 from harnet.core.preflight.subject import FileState
 from harnet.media.errors import TooLarge, UnreadableFile
 from harnet.media.pagedrawing.plan import (
@@ -68,7 +68,7 @@ def _part(studio: Studio, item: Item) -> Part:
             name=picture.file_name,
             sha256=picture.sha256,
             path=path,
-            facts=facts_from_row(picture.facts),
+            facts=facts_from_values(picture.facts),
             placement=placement_of(item),
             is_changed=path is None and _is_changed(item),
         )

@@ -14,7 +14,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from harnet.core.measure.wording import bytes_text
-from harnet.core.pictures.picture import facts_as_row
+from harnet.core.pictures.picture import facts_as_values
 from harnet.core.pictures.rights import Rights
 from harnet.core.preflight.subject import FileState
 from harnet.media.errors import UnreadableFile
@@ -119,7 +119,7 @@ def import_picture(
         examined = examined_with_previews(studio, part, shown, sha256)
         if same is not None:
             os.link(part, path_of(same))
-            same.facts, same.failure = facts_as_row(examined.facts), None
+            same.facts, same.failure = facts_as_values(examined.facts), None
             remember_looks(same, examined)
             remember_file(same)
             return same
@@ -164,7 +164,7 @@ def _put(
             continue
     (Path(shelf.folder) / name).chmod(0o644)
     picture = Picture(
-        shelf=shelf, file_name=name, sha256=sha256, facts=facts_as_row(examined.facts)
+        shelf=shelf, file_name=name, sha256=sha256, facts=facts_as_values(examined.facts)
     )
     set_rights(picture, rights or examined.rights)
     remember_looks(picture, examined)

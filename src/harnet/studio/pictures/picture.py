@@ -8,7 +8,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session, joinedload
 
 from harnet.core.layout.placing import Source, source_from
-from harnet.core.pictures.picture import Facts, facts_from_row
+from harnet.core.pictures.picture import Facts, facts_from_values
 from harnet.core.pictures.rights import Rights, licence_from, tidied
 from harnet.core.preflight.subject import FileState
 from harnet.media.pixels.examination import ExaminedPicture
@@ -72,7 +72,7 @@ def facts_of_picture(picture: Picture) -> Facts:
     known: tuple[object, Facts | None] = picture.__dict__.get(_READ, (None, None))
     values, facts = known
     if facts is None or values is not picture.facts:
-        facts = facts_from_row(picture.facts)
+        facts = facts_from_values(picture.facts)
         picture.__dict__[_READ] = picture.facts, facts
     return facts
 

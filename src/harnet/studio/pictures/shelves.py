@@ -7,7 +7,7 @@ from pathlib import Path
 from sqlalchemy import Text, cast, func, select
 from sqlalchemy.orm import Session
 
-from harnet.core.pictures.picture import Kind, facts_as_row
+from harnet.core.pictures.picture import Kind, facts_as_values
 from harnet.core.pictures.rights import tidied
 from harnet.core.preflight.subject import FileState
 from harnet.media.errors import UnreadableFile
@@ -198,7 +198,7 @@ def _add(session: Session, shelf: Shelf, path: Path) -> None:
             shelf=shelf,
             file_name=path.name,
             sha256=sha256,
-            facts=facts_as_row(facts),
+            facts=facts_as_values(facts),
             size_bytes=after.st_size,
             modified_ns=after.st_mtime_ns,
             is_previewed=False,
@@ -272,7 +272,7 @@ def _complete_facts(studio: Studio, shelf_id: int) -> None:
             if picture is None or state_of(picture) is not FileState.IN_PLACE:
                 continue
             try:
-                picture.facts = facts_as_row(facts_apart(path_of(picture), picture.file_name))
+                picture.facts = facts_as_values(facts_apart(path_of(picture), picture.file_name))
             except UnreadableFile as error:
                 picture.facts = {**picture.facts, _COUNTED: 0}
                 picture.failure = str(error)

@@ -20,17 +20,9 @@ from harnet.studio.documents.uploads import (
     target_of_pdf,
 )
 from harnet.web.api.door import fails, file_answer, resource, same_answer
-from harnet.web.api.schemas import (
-    CheckOut,
-    CheckReportOut,
-    Checks,
-    Key,
-    ListRange,
-    Ppi,
-    RequestForm,
-    TargetIn,
-    WorkState,
-)
+from harnet.web.api.forms.base import Key, ListRange, Ppi, RequestForm, WorkState
+from harnet.web.api.forms.checks import CheckOut, CheckReportOut, Checks
+from harnet.web.api.forms.targets import TargetIn
 from harnet.web.api.target_values import target_meant, target_out
 from harnet.web.common.shared import in_background, studio
 

@@ -11,17 +11,11 @@ from harnet.studio.judging.judging import catch_up, settle
 from harnet.studio.preflight.checking import Listed, accept, counts_of, findings_in, withdraw
 from harnet.studio.preflight.report import report_as_json, report_of
 from harnet.web.api.door import EDIT, resource
-from harnet.web.api.schemas import (
-    AcceptIn,
-    FindingOut,
-    Findings,
-    JobIn,
-    JobOut,
-    JobReportOut,
-    Jobs,
-    ListRange,
-)
-from harnet.web.api.schemas import TargetIn as TargetGiven
+from harnet.web.api.forms.base import ListRange
+from harnet.web.api.forms.checks import JobReportOut
+from harnet.web.api.forms.findings import AcceptIn, FindingOut, Findings
+from harnet.web.api.forms.jobs import JobIn, JobOut, Jobs
+from harnet.web.api.forms.targets import TargetIn as TargetGiven
 from harnet.web.api.target_values import target_meant, target_out
 from harnet.web.common.shared import studio
 

@@ -40,7 +40,7 @@ from harnet.studio.output.task import MAKE_OUTPUT, pages_to_draw
 from harnet.studio.presets.presets import use_for_job
 from harnet.studio.tasks.work import cancel_work
 from harnet.web.api.door import file_answer, resource
-from harnet.web.api.schemas import (
+from harnet.web.api.forms.outputs import (
     ImageSettingsIn,
     OutputIn,
     OutputOut,

@@ -9,7 +9,8 @@ from harnet.studio.common.errors import Refused
 from harnet.studio.handoff.opening import OPEN_PACK, keep_pack, opening_with
 from harnet.studio.tasks.work import cancel_work
 from harnet.web.api.door import resource
-from harnet.web.api.schemas import PackOut, RequestForm, WorkState
+from harnet.web.api.forms.base import RequestForm, WorkState
+from harnet.web.api.forms.packs import PackOut
 from harnet.web.common.shared import in_background, studio
 
 blueprint = resource("packs", "Handoff packs")

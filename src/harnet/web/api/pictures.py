@@ -12,14 +12,14 @@ from harnet.studio.pictures.importing import import_picture
 from harnet.studio.pictures.picture import facts_of_picture, path_of, picture_with, pictures_between
 from harnet.studio.pictures.shelves import DEFAULT_SHELF, shelf_named
 from harnet.web.api.door import file_answer, resource, same_answer
-from harnet.web.api.schemas import (
+from harnet.web.api.forms.base import RequestForm
+from harnet.web.api.forms.pictures import (
     DensityQuery,
     FactsOut,
     PictureOut,
     PictureQuery,
     Pictures,
     ReachOut,
-    RequestForm,
 )
 from harnet.web.common.files import file_blocks
 from harnet.web.common.shared import studio

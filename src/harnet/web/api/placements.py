@@ -19,8 +19,7 @@ from harnet.studio.layout.placing import (
 from harnet.studio.ledger.lines import lines_of_job, placed_for
 from harnet.studio.pictures.picture import picture_with
 from harnet.web.api.door import EDIT, resource
-from harnet.web.api.items import as_it_stands, item_of, removed
-from harnet.web.api.schemas import (
+from harnet.web.api.forms.placements import (
     FrameValues,
     PlacementChange,
     PlacementIn,
@@ -28,6 +27,7 @@ from harnet.web.api.schemas import (
     Placements,
     SwapIn,
 )
+from harnet.web.api.items import as_it_stands, item_of, removed
 from harnet.web.common.shared import studio
 
 blueprint = resource("placements", "Placements")

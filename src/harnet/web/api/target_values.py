@@ -6,7 +6,7 @@ from harnet.studio.targets.targets import (
     DEFAULT_KEY,
     target_asked,
 )
-from harnet.web.api.schemas import TargetIn, TargetOut
+from harnet.web.api.forms.targets import TargetIn, TargetOut
 
 
 def target_out(target: Target) -> TargetOut:

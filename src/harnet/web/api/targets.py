@@ -13,7 +13,7 @@ from harnet.studio.targets.targets import (
     target_with,
 )
 from harnet.web.api.door import fails, resource
-from harnet.web.api.schemas import TargetOut, Targets, TargetValues
+from harnet.web.api.forms.targets import TargetOut, Targets, TargetValues
 from harnet.web.api.target_values import target_out
 from harnet.web.common.shared import studio
 

@@ -7,8 +7,9 @@ from harnet.studio.layout.arranging import add_item, set_style
 from harnet.studio.layout.placed import TEXT, frame_of
 from harnet.studio.layout.placing import set_frame, texts_of
 from harnet.web.api.door import EDIT, resource
+from harnet.web.api.forms.placements import FrameValues
+from harnet.web.api.forms.texts import TextChange, TextIn, TextOut, Texts, TypeValues
 from harnet.web.api.items import as_it_stands, item_of, removed
-from harnet.web.api.schemas import FrameValues, TextChange, TextIn, TextOut, Texts, TypeValues
 from harnet.web.common.shared import studio
 
 blueprint = resource("texts", "Texts")

@@ -3,7 +3,7 @@
 from flask import Blueprint, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from harnet.core.copies.recipe import recipe_from_row
+from harnet.core.copies.recipe import recipe_from_values
 from harnet.core.measure.units import Unit
 from harnet.core.pictures.rights import COMMON_LICENCES, Rights
 from harnet.store.database import Session
@@ -69,7 +69,7 @@ def _origin(session: Session, picture: Picture) -> tuple[Picture, str, bool] | N
     copy = recipes_behind(session, [picture.id]).get(picture.id)
     if copy is None:
         return None
-    return copy.picture, *copy_note(recipe_from_row(copy.recipe))
+    return copy.picture, *copy_note(recipe_from_values(copy.recipe))
 
 
 @blueprint.post("/rights")

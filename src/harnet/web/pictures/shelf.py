@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from flask import Blueprint, jsonify, render_template, request
 from flask.typing import ResponseReturnValue
 
-from harnet.core.copies.recipe import recipe_from_row
+from harnet.core.copies.recipe import recipe_from_values
 from harnet.core.measure.units import Unit
 from harnet.core.measure.wording import counted, px_text
 from harnet.core.pictures.picture import Facts
@@ -161,7 +161,7 @@ def _wall_pictures(
         facts = facts_of_picture(picture)
         note, is_alarming = _note(picture)
         if not note and picture.id in copies:
-            note, is_alarming = copy_note(recipe_from_row(copies[picture.id].recipe))
+            note, is_alarming = copy_note(recipe_from_values(copies[picture.id].recipe))
         width, height = _tile_box(facts)
         tiles.append(
             WallPicture(

@@ -14,7 +14,7 @@ import pyvips
 
 from harnet.core.copies.recipe import PixelBox
 from harnet.core.output.treatment import Treatment, TreatmentKind
-from harnet.core.pictures.picture import facts_as_row, facts_from_row
+from harnet.core.pictures.picture import facts_as_values, facts_from_values
 from harnet.media.bounded import Order, Tell
 from harnet.media.errors import UnreadableFile
 from harnet.media.pagedrawing.plan import AnyPicture, PictureFile
@@ -107,7 +107,7 @@ def order_of(part: AnyPicture, treatment: Treatment | None, intent: Path | None)
     return {
         "name": part.name,
         "path": str(part.path),
-        "facts": facts_as_row(part.facts),
+        "facts": facts_as_values(part.facts),
         "treatment": asdict(treatment) | {"action": treatment.action.value} if treatment else None,
         "intent": str(intent) if intent else None,
     }
@@ -128,7 +128,7 @@ def work(order: Order, tell: Tell) -> Order:
     until = time.monotonic() + order["seconds"]
     found: list[int | str] = []
     for one in order["pictures"]:
-        picture = PictureFile(one["name"], Path(one["path"]), facts_from_row(one["facts"]))
+        picture = PictureFile(one["name"], Path(one["path"]), facts_from_values(one["facts"]))
         intent = Path(one["intent"]) if one["intent"] else None
         try:
             if one["treatment"] is None:

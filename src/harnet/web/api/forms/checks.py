@@ -1,0 +1,73 @@
+"""Checks of PDFs and reports as the API gives them."""
+
+from datetime import datetime
+from typing import Any
+
+from pydantic import ConfigDict
+
+from harnet.web.api.forms.base import ResponseForm, WorkState
+from harnet.web.api.forms.targets import TargetOut
+
+
+class CheckOut(ResponseForm):
+    """A PDF that is checked: how far that is, and what was found so far."""
+
+    id: int
+    """The check's number."""
+    file: str
+    """The file's name."""
+    sha256: str
+    """The SHA-256 of its bytes."""
+    size_bytes: int
+    """Its size."""
+    state: WorkState
+    """Its state."""
+    pages_read: int
+    """How many pages have been read."""
+    pages: int
+    """How many pages it has; 0 until known."""
+    failure: str | None
+    """Why it could not be read, as a sentence."""
+    target: TargetOut
+    """What its pictures are checked against."""
+    verdicts: dict[str, int]
+    """How many images have each verdict so far."""
+    requested_at: datetime
+    """When it was uploaded."""
+    finished_at: datetime | None
+    """When it was read."""
+
+
+class Checks(ResponseForm):
+    """A part of the checked PDFs, the latest first."""
+
+    total: int
+    """How many there are in total."""
+    items: list[CheckOut]
+    """The checks of this page of the list."""
+
+
+class ReportOut(ResponseForm):
+    """What reports of both kinds begin with."""
+
+    model_config = ConfigDict(extra="allow")
+    format: str
+    """What the report is about."""
+    version: int
+    """The version of its format."""
+    findings: list[dict[str, Any]]
+    """Every finding."""
+
+
+class JobReportOut(ReportOut):
+    """A report on a job in its published form, docs/schemas/job-report.schema.json."""
+
+    pictures: list[dict[str, Any]]
+    """Every placed picture with its figures."""
+
+
+class CheckReportOut(ReportOut):
+    """A report on a check in its published form, docs/schemas/pdf-report.schema.json."""
+
+    images: list[dict[str, Any]]
+    """Every image with its figures."""
