@@ -128,13 +128,13 @@ def test_from_a_new_job_to_a_verified_pdf(page, files, tmp_path):
     expect(page.locator(".tag")).to_contain_text("Thin")
 
     # Pan the picture inside its frame: the frame stays.
-    page.get_by_role("button", name="Pan inside frame").click()
+    page.get_by_role("button", name="Pan inside").click()
     matrix = page.locator(".item.selected .seen").get_attribute("transform")
     drag(page, middle(page.locator(".item.selected .frame")), (25, 10))
     expect(page.locator(".item.selected .seen")).not_to_have_attribute("transform", matrix)
     expect(page.locator("input[name=x]")).to_have_value("14")
     expect(page.locator("#card-ppi")).to_have_text("254")
-    page.get_by_role("button", name="Pan inside frame").click()
+    page.get_by_role("button", name="Pan inside").click()
 
     # A second page with the other picture, at its native size as it has no tag.
     page.get_by_role("button", name="Add page").click()

@@ -206,7 +206,7 @@ def test_rows_become_pages_and_one_undo_takes_them_back(page, tmp_path):
                 sheet["x"] + box[2] * sheet["width"], sheet["y"] + box[3] * sheet["height"]
             )
             page.mouse.up()
-    words = page.get_by_label("Text", exact=True)
+    words = page.locator("textarea[name=text]")
     words.fill("{name}")
     with answer_shown(page, "/style"):
         page.get_by_role("button", name="Apply").click()

@@ -46,8 +46,8 @@ def test_trimming_says_before_what_poppler_finds_after(page, screens, tmp_path):
     # 259 ppi in a job of 96: above 1.5 times that.
     expect(plan).to_contain_text("downsampled from 5 184 × 3 456 to 1 920 × 1 280 px")
     page.get_by_label("Downsample to").fill("120")
-    page.get_by_label("Only pictures above").fill("1")
-    page.get_by_label("Only pictures above").blur()
+    page.get_by_role("textbox", name="Only pictures above").fill("1")
+    page.get_by_role("textbox", name="Only pictures above").blur()
     expect(plan).to_contain_text("to 2 400 × 1 600 px")
     page.get_by_role("button", name="Export PDF").click()
     made = finished(page, "excess trimmed")
@@ -71,7 +71,7 @@ def test_trimming_says_before_what_poppler_finds_after(page, screens, tmp_path):
 
 def test_a_threshold_that_makes_no_sense_is_told(page, screens):
     page.get_by_text("Trim the excess").click()
-    page.get_by_label("Only pictures above").fill("0.5")
+    page.get_by_role("textbox", name="Only pictures above").fill("0.5")
     page.get_by_role("button", name="Export PDF").click()
     expect(page.locator("#notice")).to_contain_text("threshold is between 1 and 10")
 

@@ -233,7 +233,7 @@ def test_the_demo_holds_one_of_everything(page, handbook):
         assert rows.filter(has_text=words).count() >= 1, words
     page.goto("/pictures")
     page.locator(".tile[data-name='keeper-1931.tif']").click()
-    expect(page.locator(".kv")).to_contain_text("grey · 16 bit")
+    expect(page.locator(".kv")).to_contain_text("grey · 16-bit")
 
 
 @pytest.fixture(scope="module")

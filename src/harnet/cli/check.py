@@ -14,6 +14,7 @@ from harnet.cli.targets import target_meant, target_option
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.measure.verdict import Verdict
 from harnet.core.measure.wording import counted
+from harnet.core.pictures.colour_words import colour_text
 from harnet.core.targets.severity import Severity
 from harnet.core.targets.target import Target
 from harnet.media.errors import UnreadableFile
@@ -227,7 +228,7 @@ def _print_one(result: PdfCheck, are_many: bool, verbose: bool) -> None:
             "ppi across": lambda row: f"{row['ppi_x']:.1f}",
             "ppi down": lambda row: f"{row['ppi_y']:.1f}",
             "verdict": lambda row: str(row["unseen"] or row["verdict"]),
-            "colour": lambda row: f"{row['colour']}, {row['bits']} bit",
+            "colour": lambda row: colour_text(str(row["colour"]), int(str(row["bits"]))),
         },
         lambda row: None if row["unseen"] else _COLOURS.get(str(row["verdict"])),
     )

@@ -13,6 +13,7 @@ from harnet.core.errors import ValueOutOfRange
 from harnet.core.layout.figures import figures_of, reach_at_pt
 from harnet.core.layout.placing import placed_at_native_size, source_from
 from harnet.core.measure.units import Unit, from_points
+from harnet.core.pictures.colour_words import colour_text
 from harnet.core.pictures.picture import Facts
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.bounded_reading import facts_apart, facts_of_each
@@ -54,7 +55,7 @@ def facts(files: tuple[str, ...], form: str, patience: float) -> None:
                 "format": lambda row: str(row["format"]),
                 "pixels": _pixels_text,
                 "density tag": lambda row: _tag_text(row["density_x"], row["density_y"]),
-                "colour": lambda row: f"{row['colour']}, {row['bits']} bit",
+                "colour": lambda row: colour_text(str(row["colour"]), int(str(row["bits"]))),
             },
         )
     if has_failed:

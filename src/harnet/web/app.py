@@ -22,6 +22,7 @@ from harnet.core.measure.wording import (
     px_text,
     share_text,
 )
+from harnet.core.pictures.colour_words import colour_text, colour_word
 from harnet.media.limits import MAX_FILE_BYTES
 from harnet.standins.studio import open_studio
 from harnet.studio.common.errors import Conflict, NotThere, sentence_of
@@ -134,6 +135,8 @@ _KEYS = (
 def _add_words(app: Flask) -> None:
     app.jinja_env.filters.update(
         bytes=bytes_text,
+        colour_text=colour_text,
+        colour_word=colour_word,
         grouped=grouped,
         memory=memory_text,
         ppi=ppi_text,

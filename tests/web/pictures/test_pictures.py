@@ -52,7 +52,7 @@ class TestTheCopyForm:
         assert "600 × 400 px, 5.1 × 3.4 cm at 300 ppi" in words
         assert "unpacked 2.7 MiB → 0.7 MiB" in words
         assert "50 % of the edge, auto takes lanczos3" in words
-        assert "TIFF · LZW · little-endian · 8 bit" in words
+        assert "TIFF · LZW · little-endian · 8-bit" in words
 
     @pytest.mark.parametrize(
         "changes, expected",
@@ -74,9 +74,9 @@ class TestTheCopyForm:
             ({"px_w": "2400"}, "auto takes nohalo, which keeps edges when enlarging"),
             ({"px_w": "2400"}, "75 % of the pixels would be interpolated"),
             ({"px_w": "2400"}, "Interpolate them; the copy stays marked"),
-            ({"format": "jpg", "quality": "80"}, "JPEG · quality 80 · 8 bit"),
+            ({"format": "jpg", "quality": "80"}, "JPEG · quality 80 · 8-bit"),
             ({"colour": "CMYK"}, "converted to CMYK"),
-            ({"bits": "16"}, "little-endian · 16 bit"),
+            ({"bits": "16"}, "little-endian · 16-bit"),
             ({"byte_order": "big"}, "big-endian"),
         ],
     )

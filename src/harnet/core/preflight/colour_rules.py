@@ -1,5 +1,6 @@
 """Rules on what a picture is made of: colour, profile, palette, compression, format, alpha."""
 
+from harnet.core.pictures.colour_words import COLOUR_WORDS
 from harnet.core.pictures.picture import Colour
 from harnet.core.preflight.finding import Fix, RuleResult
 from harnet.core.preflight.rules import picture_rule
@@ -8,17 +9,6 @@ from harnet.core.targets.severity import Severity
 
 COLOUR = "Colour"
 MADE_OF = "Colour and format"
-COLOUR_WORDS = {
-    Colour.GREY: "grey",
-    Colour.RGB: "RGB",
-    Colour.CMYK: "CMYK",
-    Colour.LAB: "Lab",
-    Colour.PALETTE: "palette",
-    Colour.BILEVEL: "1-bit",
-    Colour.VECTOR: "vector",
-    Colour.SPOT: "spot inks",
-}
-"""Colour models as they are said on screen."""
 
 
 @picture_rule(

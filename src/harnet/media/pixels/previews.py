@@ -1,4 +1,4 @@
-"""Pictures of pictures for the screen: upright, sRGB, 8 bit, at their true proportion."""
+"""Pictures of pictures for the screen: upright, sRGB, 8-bit, at their true proportion."""
 
 from pathlib import Path
 

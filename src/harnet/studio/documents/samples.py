@@ -7,6 +7,7 @@ from harnet.core.documents.images import DocumentPage, ImageOnPage
 from harnet.core.documents.userspace import seen_space
 from harnet.core.ledger.lines import Line
 from harnet.core.measure.wording import density_text, px_text
+from harnet.core.pictures.colour_words import colour_text
 from harnet.core.preflight.finding import Finding
 from harnet.media.errors import UnreadableFile
 from harnet.media.pagedrawing.sample import page_spot
@@ -134,7 +135,7 @@ def shown_rows(pictures: Sequence[ImageOnPage], lines: Sequence[Line]) -> list[S
             size=picture.size_text,
             ppi=density_text(picture.density),
             verdict=picture.unseen or line.verdict.value,
-            colour=f"{picture.colour}, {picture.bits} bit",
+            colour=colour_text(picture.colour, picture.bits),
         )
         for picture, line in zip(pictures[:MOST_ROWS], lines, strict=False)
     ]

@@ -258,7 +258,7 @@ def _file_text(recipe: Recipe, facts: Facts) -> str:
         parts.append("big-endian" if recipe.is_big_endian else "little-endian")
     elif recipe.format is CopyFormat.JPEG:
         parts.append(f"quality {recipe.quality}")
-    parts.append(f"{bits_of_copy(recipe, facts)} bit")
+    parts.append(f"{bits_of_copy(recipe, facts)}-bit")
     if recipe.colour is not CopyColour.KEEP:
         parts.append(f"converted to {recipe.colour.value}")
     if facts.alpha:

@@ -16,6 +16,7 @@ from harnet.core.measure.wording import (
     share_text,
     size_text,
 )
+from harnet.core.pictures.colour_words import COLOUR_WORDS
 from harnet.core.pictures.picture import Facts
 from harnet.store.tables.jobs import Job
 from harnet.studio.layout.placed import Placed, has_own_target, unit_of
@@ -175,7 +176,7 @@ def _facts(job: Job, placed: Placed, target_ppi: str) -> tuple[tuple[str, str], 
         )
     if figures.is_uneven:
         rows.append(("Evenness", f"{share_text(figures.evenness)} uneven"))
-    colour = facts.icc or facts.colour.value
+    colour = facts.icc or COLOUR_WORDS[facts.colour]
     rows.append(("File", f"{placed.file_state.value} · {facts.format.upper()} · {colour}"))
     return tuple(rows)
 

@@ -15,6 +15,7 @@ from harnet.core.measure.wording import (
     share_text,
     size_text,
 )
+from harnet.core.pictures.colour_words import COLOUR_WORDS
 from harnet.core.targets.target import Target
 from harnet.store.database import Session
 from harnet.store.tables.jobs import Item, Job
@@ -92,7 +93,7 @@ def row_of(job: Job, placed: Placed) -> Row:
         bar_px=bar_px(1 + figures.headroom) if figures.headroom is not None else 0.0,
         headroom="any" if figures.headroom is None else share_text(figures.headroom, signed=True),
         evenness=f"{share_text(figures.evenness)} uneven" if figures.is_uneven else "even",
-        file=" · ".join(_file_parts(placed, facts.colour.value)),
+        file=" · ".join(_file_parts(placed, COLOUR_WORDS[facts.colour])),
     )
 
 

@@ -87,7 +87,7 @@ def _plan(placed: Placed, settings: PdfSettings) -> Plan:
     if treatment.action is TreatmentKind.PASSES:
         how += ", byte for byte"
     elif treatment.action is TreatmentKind.LOSSLESS and not treatment.is_inked:
-        how += f", {facts.bits} bit kept"
+        how += f", {facts.bits}-bit kept"
     then = ppi_text(settings.to_ppi) if treatment.action is TreatmentKind.DOWNSAMPLED else now
     return Plan(placed=placed, mark=mark_of(figures), now=now, then=then, how=how)
 

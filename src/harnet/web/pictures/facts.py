@@ -12,6 +12,7 @@ from harnet.core.measure.wording import (
     px_text,
     size_text,
 )
+from harnet.core.pictures.colour_words import COLOUR_WORDS
 from harnet.core.pictures.picture import Facts
 from harnet.core.pictures.rights import UNSTATED
 from harnet.store.tables.pictures import Picture
@@ -62,10 +63,8 @@ def _inside_lines(facts: Facts) -> list[tuple[str, str]]:
 
 def _colour_text(facts: Facts) -> str:
     if facts.colour.value == "bilevel":
-        return "1 bit, ink or paper"
-    names = {"rgb": "RGB", "cmyk": "CMYK", "lab": "Lab"}
-    name = names.get(facts.colour.value, facts.colour.value)
-    return f"{name} · {facts.bits} bit · {facts.icc or 'no profile'}"
+        return "1-bit, ink or paper"
+    return f"{COLOUR_WORDS[facts.colour]} · {facts.bits}-bit · {facts.icc or 'no profile'}"
 
 
 def _tag_text(facts: Facts) -> str:

@@ -17,8 +17,8 @@ from flask import (
 from harnet.core.measure.density import density_from_distance, density_from_screen
 from harnet.core.measure.units import POINTS_PER_INCH, Unit
 from harnet.core.measure.wording import counted
+from harnet.core.pictures.colour_words import COLOUR_WORDS
 from harnet.core.pictures.picture import Colour
-from harnet.core.preflight.colour_rules import COLOUR_WORDS
 from harnet.core.preflight.rules import Rule, all_rules
 from harnet.core.targets.severity import Severity
 from harnet.core.targets.shipped import shipped
