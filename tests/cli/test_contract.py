@@ -9,14 +9,13 @@ import subprocess
 from pathlib import Path
 
 import pytest
-from jsonschema import Draft202012Validator
 from PIL import Image
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
 from tests.support.command import HARNET, harnet
 from tests.support.pictures import photo
-from tests.support.schemas import schema
+from tests.support.schemas import report_validator
 
 
 @pytest.fixture
@@ -42,7 +41,7 @@ class TestCheck:
         run = harnet("check", path, "--target", "300", "--format", "json")
         answer = json.loads(run.stdout)
         assert (answer["file"], answer["pages"]) == (str(path), 2)
-        Draft202012Validator(schema("pdf-check.schema.json")).validate(answer)
+        report_validator("pdf-check.schema.json").validate(answer)
         assert answer["target"]["density_ppi"] == 300
         second = answer["images"][1]
         assert second["ppi_x"] == pytest.approx(212.3, abs=0.05)

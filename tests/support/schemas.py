@@ -13,9 +13,10 @@ def schema(name):
     return json.loads((SCHEMAS / name).read_text())
 
 
-def job_report_validator():
-    names = ("targets.schema.json", "job-report.schema.json")
-    registry = Registry().with_resources(
-        [(f"/schemas/{name}", Resource.from_contents(schema(name))) for name in names]
+def report_validator(name):
+    """What checks a report, whose target is described in the schema of targets."""
+    shared = "targets.schema.json"
+    registry = Registry().with_resource(
+        f"/schemas/{shared}", Resource.from_contents(schema(shared))
     )
-    return Draft202012Validator(schema(names[1]), registry=registry)
+    return Draft202012Validator(schema(name), registry=registry)

@@ -5,7 +5,6 @@ import io
 import pikepdf
 import pypdf
 import pytest
-from jsonschema import Draft202012Validator
 from PIL import Image
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
@@ -33,7 +32,7 @@ from harnet.studio.documents.uploads import (
 )
 from harnet.studio.tasks.sweeping import sweep
 from tests.support.pictures import photo
-from tests.support.schemas import schema
+from tests.support.schemas import report_validator
 
 COATED = target_named("coated")
 
@@ -210,7 +209,7 @@ class TestReports:
         with studio.session() as session:
             found = report_of_pdf(session, document_with(session, document_id))
             report, rows = report_as_json(found), report_as_rows(found)
-        Draft202012Validator(schema("pdf-report.schema.json")).validate(report)
+        report_validator("pdf-report.schema.json").validate(report)
         assert report["summary"] == {"coarse": 0, "thin": 1, "near": 0, "full": 2, "surplus": 0}
         assert [list(row) for row in rows] == [list(COLUMNS)] * 4
         assert report["images"][2]["pieces"] == 6

@@ -24,7 +24,7 @@ from harnet.studio.targets.targets import (
     take_over,
     target_with,
 )
-from tests.support.schemas import job_report_validator, schema
+from tests.support.schemas import report_validator, schema
 
 
 def test_shipped_ones_first_then_the_studios_own_by_name(studio):
@@ -135,4 +135,4 @@ def test_the_report_keeps_to_its_published_schema(studio, new_job):
     job_id = new_job()
     with studio.session() as session:
         values = report_as_json(report_of(session, job_with(session, job_id)))
-    job_report_validator().validate(values)
+    report_validator("job-report.schema.json").validate(values)

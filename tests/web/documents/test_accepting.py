@@ -6,7 +6,6 @@ import re
 
 import pypdf
 import pytest
-from jsonschema import Draft202012Validator
 from PIL import Image
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
@@ -24,7 +23,7 @@ from harnet.studio.documents.uploads import (
 )
 from harnet.studio.preflight.reviews import make_link
 from tests.support.pictures import photo
-from tests.support.schemas import schema
+from tests.support.schemas import report_validator
 
 THIN = "density-below-tolerance"
 WHY = ("The client insists; it is seen from afar", "Edda Voss")
@@ -119,7 +118,7 @@ def test_a_picture_of_another_pdf_is_none_of_this_one(studio, document_id):
 def test_every_form_says_who_let_it_pass_and_why(client, studio, document_id, picture_id):
     accept(studio, document_id, picture_id, THIN)
     values = client.get(f"/pdf/{document_id}/report.json").get_json()
-    Draft202012Validator(schema("pdf-report.schema.json")).validate(values)
+    report_validator("pdf-report.schema.json").validate(values)
     [told] = [one["accepted"] for one in values["findings"] if one["rule"] == THIN]
     assert (told["reason"], told["name"]) == WHY
     assert all(one["accepted"] is None for one in values["findings"] if one["rule"] != THIN)

@@ -14,6 +14,7 @@ from harnet.core.measure.verdict import Verdict
 from harnet.core.preflight.document_images import all_findings
 from harnet.core.preflight.finding import Accepted, Finding
 from harnet.core.targets.target import Target
+from harnet.core.targets.values import target_as_values
 
 Acceptances = Mapping[tuple[int, str], Accepted]
 """What was accepted, by the number of a picture, 0 for the whole PDF, and by rule."""
@@ -128,7 +129,7 @@ def report_as_json(report: PdfReport) -> dict[str, Any]:
         "pdf_version": report.read.version,
         "output_intent": report.read.intent or None,
         "fonts_not_embedded": list(report.read.unembedded_fonts),
-        "target": target_json(report.target),
+        "target": target_as_values(report.target),
         "images": [
             report_row(picture, line)
             for picture, line in zip(report.pictures, report.lines, strict=True)
@@ -200,17 +201,4 @@ def report_row(picture: ImageOnPage, line: Line) -> dict[str, Any]:
         "source": picture.source,
         "unseen": picture.unseen,
         "pieces": len(picture.pieces) // 2,
-    }
-
-
-def target_json(target: Target) -> dict[str, object]:
-    """A target in the published form, in ppi."""
-    return {
-        "key": target.key,
-        "name": target.name,
-        "density_ppi": target.density_ppi,
-        "bilevel_ppi": target.bilevel_ppi,
-        "floor_ppi": round(target.floor_ppi, 4),
-        "ceiling_ppi": target.ceiling_ppi,
-        "tolerance": target.tolerance,
     }

@@ -324,7 +324,7 @@ def _target(entry: TargetEntry | None) -> dict[str, Any] | None:
     """
     if entry is None:
         return None
-    target = target_from_values(entry.model_dump(mode="json"))
+    target = target_from_values(entry.model_dump())
     try:
         return target_as_values(checked_target(target))
     except ValueOutOfRange as error:

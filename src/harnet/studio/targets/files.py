@@ -1,50 +1,25 @@
 """Files of targets, as they are exported and read in; no database stands behind them."""
 
-from typing import Annotated, Any, Literal
+from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.pictures.picture import Colour
 from harnet.core.preflight.rules import all_rules
-from harnet.core.targets.severity import Severity
 from harnet.core.targets.target import OWN, Target, checked_target
 from harnet.core.targets.values import target_as_values, target_from_values
 from harnet.studio.common.errors import Refused
 from harnet.studio.common.published_file import file_in
+from harnet.studio.targets.fields import TargetFields
 
-Ppi = Annotated[float, Field(gt=0, le=1_000_000, description="Pixels per inch.")]
 
-
-class TargetEntry(BaseModel):
+class TargetEntry(TargetFields):
     """One target of a file; densities in ppi, the tolerance as a share of the density."""
 
     model_config = ConfigDict(use_attribute_docstrings=True, extra="forbid")
 
     key: Annotated[str, Field(pattern=r"^[a-z0-9][a-z0-9-]{0,39}$")]
     """Its key, for commands and addresses; each is unique."""
-    name: Annotated[str, Field(min_length=1, max_length=100)]
-    """Its name."""
-    density_ppi: Ppi
-    bilevel_ppi: Ppi
-    floor_ppi: Ppi
-    ceiling_ppi: Ppi
-    tolerance: Annotated[float, Field(ge=0, lt=1)] = 0.1
-    """How far below its density is close enough, as a share of it."""
-    reason: Annotated[str, Field(max_length=1000)] = ""
-    """Why these figures."""
-    colours: list[Colour] = []
-    """The colour models that are allowed; empty allows any."""
-    formats: list[Annotated[str, Field(pattern=r"^[a-z0-9]{1,12}$")]] = []
-    """The file formats that are allowed; empty allows any."""
-    profiled: list[Colour] = []
-    """The colour models that must carry a profile."""
-    allows_transparency: bool = True
-    """Whether transparency is allowed."""
-    least_jpeg_quality: Annotated[int, Field(ge=0, le=100)] = 0
-    """The lowest JPEG quality that passes; 0 allows any."""
-    severities: dict[str, Severity] = {}
-    """Severities by rule id, where they differ from the defaults."""
 
 
 class TargetFile(BaseModel):
@@ -62,15 +37,9 @@ class TargetFile(BaseModel):
 
 def targets_as_file(targets: list[Target]) -> str:
     """Targets as the text of a file."""
-    entries = [TargetEntry.model_validate(entry_values(target)) for target in targets]
+    entries = [TargetEntry.model_validate(target_as_values(target)) for target in targets]
     file = TargetFile(format="harnet targets", version=1, targets=entries)
     return file.model_dump_json(indent=2) + "\n"
-
-
-def entry_values(target: Target) -> dict[str, Any]:
-    """A target as the values of its entry in a file."""
-    values = target_as_values(target)
-    return values | {"colours": list(target.expects.colours)}
 
 
 def targets_in(text: str) -> list[Target]:
@@ -95,7 +64,7 @@ def targets_in(text: str) -> list[Target]:
                 " custom figures."
             )
         try:
-            found.append(checked_target(target_from_values(entry.model_dump(mode="json"))))
+            found.append(checked_target(target_from_values(entry.model_dump())))
         except ValueOutOfRange as error:
             raise Refused(f"Nothing was imported. {entry.name}: {error}.") from None
     return found

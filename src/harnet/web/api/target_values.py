@@ -1,6 +1,7 @@
 """Targets as the API takes and gives them."""
 
 from harnet.core.targets.target import OWN, Target
+from harnet.core.targets.values import target_as_values
 from harnet.store.database import Session
 from harnet.studio.targets.targets import (
     DEFAULT_KEY,
@@ -11,16 +12,7 @@ from harnet.web.api.forms.targets import TargetIn, TargetOut
 
 def target_out(target: Target) -> TargetOut:
     """A target in the API's form."""
-    return TargetOut(
-        key=target.key,
-        name=target.name,
-        density_ppi=target.density_ppi,
-        bilevel_ppi=target.bilevel_ppi,
-        floor_ppi=target.floor_ppi,
-        ceiling_ppi=target.ceiling_ppi,
-        tolerance=target.tolerance,
-        reason=target.reason,
-    )
+    return TargetOut.model_validate(target_as_values(target))
 
 
 def target_meant(session: Session, asked: TargetIn, now: Target | None = None) -> Target:
