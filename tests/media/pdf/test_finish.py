@@ -361,10 +361,25 @@ from harnet.media.pdf.writing.write import write_pdf
 streams.require_same = lambda part: None
 picture, out = Path(sys.argv[1]), Path(sys.argv[2])
 frame, facts = Box(0, 0, 420, 280), facts_of(picture)
-source = Source(facts.px_w, facts.px_h)
-placement = Placement(source, frame, fitted(source, frame, Fit.COVER))
+source = Source(px_w=facts.px_w, px_h=facts.px_h)
+placement = Placement(source=source, frame=frame, content=fitted(source, frame, Fit.COVER))
 plans = [
-    PagePlan(n, 420, 595, 9, (PicturePart(n, "a.jpg", str(n), picture, facts, placement),))
+    PagePlan(
+        number=n,
+        width_pt=420,
+        height_pt=595,
+        bleed_pt=9,
+        parts=(
+            PicturePart(
+                item_id=n,
+                name="a.jpg",
+                sha256=str(n),
+                path=picture,
+                facts=facts,
+                placement=placement,
+            ),
+        ),
+    )
     for n in range(1, 201)
 ]
 write_pdf(plans, "large", out)

@@ -23,7 +23,7 @@ from harnet.studio.ledger.long_batch import (
     long_undo,
 )
 from harnet.studio.pictures.picture import picture_with
-from harnet.studio.preflight import judging
+from harnet.studio.judging import judging
 from harnet.studio.tasks.work import cancel_work
 
 REACH = Batch(BatchAction.REACH, Adjusts.CROP)
@@ -89,23 +89,30 @@ def test_few_rows_are_left_to_the_request(studio, many):
         assert session.scalar(select(func.count()).select_from(LongBatch)) == 0
 
 
-@pytest.mark.parametrize("when", [0, 1, 2])
-def test_cancelled_at_any_time_nothing_has_changed(studio, many, monkeypatch, when):
+@pytest.mark.parametrize(
+    ("earlier", "done"),
+    [
+        pytest.param(0, 0, id="as it begins"),
+        pytest.param(10, 0, id="while its rows are changed"),
+        pytest.param(1, 20, id="while its pages are judged"),
+    ],
+)
+def test_cancelled_at_any_time_nothing_has_changed(studio, many, monkeypatch, earlier, done):
     before = densities(studio, many)
     number = asked_for(studio, many)
     told = []
     real = long_batch.Work.tell
 
-    def tell(self, done, of):
-        if len(told) == when:
+    def tell(self, so_far, of):
+        if len(told) >= earlier and so_far == done:
             with studio.session() as session:
                 cancel_work(long_batch_with(session, many, number))
-        told.append((done, of))
-        real(self, done, of)
+        told.append((so_far, of))
+        real(self, so_far, of)
 
     monkeypatch.setattr(long_batch.Work, "tell", tell)
     carry_out_batch(studio, number)
-    assert told == [(0, 30), (0, 30), (20, 30)][: when + 1]
+    assert told[-1] == (done, 30) and len(told) > earlier
     assert densities(studio, many) == before
     with studio.session() as session:
         assert long_batch_with(session, many, number).state == "cancelled"
