@@ -11,6 +11,7 @@ from harnet.store.tables.long_batch import LongBatch
 from harnet.store.tables.preflight import Judgement
 from harnet.studio.common.errors import NotThere
 from harnet.studio.jobs.jobs import job_with
+from harnet.studio.judging import judging
 from harnet.studio.layout.placing import items_in
 from harnet.studio.ledger import long_batch
 from harnet.studio.ledger.batch import Batch, BatchAction
@@ -23,7 +24,6 @@ from harnet.studio.ledger.long_batch import (
     long_undo,
 )
 from harnet.studio.pictures.picture import picture_with
-from harnet.studio.judging import judging
 from harnet.studio.tasks.work import cancel_work
 
 REACH = Batch(BatchAction.REACH, Adjusts.CROP)
