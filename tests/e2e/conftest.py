@@ -172,6 +172,16 @@ def measured(page: Page) -> None:
     expect(page.locator("#canvas")).to_have_attribute("aria-busy", "false")
 
 
+def text_of(page: Page):
+    """The field of the selected text frame's text."""
+    return page.locator("textarea[name=text]")
+
+
+def text_form(page: Page):
+    """The form that it belongs to; the card has another one for the frame's place and size."""
+    return page.locator("form", has=text_of(page))
+
+
 def middle(locator) -> tuple[float, float]:
     box = locator.bounding_box()
     return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2

@@ -8,7 +8,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import expect
 
-from tests.e2e.conftest import answer_shown, follow, job_address
+from tests.e2e.conftest import answer_shown, follow, job_address, text_form, text_of
 from tests.e2e.test_output import LONG, finished, got
 from tests.support.pictures import photo
 
@@ -206,10 +206,10 @@ def test_rows_become_pages_and_one_undo_takes_them_back(page, tmp_path):
                 sheet["x"] + box[2] * sheet["width"], sheet["y"] + box[3] * sheet["height"]
             )
             page.mouse.up()
-    words = page.locator("textarea[name=text]")
+    words = text_of(page)
     words.fill("{name}")
     with answer_shown(page, "/style"):
-        page.get_by_role("button", name="Apply").click()
+        text_form(page).get_by_role("button", name="Apply").click()
     follow(page.get_by_role("link", name="From rows"))
     page.locator("#rows-file").set_input_files(table)
     rows = page.locator("#rows")

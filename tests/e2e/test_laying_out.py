@@ -17,6 +17,8 @@ from tests.e2e.conftest import (
     measured,
     middle,
     paste_picture,
+    text_form,
+    text_of,
 )
 from tests.support.pictures import photo
 
@@ -223,17 +225,17 @@ def test_frames_text_and_shapes_are_drawn(page, sheet):
     expect(page.locator(".card-title h2")).to_have_text("fog-signal.jpg")
     done(page)
     draw(page, "Text", (0.1, 0.5), (0.5, 0.6))
-    page.locator("textarea[name=text]").fill("Boats leave at every full hour. " * 2)
+    text_of(page).fill("Boats leave at every full hour. " * 2)
     page.get_by_label("Family").select_option(label="Bitter")
     page.get_by_label("Link").fill("https://tarnholm.example/boats")
-    page.get_by_role("button", name="Apply").click()
+    text_form(page).get_by_role("button", name="Apply").click()
     expect(page.locator(".item.text text").first).to_have_class("font-slab-400")
     expect(page.locator(".overflow-mark")).to_have_count(0)
-    page.locator("textarea[name=text]").fill("Boats leave at every full hour. " * 60)
-    page.get_by_role("button", name="Apply").click()
+    text_of(page).fill("Boats leave at every full hour. " * 60)
+    text_form(page).get_by_role("button", name="Apply").click()
     expect(page.locator(".overflow-mark")).to_contain_text("text does not fit")
     page.get_by_label("Link").fill("javascript:alert(1)")
-    page.get_by_role("button", name="Apply").click()
+    text_form(page).get_by_role("button", name="Apply").click()
     expect(page.locator("#notice")).to_contain_text("is not a link")
     done(page)
     draw(page, "Rectangle", (0.6, 0.7), (0.9, 0.9))

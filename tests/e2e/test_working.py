@@ -229,7 +229,7 @@ def test_the_demo_holds_one_of_everything(page, handbook):
         )
     }
     assert marks == {"coarse", "thin", "near", "full", "surplus", "line"}
-    for words in ("uneven", "cmyk", "bilevel", "grey", "palette", "missing"):
+    for words in ("uneven", "CMYK", "1-bit", "grey", "palette", "missing"):
         assert rows.filter(has_text=words).count() >= 1, words
     page.goto("/pictures")
     page.locator(".tile[data-name='keeper-1931.tif']").click()
