@@ -180,7 +180,11 @@ class TestNonsense:
     def test_resources_of_another_kind(self, by_hand, key):
         by_hand.resources.XObject.X = by_hand.image()
         by_hand.resources[f"/{key}"] = 7
-        report_of(by_hand, PLACE + b" /T 1 Tf (a) Tj /P scn 0 0 9 9 re f /G gs /OC /M BDC EMC")
+        use = b" /T 1 Tf (a) Tj /P scn 0 0 9 9 re f /G gs /OC /M BDC EMC"
+        report = report_of(by_hand, PLACE + use)
+        assert [line.judged_ppi for line in report.lines] == (
+            [] if key == "XObject" else [pytest.approx(300)]
+        )
 
     def test_operators_without_their_operands(self, by_hand):
         by_hand.resources.XObject.X = by_hand.image()
