@@ -117,7 +117,7 @@ class TestEffectiveDensity:
 
     def test_4288_by_2848_ten_inches_wide_is_6_64_high(self):
         # arithmetic, and stated in practice
-        assert pytest.approx(6.64, abs=0.005) == 10 * 2848 / 4288
+        assert inches(with_width(4288, 2848, 720).height_pt) == pytest.approx(6.64, abs=0.005)
         ppi = 4288 / 10
         assert inches(reach_pt(2848, ppi)) == pytest.approx(6.64, abs=0.005)
 
@@ -136,9 +136,8 @@ class TestEffectiveDensity:
 
     def test_a_tag_of_11811_per_metre_counts_as_300(self):
         # PNG, ISO/IEC 15948, pHYs: 11 811 px/m → 299.9994 ppi
-        assert pytest.approx(299.9994, abs=1e-6) == 11811 * 0.0254
         assert judged_ppi(11811 * 0.0254) == 300
-        assert pytest.approx(72.009, abs=1e-6) == 2835 * 0.0254
+        assert judged_ppi(2835 * 0.0254) == 72
 
     def test_headroom_is_what_is_left_over_the_target(self):
         assert headroom(600, 300) == 1
@@ -176,7 +175,6 @@ class TestResampling:
         # arithmetic, and stated in practice
         assert unpacked_bytes(4288, 2848, 3, 16) / MIB == pytest.approx(69.9, abs=0.05)
         assert unpacked_bytes(4928, 3264, 3, 8) / MIB == pytest.approx(46.0, abs=0.05)
-        assert pytest.approx(16.08, abs=0.01) == 4928 * 3264 / 1e6
 
     def test_frame_of_336_by_267_mm(self):
         # arithmetic
