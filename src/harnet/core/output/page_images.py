@@ -95,7 +95,7 @@ class ImageSettings:
         return width_pt + beyond, height_pt + beyond
 
     def density_for(self, width_pt: float, height_pt: float) -> float:
-        """The density that a page of this size leaves at, in ppi."""
+        """The density that a page of this size is exported at, in ppi."""
         if self.size_by is SizeBy.WIDTH:
             return self.edge_px * POINTS_PER_INCH / width_pt
         if self.size_by is SizeBy.HEIGHT:

@@ -67,7 +67,7 @@ def px_for(length_pt: float, density_ppi: float) -> int:
 
 
 def page_px(width_pt: float, height_pt: float, density_ppi: float) -> tuple[int, int]:
-    """Pixels of a page that leaves as an image."""
+    """Pixels of a page that is exported as an image."""
     return px_for(width_pt, density_ppi), px_for(height_pt, density_ppi)
 
 

@@ -33,9 +33,9 @@ def image_receipt(
     found: FoundImageFile,
     colour: ImageColour = ImageColour.RGB,
 ) -> dict[str, Any]:
-    """Promised and found pixels and density tag, and what each picture leaves at.
+    """Promised and found pixels and density tag, and each picture's exported density.
 
-    A picture leaves at its own effective ppi, or at the page image's where that is lower.
+    A picture is exported at its own effective ppi, or at the page image's where that is lower.
     `is_kept` speaks of the file; each row of its own picture.
     """
     px_w, px_h = px

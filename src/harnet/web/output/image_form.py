@@ -66,7 +66,8 @@ def pixel_page_sentence(job: Job, page: Page) -> str:
     inches = size_text(page.width_pt, page.height_pt, Unit.INCH, digits=2)
     return (
         f"This page is {grouped(own_w)} × {grouped(own_h)} px at {job.px_per_inch:g} ppi, so it"
-        f" measures {inches}; at 300 ppi it leaves as {grouped(dense_w)} × {grouped(dense_h)} px."
+        f" measures {inches}; at 300 ppi it is exported as {grouped(dense_w)} ×"
+        f" {grouped(dense_h)} px."
     )
 
 
