@@ -44,7 +44,7 @@ class TestLedger:
     def test_filters_and_orders_stay_in_the_address(self, page, handbook):
         ledger_of(page, handbook)
         expect(rows(page)).to_have_count(24)
-        page.get_by_label("Colour").select_option(label="cmyk (1)")
+        page.get_by_label("Colour").select_option(label="CMYK (1)")
         expect(rows(page)).to_have_count(1)
         page.reload()
         expect(rows(page)).to_contain_text(["signal-flags.tif"])
