@@ -1,24 +1,27 @@
 """A running Harnet, web and worker, with the demo's data; and Debian's Chromium to drive it."""
 
 import fcntl
+import hashlib
 import os
 import re
+import shutil
 import socket
 import subprocess
 import sys
 import time
 import urllib.request
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import ExitStack, contextmanager
 from pathlib import Path
 
+import psycopg
 import pytest
 from playwright.sync_api import Page, expect
 
 from harnet.demo.__main__ import load_demo
 from harnet.store.database import migrate
 from harnet.studio.common.studio import Settings
-from tests.support.databases import new_database
+from tests.support.databases import drop_database, filled_database, new_database
 
 ROOT = Path(__file__).resolve().parents[2]
 KEPT_PICTURES = ROOT / "var" / "test demo pictures"
@@ -57,21 +60,49 @@ class Live:
 
 
 @pytest.fixture(scope="session")
-def live_url():
-    with new_database("e2e") as url:
-        yield url
+def filled(tmp_path_factory):
+    """The address of a database with the demo's data, and the settings that go with it.
+
+    Tests run side by side: the first process loads the demo, the others copy what it has loaded.
+    """
+    scratch = tmp_path_factory.getbasetemp()
+    if "PYTEST_XDIST_WORKER" in os.environ:
+        scratch = scratch.parent
+    original, copy = scratch / "demo", tmp_path_factory.mktemp("studio") / "demo"
+    template = f"harnet_demo_{hashlib.sha256(bytes(scratch)).hexdigest()[:12]}"
+
+    def load(url: str) -> None:
+        migrate(url)
+        with alone(KEPT_PICTURES.with_suffix(".lock")):
+            load_demo(Settings(url, original / "data"), KEPT_PICTURES)
+
+    with ExitStack() as stack:
+        with alone(scratch / "demo.lock"):
+            if not original.exists():
+                drop_database(template)
+            filled_database(template, load)
+            shutil.copytree(original, copy)
+            url = stack.enter_context(new_database("e2e", template))
+        with psycopg.connect(url.replace("+psycopg", "")) as link:
+            moved = "update shelf set folder = replace(folder, %s, %s)"
+            link.execute(moved, (str(original), str(copy)))
+        yield Settings(url, copy / "data")
+    with alone(scratch / "demo.lock"):
+        drop_database(template)
+
+
+@contextmanager
+def alone(path: Path) -> Iterator[None]:
+    """Keeps the processes of the tests apart; what the file holds says nothing."""
+    path.parent.mkdir(parents=True, exist_ok=True)
+    with path.open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        yield
 
 
 @pytest.fixture(scope="session")
-def live(live_url, tmp_path_factory):
-    url = live_url
-    settings = Settings(url, tmp_path_factory.mktemp("studio") / "data")
-    migrate(url)
-    KEPT_PICTURES.parent.mkdir(parents=True, exist_ok=True)
-    with KEPT_PICTURES.with_suffix(".lock").open("w") as lock:
-        # Tests run side by side; the pictures are generated once.
-        fcntl.flock(lock, fcntl.LOCK_EX)
-        load_demo(settings, KEPT_PICTURES)
+def live(filled):
+    settings, url = filled, filled.database_url
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]

@@ -2,19 +2,51 @@
 
 import os
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
 import psycopg
 
 
 @contextmanager
-def new_database(kind: str) -> Iterator[str]:
-    """The address of an empty database, gone afterwards; `kind` tells those of a process apart."""
-    cluster = os.environ["HARNET_TEST_DATABASE"]
+def new_database(kind: str, template: str = "template1") -> Iterator[str]:
+    """The address of a database, gone afterwards; `kind` tells those of a process apart.
+
+    It is empty, or a copy of `template`.
+    """
     name = f"harnet_{kind}_{os.getpid()}"
-    with psycopg.connect(cluster.replace("+psycopg", ""), autocommit=True) as link:
+    with _cluster() as link:
         link.execute(f"drop database if exists {name} with (force)")
-        link.execute(f"create database {name}")
-        yield re.sub(r"/[^/]+$", f"/{name}", cluster)
+        link.execute(f"create database {name} template {template}")
+        yield _address_of(name)
         link.execute(f"drop database {name} with (force)")
+
+
+def filled_database(name: str, fill: Callable[[str], None]) -> None:
+    """Makes a database to copy, unless it is there; `fill` gets its address."""
+    with _cluster() as link:
+        known = "select 1 from pg_database where datname = %s"
+        if link.execute(known, (name,)).fetchone() is None:
+            link.execute(f"drop database if exists {name}_part with (force)")
+            link.execute(f"create database {name}_part")
+            fill(_address_of(f"{name}_part"))
+            # Whoever is still connected would hinder its copying.
+            link.execute(
+                "select pg_terminate_backend(pid) from pg_stat_activity where datname = %s",
+                (f"{name}_part",),
+            )
+            link.execute(f"alter database {name}_part rename to {name}")
+
+
+def drop_database(name: str) -> None:
+    with _cluster() as link:
+        link.execute(f"drop database if exists {name} with (force)")
+
+
+def _cluster() -> psycopg.Connection:
+    address = os.environ["HARNET_TEST_DATABASE"].replace("+psycopg", "")
+    return psycopg.connect(address, autocommit=True)
+
+
+def _address_of(name: str) -> str:
+    return re.sub(r"/[^/]+$", f"/{name}", os.environ["HARNET_TEST_DATABASE"])
