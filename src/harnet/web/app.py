@@ -33,6 +33,7 @@ from harnet.web.api.door import ADDRESS, CONFIG, open_door
 from harnet.web.api.problems import is_api_request, problem
 from harnet.web.areas import blueprints, resources
 from harnet.web.common.drawing import crop_of
+from harnet.web.common.filters import FILTERS
 from harnet.web.common.marks import sprite
 from harnet.web.common.shared import idle_sentence, listed_targets
 from harnet.web.pictures.sizes import UNITS
@@ -134,6 +135,7 @@ _KEYS = (
 
 def _add_words(app: Flask) -> None:
     app.jinja_env.filters.update(
+        FILTERS,
         bytes=bytes_text,
         colour_text=colour_text,
         colour_word=colour_word,

@@ -36,6 +36,11 @@ class PageSample:
     height: float
     outline: Sequence[tuple[float, float]]
 
+    @property
+    def view_box(self) -> str:
+        """The part of the page, as a drawing's viewBox."""
+        return f"{self.left:.2f} {self.top:.2f} {self.width:.2f} {self.height:.2f}"
+
 
 def outline_on(picture: ImageOnPage, page: DocumentPage) -> list[tuple[float, float]]:
     """The corners of a picture on its page as it is seen, in points from its top left."""

@@ -59,6 +59,16 @@ class Report:
         return max(1, ceil(most / A_PART))
 
     @property
+    def previous_part(self) -> int | None:
+        """The part before this one, if there is one."""
+        return self.part - 1 if self.part and self.part > 1 else None
+
+    @property
+    def next_part(self) -> int | None:
+        """The part after this one, if there is one."""
+        return self.part + 1 if self.part and self.part < self.parts else None
+
+    @property
     def is_held(self) -> bool:
         """Whether the gate is held."""
         return self.counts.blocking > 0

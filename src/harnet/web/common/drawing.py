@@ -48,6 +48,11 @@ class Selection:
     reach_label: str = ""
     reach_at: tuple[float, float] = (0, 0)
 
+    @property
+    def reach_plate_px(self) -> float:
+        """How wide the plate behind the label of the reach is."""
+        return 6.2 * len(self.reach_label) + 12
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Drawn:
@@ -70,6 +75,21 @@ class Drawn:
     style: TextStyle | None = None
     placed: Placed | None = None
     quality: str = "light"
+
+    @property
+    def right(self) -> float:
+        """The box's right edge, before it is turned."""
+        return self.box.x + self.box.width
+
+    @property
+    def bottom(self) -> float:
+        """The box's lower edge, before it is turned."""
+        return self.box.y + self.box.height
+
+    @property
+    def badge_plate_px(self) -> float:
+        """How wide the plate behind the badge is."""
+        return 5.9 * len(self.badge) + 34
 
     @property
     def kind(self) -> str:
@@ -99,6 +119,11 @@ class Sheet:
     bleed: Box
     margin: Box | None
     items: tuple[Drawn, ...]
+
+    @property
+    def bleed_x(self) -> float:
+        """The left edge of its bleed on the canvas."""
+        return self.x + self.bleed.x
 
 
 @dataclass(frozen=True, slots=True)

@@ -38,6 +38,11 @@ class Silhouette:
     is_sheet: bool
     has_room: bool
 
+    @property
+    def text_y(self) -> float:
+        """The base line of its name."""
+        return self.y + 15
+
 
 def limits_for(facts: Facts, target: Target) -> Target:
     """The limits that a picture of these facts is judged by."""

@@ -31,6 +31,11 @@ class Band:
     x: float
     width: float
 
+    @property
+    def text_x(self) -> float:
+        """Where its name begins."""
+        return self.x + 6
+
 
 @dataclass(frozen=True, slots=True)
 class Dot:
@@ -53,6 +58,16 @@ class Column:
     from_ppi: float
     to_ppi: float
     has_selected: bool
+
+    @property
+    def left(self) -> float:
+        """Its left edge."""
+        return self.x - 4
+
+    @property
+    def top(self) -> float:
+        """Its upper edge; it stands on the scale."""
+        return 75 - self.height
 
 
 @dataclass(frozen=True, slots=True)
@@ -87,6 +102,21 @@ class Ruler:
     below_count: int
     scale: Scale
     brush: tuple[float, float] | None = None
+
+    @property
+    def brush_width(self) -> float:
+        """How wide the brushed part is; 0 where nothing is brushed."""
+        return self.brush[1] - self.brush[0] if self.brush else 0.0
+
+    @property
+    def flag_left(self) -> float:
+        """The left edge of the flag's pole."""
+        return self.flag_x - 1
+
+    @property
+    def flag_text_x(self) -> float:
+        """Where the flag's words begin."""
+        return self.flag_x + 6
 
     @property
     def flag_value(self) -> int:

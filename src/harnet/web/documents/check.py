@@ -69,8 +69,29 @@ class ImageOutline:
     badge_x: float
     badge_y: float
     badge_w: float
+    letter_pt: float
     has_badge: bool
     """Whether it has room for one."""
+
+    @property
+    def badge_h(self) -> float:
+        """How high its badge is."""
+        return 1.5 * self.letter_pt
+
+    @property
+    def badge_top(self) -> float:
+        """The badge's upper edge."""
+        return self.badge_y - self.badge_h
+
+    @property
+    def badge_text_x(self) -> float:
+        """Where the badge's text begins."""
+        return self.badge_x + 0.4 * self.letter_pt
+
+    @property
+    def badge_text_y(self) -> float:
+        """The base line of the badge's text."""
+        return self.badge_y - 0.4 * self.letter_pt
 
 
 @blueprint.get("")
@@ -165,7 +186,6 @@ def _values(session: Session, pdf: Document) -> dict[str, object]:
         "total": len(lines),
         "outlines": _outlines(read.pages, number, pictures.values(), target),
         "drawing": drawing,
-        "badge_pt": _badge_pt(drawing) if drawing else 0,
         "chosen": chosen,
         "colours": sorted({picture.colour for picture in pictures.values()}),
         "running": RUNNING,
@@ -241,6 +261,7 @@ def _outlines(
                 badge_x=left,
                 badge_y=bottom,
                 badge_w=width,
+                letter_pt=size_pt,
                 has_badge=right - left >= width,
             )
         )

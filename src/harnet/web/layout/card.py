@@ -49,6 +49,11 @@ class ReachBar:
     end_text: str
     end_pt: float
 
+    @property
+    def now_left(self) -> float:
+        """The left edge of the mark of the width now."""
+        return self.now_x - 1
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Card:

@@ -194,6 +194,16 @@ class Bars:
         """The places for a target."""
         return cls(bar_px(1.0), bar_px(1 - target.tolerance))
 
+    @property
+    def near_width(self) -> float:
+        """How wide the tolerance is."""
+        return self.target_px - self.near_px
+
+    @property
+    def flag_left(self) -> float:
+        """The left edge of the target's mark."""
+        return self.target_px - 1
+
 
 def _ruler(shown: LedgerPage, job_target: Target, chosen: set[int]) -> Ruler:
     spots = spots_of_lines(shown.every)

@@ -49,7 +49,7 @@ class WallPicture:
     licence: str
     note: str
     is_alarming: bool
-    twins: int
+    similar_count: int
     width: float
     height: float
 
@@ -171,7 +171,7 @@ def _wall_pictures(
                 licence=picture.licence or UNSTATED,
                 note=note,
                 is_alarming=is_alarming,
-                twins=counts[picture.sha256] - 1,
+                similar_count=counts[picture.sha256],
                 width=width,
                 height=height,
             )

@@ -101,6 +101,11 @@ class Group:
     rows: list[FindingView]
     hidden: int
 
+    @property
+    def count(self) -> int:
+        """How many findings it has, hidden ones included."""
+        return len(self.rows) + self.hidden
+
 
 @blueprint.get("")
 def show(job_id: int) -> str:
