@@ -76,15 +76,15 @@ def _report(path: Path, report: Path, target: Target) -> None:
     try:
         found = check_pdf(path, path.name, target)
         answer = found.as_json() | {_JUDGED_BY: _figures(target)}
-        said = counted(sum(found.summary.values()), "picture")
-        said += ", some fall short" if found.falls_short else ", none falls short"
+        outcome = counted(sum(found.summary.values()), "picture")
+        outcome += ", some fall short" if found.falls_short else ", none falls short"
     except UnreadableFile as error:
         answer = {"file": path.name, "failure": str(error), _JUDGED_BY: _figures(target)}
-        said = str(error).removeprefix(f"{path.name}: ")
+        outcome = str(error).removeprefix(f"{path.name}: ")
     part = report.with_suffix(".part")
     part.write_text(json.dumps(answer, ensure_ascii=False, indent=1) + "\n", encoding="utf-8")
     part.replace(report)
-    click.echo(f"{path.name}: {said}")
+    click.echo(f"{path.name}: {outcome}")
 
 
 def _clear(folder: Path) -> None:

@@ -64,11 +64,11 @@ def work_apart(
                 process.said_to_it.write(json.dumps(order).encode() + b"\n")
                 process.said_to_it.flush()
             for line in _lines(process.says, time.monotonic() + seconds, look_up):
-                said = json.loads(line)
-                if isinstance(said, dict):
-                    answer = said
+                message = json.loads(line)
+                if isinstance(message, dict):
+                    answer = message
                 elif tell is not None:
-                    tell(said)
+                    tell(message)
         except TimeoutError:
             is_late = True
         except (ValueError, BrokenPipeError):

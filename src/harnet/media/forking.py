@@ -227,10 +227,10 @@ def _serve() -> None:
         message, descriptors, _, _ = socket.recv_fds(channel, _MESSAGE_BYTES, 4)
         if not message:
             return
-        asked = json.loads(message)
+        request = json.loads(message)
         # A module that cannot be imported fails in the process that wants it.
         with suppress(Exception):
-            importlib.import_module(asked["module"])
+            importlib.import_module(request["module"])
         # What was imported is no garbage, and a collector that writes to it unshares its pages.
         gc.freeze()
         pid = os.fork()
@@ -238,7 +238,7 @@ def _serve() -> None:
             signal.set_wakeup_fd(-1)
             signal.signal(signal.SIGCHLD, signal.SIG_DFL)
             _close_all(channel.fileno(), woken, wakes, *at_work.values())
-            _begin(asked["module"], Bounds(*asked["bounds"]), descriptors)
+            _begin(request["module"], Bounds(*request["bounds"]), descriptors)
         at_work[pid] = descriptors[3]
         _close_all(*descriptors[:3])
         _say(descriptors[3], pid)
@@ -249,9 +249,9 @@ def _tell_of_ended(at_work: dict[int, int]) -> None:
         pid, status = os.waitpid(-1, os.WNOHANG)
         if not pid:
             return
-        told = at_work.pop(pid)
-        _say(told, os.waitstatus_to_exitcode(status))
-        os.close(told)
+        exit_pipe = at_work.pop(pid)
+        _say(exit_pipe, os.waitstatus_to_exitcode(status))
+        os.close(exit_pipe)
 
 
 def _say(descriptor: int, figure: int) -> None:

@@ -63,7 +63,7 @@ class Intake:
     def demands(self) -> tuple[str, ...]:
         """What it wants of a PDF, in sentences."""
         wants = self.wants
-        said = [
+        demands = [
             f"Pictures have at least {wants.least_ppi:g} ppi at their printed size, 1-bit art"
             f" {wants.least_bilevel_ppi:g}.",
             f"At least {wants.bleed_mm:g} mm bleed on every side."
@@ -72,15 +72,15 @@ class Intake:
             "Every font is embedded.",
         ]
         if wants.standard:
-            said.append(f"{wants.standard} with an output intent.")
+            demands.append(f"{wants.standard} with an output intent.")
         if wants.wants_inks:
-            said.append("Pictures are grey or CMYK.")
+            demands.append("Pictures are grey or CMYK.")
         if not wants.allows_marks:
-            said.append("No printer's marks: the media box is the bleed box.")
+            demands.append("No printer's marks: the media box is the bleed box.")
         if wants.most_pages < 1000:
-            said.append(f"At most {counted(wants.most_pages, 'page')} in a file.")
-        said.append(f"No file above {bytes_text(wants.most_bytes)}.")
-        return tuple(said)
+            demands.append(f"At most {counted(wants.most_pages, 'page')} in a file.")
+        demands.append(f"No file above {bytes_text(wants.most_bytes)}.")
+        return tuple(demands)
 
     def take(self, path: Path) -> Answer:
         """Checks a PDF.

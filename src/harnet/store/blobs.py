@@ -23,10 +23,10 @@ _HASH = re.compile(r"[0-9a-f]{64}")
 
 def _moment_of(about: dict[str, Any]) -> float:
     """When something was written, as its file system tells; now where it does not tell."""
-    told = about.get("mtime", about.get("LastModified", about.get("created")))
-    if isinstance(told, datetime):
-        return told.timestamp()
-    return float(told) if told is not None else time.time()
+    modified = about.get("mtime", about.get("LastModified", about.get("created")))
+    if isinstance(modified, datetime):
+        return modified.timestamp()
+    return float(modified) if modified is not None else time.time()
 
 
 def sha256_of(path: Path) -> str:

@@ -36,8 +36,8 @@ def pages_text(pages: Sequence[int]) -> str:
             spans[-1] = [spans[-1][0], page]
         else:
             spans.append([page, page])
-    said = [str(first) if first == last else f"{first} to {last}" for first, last in spans]
-    return f"page{'s' if len(pages) > 1 else ''} {first_of(said, _MOST_NAMED)}"
+    ranges = [str(first) if first == last else f"{first} to {last}" for first, last in spans]
+    return f"page{'s' if len(pages) > 1 else ''} {first_of(ranges, _MOST_NAMED)}"
 
 
 @rule(
@@ -74,15 +74,15 @@ def trim_box_missing(checked: CheckedDocument) -> RuleResult | None:
     if not pages:
         return None
     is_everywhere = len(pages) == checked.pages
-    said = pages_text(pages)
+    where = pages_text(pages)
     instead = (
         "has no trim box; its crop box is used instead"
         if len(pages) == 1
         else "have no trim box; their crop boxes are used instead"
     )
     return RuleResult(
-        "no trim box" if is_everywhere else f"no trim box on {said}",
-        f"{said[0].upper()}{said[1:]} {instead}.",
+        "no trim box" if is_everywhere else f"no trim box on {where}",
+        f"{where[0].upper()}{where[1:]} {instead}.",
         badness=len(pages),
     )
 

@@ -79,9 +79,9 @@ class _Reader:
             self._stopped_by(f"more than {self._seconds:g} seconds or {self._memory // 10**6} MB")
         return self.found
 
-    def _take(self, told: list[Any]) -> None:
+    def _take(self, message: list[Any]) -> None:
         self._heard = time.monotonic()
-        kind, value = told
+        kind, value = message
         if kind == "facts":
             self.found.append(facts_from_values(value))
         else:

@@ -35,8 +35,8 @@ def place_and_fault(error: ValidationError) -> str:
     """
     first = error.errors()[0]
     place = " → ".join(str(part) for part in first["loc"]) or "the file as a whole"
-    said = first["msg"].removeprefix("Value error, ").rstrip(".")
-    return f"at {place}: {said[0].lower()}{said[1:]}"
+    message = first["msg"].removeprefix("Value error, ").rstrip(".")
+    return f"at {place}: {message[0].lower()}{message[1:]}"
 
 
 def sentence_of(error: Exception) -> str:

@@ -34,8 +34,8 @@ def notes_on(pictures: Iterable[ImageOnPage], target: Target) -> list[Note]:
 def note_text(ppi: float, limits: Target, verdict: Verdict) -> str:
     """What a note says of a picture that falls short: what it has, what is wanted, how far off."""
     short = share_text(abs(headroom(ppi, limits.density_ppi)))
-    meant = "" if limits.key == OWN else f" for {limits.spoken}"
-    wanted = f"{ppi_text(limits.density_ppi)} ppi wanted{meant}"
+    for_target = "" if limits.key == OWN else f" for {limits.spoken}"
+    wanted = f"{ppi_text(limits.density_ppi)} ppi wanted{for_target}"
     return f"{ppi_text(ppi)} ppi, {verdict.value}; {wanted}, {short} short."
 
 

@@ -65,7 +65,7 @@ def read_apart(
     count = seen = 0
     about: PageRun | None = None
 
-    def told(number: int) -> None:
+    def report_page(number: int) -> None:
         nonlocal count, seen, about
         file = folder / f"stretch {number}.json"
         found = json.loads(file.read_text())
@@ -89,7 +89,7 @@ def read_apart(
             seconds=6 * quick if is_quick else _SECONDS,
             memory_bytes=memory,
             processor_seconds=quick if is_quick else None,
-            tell=told,
+            tell=report_page,
         )
     except BeyondBounds as error:
         if about is None:

@@ -17,7 +17,7 @@ def pdf_report_as_html(report: PdfReport, page_drawing: PageDrawing) -> str:
         return finding, b64encode(spot).decode() if spot else ""
 
     findings = [with_spot(finding) for finding in report.findings[:MOST_FINDINGS]]
-    passed = [(*with_spot(one), said) for one, said in report.accepted[:MOST_FINDINGS]]
+    passed = [(*with_spot(one), acceptance) for one, acceptance in report.accepted[:MOST_FINDINGS]]
     return report_file(
         "pdf_report.html",
         report=report,

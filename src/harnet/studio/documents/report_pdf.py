@@ -57,8 +57,8 @@ def _passed(report: PdfReport, spots: Spots) -> list[Part]:
         return []
     parts: list[Part] = [Heading("Accepted")]
     for finding, accepted in report.accepted[:MOST_FINDINGS]:
-        said = f"{finding.sentence} {accepted_text(accepted)}"
-        parts.append(ReportEntry(finding_text(finding), said, spots.on(finding)))
+        sentence = f"{finding.sentence} {accepted_text(accepted)}"
+        parts.append(ReportEntry(finding_text(finding), sentence, spots.on(finding)))
     return parts
 
 

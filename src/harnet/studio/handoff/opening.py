@@ -184,7 +184,7 @@ def _pictures(studio: Studio, steps: _Steps, pack: Pack) -> dict[str, int]:
     return taken
 
 
-def _without_file(session: Session, shelf: Shelf, entry: PictureEntry, said: FileEntry) -> Picture:
+def _without_file(session: Session, shelf: Shelf, entry: PictureEntry, file: FileEntry) -> Picture:
     """A picture whose file was not packed: one of the same bytes that is known here, else one
     that is missing from the shelf until someone puts it there.
     """
@@ -202,7 +202,7 @@ def _without_file(session: Session, shelf: Shelf, entry: PictureEntry, said: Fil
         sha256=entry.sha256 or "",
         size_bytes=0,
         modified_ns=0,
-        facts=facts_as_values(said.facts),
+        facts=facts_as_values(file.facts),
         failure="The pack did not include its file.",
         file_state=FileState.MISSING.value,
     )
@@ -355,8 +355,8 @@ def _item(entry: ItemEntry, place: int, pictures: dict[str, Picture]) -> Item:
             item.style = {"column": entry.column}
     elif isinstance(entry, FrameEntry):
         item.shape, item.radius_pt = entry.shape.value, entry.radius_pt
-        asked = {"column": entry.column, "wanted": entry.wanted}
-        item.style = {name: text for name, text in asked.items() if text}
+        pattern = {"column": entry.column, "wanted": entry.wanted}
+        item.style = {name: text for name, text in pattern.items() if text}
     elif isinstance(entry, TextEntry):
         item.text, item.style = entry.text, entry.style.model_dump()
     else:

@@ -184,11 +184,11 @@ def _item_entry(item: Item, names: dict[int, str], accepted: list[AcceptedEntry]
             **shape,
         )
     if item.kind == FRAME:
-        asked: dict[str, Any] = {
+        pattern: dict[str, Any] = {
             "column": style.get("column", ""),
             "wanted": style.get("wanted", ""),
         }
-        return FrameEntry(kind="frame", **frame, **shape, **asked)
+        return FrameEntry(kind="frame", **frame, **shape, **pattern)
     if item.kind == RECTANGLE:
         return RectangleEntry(kind="rectangle", **frame, **style)
     if item.kind == LINE:

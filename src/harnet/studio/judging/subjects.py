@@ -152,8 +152,8 @@ def _text(item: Item, number: int, unit: Unit, around: Around, target: Target) -
 def _frame(item: Item, number: int, unit: Unit, around: Around, target: Target) -> CheckedFrame:
     frame, wanted = frame_of(item), target_for(item, target)
     needed = frame_pixels(frame, wanted.density_ppi)
-    asked = str((item.style or {}).get("wanted", ""))
-    name = asked or "Empty frame"
+    wanted_name = str((item.style or {}).get("wanted", ""))
+    name = wanted_name or "Empty frame"
     return CheckedFrame(
         item_id=item.id,
         page_number=number,
@@ -163,5 +163,5 @@ def _frame(item: Item, number: int, unit: Unit, around: Around, target: Target) 
         around=around,
         target=wanted,
         needed_px=needed,
-        asked_for=asked,
+        asked_for=wanted_name,
     )

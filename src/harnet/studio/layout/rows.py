@@ -81,10 +81,10 @@ def unknown_places(page: Page, table: Table) -> list[str]:
 
 def asked_places(page: Page) -> list[str]:
     """What the texts of a page ask for in braces, each once."""
-    asked = [
+    columns = [
         place for item in page.items if item.kind == TEXT for place in places_in(item.text or "")
     ]
-    return list(dict.fromkeys(asked))
+    return list(dict.fromkeys(columns))
 
 
 def match_pictures(session: Session, table: Table, columns: Sequence[str]) -> NameMatches:
@@ -92,9 +92,9 @@ def match_pictures(session: Session, table: Table, columns: Sequence[str]) -> Na
 
     Where several shelves have the name, a path decides, else the picture that came last.
     """
-    asked = list(dict.fromkeys(record[column] for record in table.records for column in columns))
-    asked = [text for text in asked if text]
-    names = {_name_in(text).lower() for text in asked}
+    texts = list(dict.fromkeys(record[column] for record in table.records for column in columns))
+    texts = [text for text in texts if text]
+    names = {_name_in(text).lower() for text in texts}
     found: dict[str, list[Picture]] = {}
     wanted = select(Picture).where(
         func.lower(Picture.file_name).in_(names), Picture.shelf_id.is_not(None)
@@ -102,7 +102,7 @@ def match_pictures(session: Session, table: Table, columns: Sequence[str]) -> Na
     for picture in session.scalars(wanted.order_by(Picture.id.desc())):
         found.setdefault(picture.file_name.lower(), []).append(picture)
     pictures, missing = {}, []
-    for text in asked:
+    for text in texts:
         candidates = found.get(_name_in(text).lower(), [])
         if not candidates:
             missing.append(text)
@@ -180,14 +180,14 @@ def _item(item: Item, record: Record, binding: Binding, match: NameMatches, fit:
         return Item(**values)
     if not column:
         return Item(**values)
-    asked = record[column]
-    picture = match.pictures.get(asked)
+    picture_name = record[column]
+    picture = match.pictures.get(picture_name)
     style = {name: value for name, value in (item.style or {}).items() if name != "wanted"}
     values["style"] = {**style, "column": column}
     if picture is None:
         values |= {"kind": FRAME, "picture_id": None}
-        if asked:
-            values["style"]["wanted"] = asked[:255]
+        if picture_name:
+            values["style"]["wanted"] = picture_name[:255]
         return Item(**values)
     made = Item(**{**values, "kind": PICTURE, "picture_id": picture.id, "holding": "linked"})
     made.picture = picture

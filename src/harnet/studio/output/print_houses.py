@@ -60,14 +60,14 @@ def ask_house(studio: Studio, output_id: int, key: str) -> None:
     try:
         path = folder / "sent.pdf"
         studio.blobs.copy_to(sha256, path)
-        said = _answer(house, path)
+        answer = _answer(house, path)
     except FileNotFoundError:
-        said = {"state": NOT_SENT, "reasons": ["The file is no longer stored."], "looked_at": []}
+        answer = {"state": NOT_SENT, "reasons": ["The file is no longer stored."], "looked_at": []}
     finally:
         shutil.rmtree(folder, ignore_errors=True)
     with studio.session() as session:
         output = output_with(session, output_id)
-        answered = {"house": key, "name": house.name, "at": now_utc().isoformat(), **said}
+        answered = {"house": key, "name": house.name, "at": now_utc().isoformat(), **answer}
         others = [one for one in output.answers if (one["house"], one["state"]) != (key, WAITS)]
         output.answers = [*others, answered]
 

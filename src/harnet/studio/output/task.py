@@ -167,13 +167,16 @@ def _packed(
     with studio.session() as session:
         job = whole_job(session, output_with(session, output_id).job_id)
         name = safe_file_name(f"{plain_title(job.title)}.pdf")
-        told = write_pack(studio, session, job, (name, pdf, receipt), made, progress)
+        pack_receipt = write_pack(studio, session, job, (name, pdf, receipt), made, progress)
         placed = sum(len(page.items) for page in job.pages)
     pack = read_pack(made, "the pack", folder)
     found = sum(len(page.items) for page in pack.job.pages)
-    packed_kept = (found, len(pack.files)) == (placed, told["pictures"]) and not told["missing"]
-    told |= {"items_promised": placed, "items_found": found, "is_kept": packed_kept}
-    return receipt | {"pack": told, "is_kept": receipt["is_kept"] and packed_kept}
+    packed_kept = (found, len(pack.files)) == (
+        placed,
+        pack_receipt["pictures"],
+    ) and not pack_receipt["missing"]
+    pack_receipt |= {"items_promised": placed, "items_found": found, "is_kept": packed_kept}
+    return receipt | {"pack": pack_receipt, "is_kept": receipt["is_kept"] and packed_kept}
 
 
 MAKE_OUTPUT = Task(name="make_output", queue="outputs", run=make_output, model=Output)

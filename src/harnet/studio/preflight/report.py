@@ -219,14 +219,16 @@ COLUMNS = (
 
 def report_as_rows(report: Report) -> list[list[Any]]:
     """The lines below `COLUMNS`; findings, accepted ones marked, stand in the last."""
-    said: dict[int, list[str]] = {}
+    sentences: dict[int, list[str]] = {}
     for one in report.findings:
-        said.setdefault(one.row.item_id, []).append(f"{one.severity.value}: {one.row.headline}")
+        sentences.setdefault(one.row.item_id, []).append(
+            f"{one.severity.value}: {one.row.headline}"
+        )
     for one in report.accepted:
-        said.setdefault(one.row.item_id, []).append(f"accepted: {one.row.headline}")
+        sentences.setdefault(one.row.item_id, []).append(f"accepted: {one.row.headline}")
     rows = []
     for placed in report.placed:
         values = _picture(placed)
-        values["findings"] = "; ".join(said.get(placed.item.id, []))
+        values["findings"] = "; ".join(sentences.get(placed.item.id, []))
         rows.append([values[name] for name in COLUMNS])
     return rows

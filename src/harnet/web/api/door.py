@@ -66,15 +66,15 @@ def _turned_away(error: HTTPError) -> Any:
     return problem(error.status_code, "Send a token: Authorization: Bearer … Make one at /tokens.")
 
 
-def file_answer(said: str, media_type: str = "application/octet-stream") -> Any:
+def file_answer(description: str, media_type: str = "application/octet-stream") -> Any:
     """How an operation that answers with a file is described."""
-    return {200: {"description": said, "content": {media_type: {}}}}
+    return {200: {"description": description, "content": {media_type: {}}}}
 
 
-def same_answer(said: str, model: str) -> Any:
+def same_answer(description: str, model: str) -> Any:
     """How the answer to what was sent before is described: 200, and the thing that is there."""
     schema = {"schema": {"$ref": f"#/components/schemas/{model}"}}
-    return {200: {"description": said, "content": {"application/json": schema}}}
+    return {200: {"description": description, "content": {"application/json": schema}}}
 
 
 def fails(*statuses: int) -> dict[str, list[str]]:
@@ -110,9 +110,9 @@ def open_door(app: APIFlask, csrf: CSRFProtect, resources: list[APIBlueprint]) -
 def _misread(error: HTTPError) -> Response:
     """What does not keep to its form, said at its first place."""
     places = [
-        f"{place}: {said[0].removeprefix('Value error, ').rstrip('.')}."
+        f"{place}: {errors[0].removeprefix('Value error, ').rstrip('.')}."
         for fields in (error.detail or {}).values()
-        for place, said in fields.items()
+        for place, errors in fields.items()
     ]
     detail = places[0] if places else str(error.message)
     return problem(error.status_code, detail, errors=error.detail)
@@ -140,8 +140,8 @@ def _with_problems(spec: Any) -> Any:
             if "requestBody" in operation:
                 operation["requestBody"]["required"] = True
             for status in _failures(path, operation):
-                said = {"description": _PROBLEMS[status], "content": content}
-                operation["responses"].setdefault(status, said)
+                answer = {"description": _PROBLEMS[status], "content": content}
+                operation["responses"].setdefault(status, answer)
     return spec
 
 
@@ -165,11 +165,11 @@ def _each_thing_once(spec: Any) -> Any:
         if "." in name:
             own = name.rpartition(".")[2]
             text = text.replace(f'"#/components/schemas/{name}"', f'"#/components/schemas/{own}"')
-    told = json.loads(text)
+    document = json.loads(text)
     once: dict[str, Any] = {}
-    for name, form in told["components"]["schemas"].items():
+    for name, form in document["components"]["schemas"].items():
         own = name.rpartition(".")[2]
         if once.setdefault(own, form) != form:
             raise ValueError(f"two forms are called {own}")
-    told["components"]["schemas"] = once
-    return told
+    document["components"]["schemas"] = once
+    return document

@@ -60,18 +60,17 @@ def jobs(query_data: ListRange) -> Jobs:
 @blueprint.output(JobOut, status_code=201)
 def make(json_data: JobIn) -> JobOut:
     """Creates a job with its empty pages."""
-    asked = json_data
     with studio().session() as session:
         new = NewJob.measured(
-            asked.title,
-            asked.width,
-            asked.height,
-            Unit(asked.unit),
-            asked.px_per_inch,
-            asked.bleed_mm,
-            pages=asked.pages,
-            is_facing=asked.is_facing,
-            target=target_meant(session, asked.target),
+            json_data.title,
+            json_data.width,
+            json_data.height,
+            Unit(json_data.unit),
+            json_data.px_per_inch,
+            json_data.bleed_mm,
+            pages=json_data.pages,
+            is_facing=json_data.is_facing,
+            target=target_meant(session, json_data.target),
         )
         return job_out(session, make_job(session, new))
 
@@ -110,7 +109,7 @@ def judge_by(job_id: int, json_data: TargetGiven) -> JobOut:
 
 def finding_out(one: Listed) -> FindingOut:
     """A finding in the API's form."""
-    said = one.acceptance if one.is_accepted else None
+    acceptance = one.acceptance if one.is_accepted else None
     return FindingOut(
         rule=one.row.rule_id,
         severity=one.severity.value,
@@ -119,8 +118,8 @@ def finding_out(one: Listed) -> FindingOut:
         name=one.row.name,
         headline=one.row.headline,
         sentence=one.row.sentence,
-        accepted_by=said.name if said else None,
-        reason=said.reason if said else None,
+        accepted_by=acceptance.name if acceptance else None,
+        reason=acceptance.reason if acceptance else None,
     )
 
 

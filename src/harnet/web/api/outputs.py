@@ -93,20 +93,20 @@ def ask(job_id: int, json_data: OutputIn) -> OutputOut:
     return answer
 
 
-def _asked(session: Session, job: Job, asked: OutputIn) -> Output:
-    if asked.kind == PAGE_IMAGE:
-        return ask_for_images(session, job, _image_settings(job, asked.images))
-    settings = _pdf_settings(job, asked.pdf)
-    if asked.kind == PACK:
+def _asked(session: Session, job: Job, body: OutputIn) -> Output:
+    if body.kind == PAGE_IMAGE:
+        return ask_for_images(session, job, _image_settings(job, body.images))
+    settings = _pdf_settings(job, body.pdf)
+    if body.kind == PACK:
         use_for_job(job, settings)
-        return ask_for_pack(session, job, asked.reason, asked.name)
-    return ask_for_pdf(session, job, asked.reason, asked.name, settings)
+        return ask_for_pack(session, job, body.reason, body.name)
+    return ask_for_pdf(session, job, body.reason, body.name, settings)
 
 
-def _pdf_settings(job: Job, asked: PdfSettingsIn | None) -> PdfSettings:
+def _pdf_settings(job: Job, body: PdfSettingsIn | None) -> PdfSettings:
     """The job's settings with what was asked for in their place."""
     kept = pdf_settings_of(job)
-    given = asked.model_dump(exclude_none=True) if asked else {}
+    given = body.model_dump(exclude_none=True) if body else {}
     if "mode" in given:
         kept = settings_for(PictureMode(given["mode"]), target_of(job).density_ppi, kept)
     is_lossless = given.pop("lossless", None)
@@ -121,15 +121,15 @@ def _pdf_settings(job: Job, asked: PdfSettingsIn | None) -> PdfSettings:
 _SIZES = {"density_ppi": "density", "width_px": "width", "height_px": "height"}
 
 
-def _image_settings(job: Job, asked: ImageSettingsIn | None) -> ImageSettings:
+def _image_settings(job: Job, body: ImageSettingsIn | None) -> ImageSettings:
     """The job's settings with what was asked for in their place.
 
     Raises:
         Refused: two figures that each decide about the pixels.
     """
-    given = asked.model_dump(exclude_none=True) if asked else {}
+    given = body.model_dump(exclude_none=True) if body else {}
     edges = [given.pop(name) for name in ("width_px", "height_px") if name in given]
-    size_by = [word for name, word in _SIZES.items() if asked and getattr(asked, name) is not None]
+    size_by = [word for name, word in _SIZES.items() if body and getattr(body, name) is not None]
     if "limit_bytes" in given:
         size_by = [word for word in size_by if word != "density"] + ["bytes"]
     if len(size_by) > 1:

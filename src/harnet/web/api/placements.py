@@ -72,14 +72,13 @@ def placements(job_id: int) -> Placements:
 @blueprint.doc(extensions=EDIT)
 def place(job_id: int, json_data: PlacementIn) -> PlacementOut:
     """Places a picture: at native size in the page's middle, or in a frame."""
-    asked = json_data
     with studio().session() as session:
         job = job_with(session, job_id)
-        page, picture = page_of(job, asked.page), picture_with(session, asked.picture)
-        if asked.frame is None:
+        page, picture = page_of(job, json_data.page), picture_with(session, json_data.picture)
+        if json_data.frame is None:
             item = place_picture(session, job, page, picture)
         else:
-            frame, fit = asked.frame.box, Fit(asked.fit)
+            frame, fit = json_data.frame.box, Fit(json_data.fit)
             item = place_in_frame(session, job, page, picture, frame, fit)
         return _out(session, job, item)
 
@@ -99,21 +98,20 @@ def placement(job_id: int, item_id: int) -> PlacementOut:
 @blueprint.doc(extensions=EDIT)
 def change(job_id: int, item_id: int, json_data: PlacementChange) -> PlacementOut:
     """Changes a placed picture's frame or scale."""
-    asked = json_data
     with studio().session() as session:
         job = job_with(session, job_id)
-        item = item_of(job, item_id, PICTURE, asked.version)
-        if asked.frame is not None:
-            set_frame(session, job, item, asked.frame.box)
-        adjusts = Adjusts(asked.adjusts)
-        if asked.scale_to == "native":
+        item = item_of(job, item_id, PICTURE, json_data.version)
+        if json_data.frame is not None:
+            set_frame(session, job, item, json_data.frame.box)
+        adjusts = Adjusts(json_data.adjusts)
+        if json_data.scale_to == "native":
             scale_to_native(session, job, [item], adjusts)
-        elif asked.scale_to == "reach":
+        elif json_data.scale_to == "reach":
             scale_to_reach(session, job, [item], adjusts)
-        elif asked.scale_to == "even":
+        elif json_data.scale_to == "even":
             even_out(session, job, [item], EvenBy.MEAN, adjusts)
-        if asked.scale_to_ppi is not None:
-            scale_to_figure(session, job, [item], asked.scale_to_ppi, adjusts)
+        if json_data.scale_to_ppi is not None:
+            scale_to_figure(session, job, [item], json_data.scale_to_ppi, adjusts)
         return _out(session, job, item)
 
 

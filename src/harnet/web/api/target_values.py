@@ -15,7 +15,7 @@ def target_out(target: Target) -> TargetOut:
     return TargetOut.model_validate(target_as_values(target))
 
 
-def target_meant(session: Session, asked: TargetIn, now: Target | None = None) -> Target:
+def target_meant(session: Session, wanted: TargetIn, now: Target | None = None) -> Target:
     """The target of a key; with a figure, that target with another density for tone pictures.
 
     A figure alone changes the density of `now`, or of coated press.
@@ -23,7 +23,7 @@ def target_meant(session: Session, asked: TargetIn, now: Target | None = None) -
     Raises:
         Refused: there is no such target.
     """
-    if asked.ppi is not None:
-        base = target_asked(session, asked.key) if asked.key else now
-        return target_asked(session, OWN, asked.ppi, base)
-    return target_asked(session, asked.key or DEFAULT_KEY)
+    if wanted.ppi is not None:
+        base = target_asked(session, wanted.key) if wanted.key else now
+        return target_asked(session, OWN, wanted.ppi, base)
+    return target_asked(session, wanted.key or DEFAULT_KEY)

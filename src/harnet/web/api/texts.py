@@ -54,11 +54,10 @@ def texts(job_id: int) -> Texts:
 @blueprint.doc(extensions=EDIT)
 def add(job_id: int, json_data: TextIn) -> TextOut:
     """Adds a text frame to a page."""
-    asked = json_data
     with studio().session() as session:
         job = job_with(session, job_id)
-        item = add_item(session, job, page_of(job, asked.page), TEXT, asked.frame.box)
-        set_style(session, job, item, asked.type.model_dump(), asked.text)
+        item = add_item(session, job, page_of(job, json_data.page), TEXT, json_data.frame.box)
+        set_style(session, job, item, json_data.type.model_dump(), json_data.text)
         return text_out(as_it_stands(session, item))
 
 
@@ -76,15 +75,14 @@ def text(job_id: int, item_id: int) -> TextOut:
 @blueprint.doc(extensions=EDIT)
 def change(job_id: int, item_id: int, json_data: TextChange) -> TextOut:
     """Changes a text's words, its type or its frame, one edit each for frame and words."""
-    asked = json_data
     with studio().session() as session:
         job = job_with(session, job_id)
-        item = item_of(job, item_id, TEXT, asked.version)
-        if asked.frame is not None:
-            set_frame(session, job, item, asked.frame.box)
-        if asked.text is not None or asked.type is not None:
-            style = asked.type.model_dump() if asked.type else {}
-            set_style(session, job, item, style, asked.text)
+        item = item_of(job, item_id, TEXT, json_data.version)
+        if json_data.frame is not None:
+            set_frame(session, job, item, json_data.frame.box)
+        if json_data.text is not None or json_data.type is not None:
+            style = json_data.type.model_dump() if json_data.type else {}
+            set_style(session, job, item, style, json_data.text)
         return text_out(as_it_stands(session, item))
 
 

@@ -28,14 +28,14 @@ _YEAR_SECONDS = 365 * 24 * 3600
 
 def own_quality() -> str:
     """This person's preview quality."""
-    asked = request.cookies.get(_QUALITY, "")
-    return asked if asked in QUALITIES else "light"
+    value = request.cookies.get(_QUALITY, "")
+    return value if value in QUALITIES else "light"
 
 
 def preferred_fit_name() -> str:
     """How this person wants new placements to be fitted, by its plain name."""
-    asked = request.cookies.get(_FIT, "")
-    return asked if asked in FITS else "native"
+    value = request.cookies.get(_FIT, "")
+    return value if value in FITS else "native"
 
 
 def remember(response: Response, quality: str = "", fit: str = "") -> Response:

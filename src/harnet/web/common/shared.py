@@ -122,12 +122,12 @@ class JobHeader:
     def counts_line(self) -> str:
         """The verdicts that occur, in words."""
         counts = self.counts
-        said = [
+        parts = [
             f"{grouped(count)} {verdict.value}"
             for verdict, count in counts.verdicts.items()
             if count
         ]
-        return " · ".join([f"{grouped(counts.pictures)} placed", *reversed(said)])
+        return " · ".join([f"{grouped(counts.pictures)} placed", *reversed(parts)])
 
     def strip(self, width: float = _STRIP_PX) -> list[StripPart]:
         """The verdict strip, worst first."""

@@ -71,51 +71,51 @@ class CopyForm:
     failure: str
 
 
-def first_form(facts: Facts, asked: MultiDict[str, str]) -> CopyForm:
+def first_form(facts: Facts, fields: MultiDict[str, str]) -> CopyForm:
     """The form as it opens: all pixels at the first target, or the calculator's pixels."""
     start = plain_copy(facts, SHIPPED[0].density_ppi)
-    unit = _unit(asked)
+    unit = _unit(fields)
     try:
-        width = length(asked.get("width", ""), unit)
-        density = figure(asked.get("density", ""), "density")
+        width = length(fields.get("width", ""), unit)
+        density = figure(fields.get("density", ""), "density")
         size = copy_size(start.crop, ChangedField.WIDTH, width, density)
         start = _sized(start, size)
     except ValueOutOfRange:
         pass
-    return _shown(start, facts, unit, asked, "")
+    return _shown(start, facts, unit, fields, "")
 
 
-def read_form(facts: Facts, asked: MultiDict[str, str]) -> CopyForm:
+def read_form(facts: Facts, fields: MultiDict[str, str]) -> CopyForm:
     """The form after a change; a figure that is not valid leaves the size as it was."""
-    unit = _unit(asked, "unit")
+    unit = _unit(fields, "unit")
     recipe = plain_copy(facts, SHIPPED[0].density_ppi)
     failure = ""
     try:
-        recipe = _without_size(recipe, facts, asked)
-        recipe = _sized(recipe, _asked_size(recipe.crop, asked))
-        recipe = replace(recipe, padding=_padding(recipe, asked))
+        recipe = _without_size(recipe, facts, fields)
+        recipe = _sized(recipe, _asked_size(recipe.crop, fields))
+        recipe = replace(recipe, padding=_padding(recipe, fields))
         checked(replace(recipe, may_interpolate=True), facts)
     except ValueOutOfRange as error:
         failure = sentence_of(error)
-    return _shown(recipe, facts, unit, asked, failure)
+    return _shown(recipe, facts, unit, fields, failure)
 
 
-def _unit(asked: MultiDict[str, str], name: str = "unit") -> Unit:
-    return next((unit for unit in UNITS if unit.value == asked.get(name)), Unit.CM)
+def _unit(fields: MultiDict[str, str], name: str = "unit") -> Unit:
+    return next((unit for unit in UNITS if unit.value == fields.get(name)), Unit.CM)
 
 
-def _without_size(recipe: Recipe, facts: Facts, asked: MultiDict[str, str]) -> Recipe:
+def _without_size(recipe: Recipe, facts: Facts, fields: MultiDict[str, str]) -> Recipe:
     """Everything but size and padding, as the form asks."""
     box = whole_picture(facts)
     crop = PixelBox(
-        whole_figure(asked.get("crop_left", ""), "crop’s left edge"),
-        whole_figure(asked.get("crop_top", ""), "crop’s top edge"),
-        whole_figure(asked.get("crop_width", ""), "crop’s width"),
-        whole_figure(asked.get("crop_height", ""), "crop’s height"),
+        whole_figure(fields.get("crop_left", ""), "crop’s left edge"),
+        whole_figure(fields.get("crop_top", ""), "crop’s top edge"),
+        whole_figure(fields.get("crop_width", ""), "crop’s width"),
+        whole_figure(fields.get("crop_height", ""), "crop’s height"),
     )
-    if asked.get("changed") == "whole":
+    if fields.get("changed") == "whole":
         crop = box
-    bits = asked.get("bits", "")
+    bits = fields.get("bits", "")
     return replace(
         recipe,
         crop=checked(
@@ -129,36 +129,36 @@ def _without_size(recipe: Recipe, facts: Facts, asked: MultiDict[str, str]) -> R
             ),
             facts,
         ).crop,
-        kernel=choice(Kernel, asked.get("kernel", ""), Kernel.AUTO),
-        colour=choice(CopyColour, asked.get("colour", ""), CopyColour.KEEP),
-        profile=asked.get("profile") or None,
+        kernel=choice(Kernel, fields.get("kernel", ""), Kernel.AUTO),
+        colour=choice(CopyColour, fields.get("colour", ""), CopyColour.KEEP),
+        profile=fields.get("profile") or None,
         bits=int(bits) if bits in ("8", "16") else None,
-        flatten=colour(asked, "flatten") or _WHITE if asked.get("alpha") == "flatten" else None,
-        format=choice(CopyFormat, asked.get("format", ""), recipe.format),
-        compression=choice(Compression, asked.get("compression", ""), Compression.DEFLATE),
-        is_big_endian=asked.get("byte_order") == "big",
-        quality=whole_figure(asked.get("quality", ""), "JPEG quality")
-        if asked.get("quality")
+        flatten=colour(fields, "flatten") or _WHITE if fields.get("alpha") == "flatten" else None,
+        format=choice(CopyFormat, fields.get("format", ""), recipe.format),
+        compression=choice(Compression, fields.get("compression", ""), Compression.DEFLATE),
+        is_big_endian=fields.get("byte_order") == "big",
+        quality=whole_figure(fields.get("quality", ""), "JPEG quality")
+        if fields.get("quality")
         else 92,
-        may_interpolate=asked.get("may_interpolate") == "yes",
+        may_interpolate=fields.get("may_interpolate") == "yes",
     )
 
 
-def _asked_size(crop: PixelBox, asked: MultiDict[str, str]) -> CopySize:
-    shown_in = _unit(asked, "shown_unit")
-    density = figure(asked.get("density", ""), "density")
-    changed = asked.get("changed", "")
+def _asked_size(crop: PixelBox, fields: MultiDict[str, str]) -> CopySize:
+    shown_in = _unit(fields, "shown_unit")
+    density = figure(fields.get("density", ""), "density")
+    changed = fields.get("changed", "")
     if changed in ("px_w", "px_h"):
         return copy_size(
-            crop, ChangedField(changed), figure(asked.get(changed, ""), "pixels"), density
+            crop, ChangedField(changed), figure(fields.get(changed, ""), "pixels"), density
         )
     if changed in ("width", "height"):
-        size_pt = length(asked.get(changed, ""), shown_in)
+        size_pt = length(fields.get(changed, ""), shown_in)
         return copy_size(crop, ChangedField(changed), size_pt, density)
     if changed == "density":
-        size_pt = length(asked.get("width", ""), shown_in)
+        size_pt = length(fields.get("width", ""), shown_in)
         return copy_size(crop, ChangedField.DENSITY, size_pt, density)
-    share = figure(asked.get("share", ""), "share")
+    share = figure(fields.get("share", ""), "share")
     return copy_size(crop, ChangedField.SHARE, share, density)
 
 
@@ -172,27 +172,27 @@ def _sized(recipe: Recipe, size: CopySize) -> Recipe:
     )
 
 
-def _padding(recipe: Recipe, asked: MultiDict[str, str]) -> Padding:
+def _padding(recipe: Recipe, fields: MultiDict[str, str]) -> Padding:
     """The form's padding in millimetres as pixels of the copy."""
 
     def pixels(name: str) -> int:
-        size_pt = length(asked.get(name, ""), Unit.MM)
+        size_pt = length(fields.get(name, ""), Unit.MM)
         return px_for(size_pt, recipe.density_x) if size_pt else 0
 
     across, down = pixels("pad_x"), pixels("pad_y")
-    edges = choice(PadEdges, asked.get("edges", ""), PadEdges.COLOUR)
+    edges = choice(PadEdges, fields.get("edges", ""), PadEdges.COLOUR)
     return Padding(
         left=across,
         top=down,
         right=across,
         bottom=down,
         edges=edges,
-        colour=colour(asked, "pad_colour") or _WHITE,
+        colour=colour(fields, "pad_colour") or _WHITE,
     )
 
 
 def _shown(
-    recipe: Recipe, facts: Facts, unit: Unit, asked: MultiDict[str, str], failure: str
+    recipe: Recipe, facts: Facts, unit: Unit, fields: MultiDict[str, str], failure: str
 ) -> CopyForm:
     size = CopySize(recipe.px_w, recipe.px_h, recipe.density_x)
     digits = _DIGITS[unit]
@@ -204,8 +204,8 @@ def _shown(
         height=length_text(size.height_pt, unit, digits=digits),
         density=f"{recipe.density_x:.2f}".rstrip("0").rstrip("."),
         share=recipe.px_w / recipe.crop.width,
-        pad_x=asked.get("pad_x") or "0",
-        pad_y=asked.get("pad_y") or "0",
+        pad_x=fields.get("pad_x") or "0",
+        pad_y=fields.get("pad_y") or "0",
         has_alpha=facts.alpha,
         lines=_lines(recipe, facts, unit),
         warning=warning,

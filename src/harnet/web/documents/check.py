@@ -147,15 +147,15 @@ def _values(session: Session, pdf: Document) -> dict[str, object]:
     pictures = {picture.id: picture for picture in pictures_in(session, pdf)}
     settled = [line_of(picture, own) for picture in pictures.values()]
     scale = scale_for(settled, own)
-    asked = after_the_hand(pdf, pdf_asked(session, request.args, own), scale)
-    target = asked.tried or own
-    lines = tried_on(settled, asked.tried, own) if asked.tried else settled
-    parts = asked.parts
+    query = after_the_hand(pdf, pdf_asked(session, request.args, own), scale)
+    target = query.tried or own
+    lines = tried_on(settled, query.tried, own) if query.tried else settled
+    parts = query.parts
     chosen = pictures.get(row_number(parts["select"]) or 0)
     first = chosen.page_number if chosen else 1
     number = row_number(parts["page"]) or first
     number = min(max(1, number), max(1, len(read.pages)))
-    wanted = replace(asked.wanted, page=number) if parts["only"] else asked.wanted
+    wanted = replace(query.wanted, page=number) if parts["only"] else query.wanted
     shown = wanted_lines(lines, wanted, target.density_ppi)
     listed = [pictures[line.item_id] for line in shown[:_MOST_ROWS]]
     found: dict[int, list[Finding]] = {}
@@ -167,14 +167,14 @@ def _values(session: Session, pdf: Document) -> dict[str, object]:
     drawing = _drawing(read.pages, number)
     return {
         "pdf": pdf,
-        "asked": asked,
+        "query": query,
         "here": url_for("pdfcheck.show", document_id=pdf.id),
         "target": target,
         "own": own,
         "number": number,
         "counts": seen_counts(lines),
         "unseen": sum(line.judged_ppi is None for line in lines),
-        "ruler": _ruler(settled, lines, own, asked, scale, chosen),
+        "ruler": _ruler(settled, lines, own, query, scale, chosen),
         "whole_findings": on_whole,
         "whole_passed": whole_passed,
         "passed": {finding.item_id for finding, _ in passed},
@@ -196,7 +196,7 @@ def _ruler(
     settled: Sequence[Line],
     lines: Sequence[Line],
     own: Target,
-    asked: LedgerQuery,
+    query: LedgerQuery,
     scale: Scale,
     chosen: ImageOnPage | None,
 ) -> Ruler:
@@ -207,10 +207,10 @@ def _ruler(
         for spot in spots_of_lines([line for line in settled if line.judged_ppi is not None])
     ]
     below = sum(line.verdict.falls_short for line in lines if line.judged_ppi is not None)
-    wanted = asked.wanted
+    wanted = query.wanted
     brushed = (wanted.from_ppi, wanted.to_ppi) if wanted.to_ppi else None
     selected = [chosen.id] if chosen else []
-    return ruler_of(spots, own, below, scale, selected, asked.tried, brushed)
+    return ruler_of(spots, own, below, scale, selected, query.tried, brushed)
 
 
 def _row(picture: ImageOnPage, line: Line, findings: Sequence[Finding]) -> PdfRow:

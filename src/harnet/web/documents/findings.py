@@ -15,7 +15,7 @@ class ShownFinding:
     """A finding beside the sample of the page where it is; a whole PDF has none."""
 
     finding: Finding
-    said: Accepted | None
+    acceptance: Accepted | None
     """What was accepted: of one that may pass, or of one that got worse since."""
     spot: PageSample | None
     page_address: str
@@ -34,13 +34,13 @@ def shown_findings(report: PdfReport, page_address: Callable[[int], str]) -> Sho
     """The worst findings with their samples; `page_address` is where a page is drawn."""
     pictures = {picture.id: picture for picture in report.pictures}
 
-    def shown(finding: Finding, said: Accepted | None) -> ShownFinding:
+    def shown(finding: Finding, acceptance: Accepted | None) -> ShownFinding:
         picture = pictures.get(finding.item_id)
         spot = spot_of(picture, report.read.pages[picture.page_number - 1]) if picture else None
         points = " ".join(f"{x:.2f},{y:.2f}" for x, y in spot.outline) if spot else ""
         address = page_address(spot.page_number) if spot else ""
         return ShownFinding(
-            finding=finding, said=said, spot=spot, page_address=address, points=points
+            finding=finding, acceptance=acceptance, spot=spot, page_address=address, points=points
         )
 
     return ShownFindings(
@@ -48,5 +48,5 @@ def shown_findings(report: PdfReport, page_address: Callable[[int], str]) -> Sho
             shown(one, report.lapsed.get((one.item_id, one.rule_id)))
             for one in report.findings[:_MOST_SHOWN]
         ],
-        [shown(one, said) for one, said in report.accepted[:_MOST_SHOWN]],
+        [shown(one, acceptance) for one, acceptance in report.accepted[:_MOST_SHOWN]],
     )

@@ -39,21 +39,21 @@ def pdf_asked(session: Session, values: Mapping[str, str], base: Target) -> Ledg
     return LedgerQuery(wanted, tried, parts)
 
 
-def after_the_hand(pdf: Document, asked: LedgerQuery, scale: Scale) -> LedgerQuery:
+def after_the_hand(pdf: Document, query: LedgerQuery, scale: Scale) -> LedgerQuery:
     """What is asked once the flag was dragged, or the dots were brushed: shares of the width."""
     x = request.args.get("x", math.nan, float)
     ends = [request.args.get(name, math.nan, float) for name in ("from_x", "to_x")]
     if math.isfinite(x):
         ppi = _ppi_at(scale, x)
         tried = own_target(ppi, target_of_pdf(pdf))
-        asked = LedgerQuery(asked.wanted, tried, asked.parts | {"try": str(ppi)})
+        query = LedgerQuery(query.wanted, tried, query.parts | {"try": str(ppi)})
     elif all(math.isfinite(end) for end in ends):
         low, high = sorted(_ppi_at(scale, end) for end in ends)
-        wanted = replace(asked.wanted, from_ppi=low, to_ppi=high)
-        asked = LedgerQuery(wanted, asked.tried, asked.parts | {"from": str(low), "to": str(high)})
+        wanted = replace(query.wanted, from_ppi=low, to_ppi=high)
+        query = LedgerQuery(wanted, query.tried, query.parts | {"from": str(low), "to": str(high)})
     else:
-        return asked
-    return say_address(url_for("pdfcheck.show", document_id=pdf.id), asked)
+        return query
+    return say_address(url_for("pdfcheck.show", document_id=pdf.id), query)
 
 
 def scale_for(lines: Sequence[Line], own: Target) -> Scale:

@@ -50,8 +50,8 @@ def home() -> Response:
 @blueprint.get("/jobs")
 def listing() -> str:
     """Every job with its verdicts: those that are open, or put away, or deleted."""
-    asked = request.args.get("status", "")
-    status = next((one for one in JobStatus if one.value == asked), JobStatus.OPEN)
+    wanted = request.args.get("status", "")
+    status = next((one for one in JobStatus if one.value == wanted), JobStatus.OPEN)
     with studio().session() as session:
         jobs = {one: jobs_that_are(session, one) for one in JobStatus}
         headers = [JobHeader.of(job) for job in jobs[status]]

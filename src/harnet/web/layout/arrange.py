@@ -71,8 +71,8 @@ def paste(job_id: int) -> str:
     """Copies items that were marked for copying onto the page shown."""
     with studio().session() as session:
         job = job_with(session, job_id)
-        asked = map(row_number, request.form.get("copied", "").split(","))
-        numbers = [one for one in asked if one is not None]
+        copied = map(row_number, request.form.get("copied", "").split(","))
+        numbers = [one for one in copied if one is not None]
         items = [item for item in items_with(session, numbers) if item.page.job_id == job.id]
         if not items:
             raise Refused("Nothing has been copied from this job, or it no longer exists.")
@@ -160,12 +160,12 @@ def target(job_id: int) -> str:
 @blueprint.post("/quality")
 def quality(job_id: int) -> str:
     """Sets the preview quality of the job or of a placement; output is never affected."""
-    asked = request.form.get("quality", "")
-    if asked and asked not in QUALITIES:
-        raise Refused(f"“{asked}” is not one of {', '.join(QUALITIES)}.")
+    quality = request.form.get("quality", "")
+    if quality and quality not in QUALITIES:
+        raise Refused(f"“{quality}” is not one of {', '.join(QUALITIES)}.")
     with studio().session() as session:
         job, items = asked_items(session, job_id)
-        set_quality(session, job, _one(items) if items else job, asked)
+        set_quality(session, job, _one(items) if items else job, quality)
         if items:
             return items_view(session, job, items)
         return desk_view(session, job, request.form.get("page", 1, int))

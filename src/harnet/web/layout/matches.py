@@ -76,10 +76,10 @@ def take(job_id: int, item_id: int) -> Response:
     return make_response(redirect(place))
 
 
-def _back(job: Job, asked: str) -> str:
+def _back(job: Job, view: str) -> str:
     """The view of the job that asked; its pages without."""
     views = {"preflight": "preflight.show", "ledger": "ledger.show"}
-    return url_for(views.get(asked, "pages.show"), job_id=job.id)
+    return url_for(views.get(view, "pages.show"), job_id=job.id)
 
 
 def _offer(one: Candidate, now_ppi: float | None) -> SwapOffer:

@@ -39,8 +39,8 @@ _SNAP_PX = 6.0
 @blueprint.get("")
 def show(job_id: int) -> str:
     """A page with its strip, canvas and card; `page` and `select` choose what."""
-    asked = map(row_number, request.args.get("select", "").split(","))
-    chosen = [one for one in asked if one is not None]
+    selected = map(row_number, request.args.get("select", "").split(","))
+    chosen = [one for one in selected if one is not None]
     with studio().session() as session:
         job = job_with(session, job_id)
         number = request.args.get("page", 1, int)
@@ -180,8 +180,8 @@ def gesture(job_id: int) -> str:
 
 
 def _px_pt(job: Job, number: int) -> float:
-    asked = request.args.get("px_pt", 0.0, float)
-    return asked if 0 < asked < 1000 else px_pt_of(job, number)
+    px_pt = request.args.get("px_pt", 0.0, float)
+    return px_pt if 0 < px_pt < 1000 else px_pt_of(job, number)
 
 
 def _gesture(values: MultiDict[str, str]) -> Gesture:

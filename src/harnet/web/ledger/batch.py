@@ -83,7 +83,7 @@ def do(job_id: int) -> str | Response:
     """
     with studio().session() as session:
         job = viewed_job(session, job_id)
-        asked, items = _chosen(session, job)
+        query, items = _chosen(session, job)
         batch = _batch()
         if len(items) > LONG and batch.action is not BatchAction.COPY:
             batch_id = ask_for_batch(session, job, items, batch).id
@@ -92,8 +92,8 @@ def do(job_id: int) -> str | Response:
         count, copies = carry_out(studio(), session, job, items, batch)
         ids = {item.id for item in items}
         copy_ids = [copy.id for copy in batch_of(session, copies)] if copies else []
-        said = "" if copies else f"{counted(count, 'picture')} changed. One undo reverts it."
-        view = ledger_view(session, job, asked, ids, is_fragment=True, said=said)
+        message = "" if copies else f"{counted(count, 'picture')} changed. One undo reverts it."
+        view = ledger_view(session, job, query, ids, is_fragment=True, message=message)
     for copy_id in copy_ids:
         in_background(MAKE_COPY, row_id=copy_id)
     return view + progress(job_id, copies) if copies else view
@@ -124,10 +124,10 @@ def _went_wrong(copy: PrintCopy) -> bool:
 
 
 def _chosen(session: Session, job: Job) -> tuple[LedgerQuery, list[Item]]:
-    asked = asked_of(session, request.form, target_of(job))
+    query = asked_of(session, request.form, target_of(job))
     numbers = request.form.getlist("item", int)
     takes_all = request.form.get("all") == "yes"
-    return asked, selected_items(session, job, asked, numbers, takes_all)
+    return query, selected_items(session, job, query, numbers, takes_all)
 
 
 def _batch() -> Batch:
@@ -143,21 +143,21 @@ def _batch() -> Batch:
 def _words(job: Job, one: Planned) -> Change:
     unit, per_inch = unit_of(job)
 
-    def said(placement: Placement, figures: Figures) -> str:
+    def density_and_size(placement: Placement, figures: Figures) -> str:
         frame, density = placement.frame, figures.density
         size = size_text(frame.width, frame.height, unit, per_inch, 0)
         return f"{density_text(density)} ppi, {size}" if density else f"vector, {size}"
 
     after, mark = one.effect, mark_of(one.before_figures)
     if one.after is not None and one.after_figures is not None:
-        after, mark = said(one.after, one.after_figures), mark_of(one.after_figures)
+        after, mark = density_and_size(one.after, one.after_figures), mark_of(one.after_figures)
         if one.picture is not None:
             after = f"{one.picture.file_name}: {after}"
     return Change(
         name=one.item.picture.file_name if one.item.picture else one.item.kind,
         page_number=one.item.page.position + 1,
         mark_before=mark_of(one.before_figures),
-        before=said(one.before, one.before_figures),
+        before=density_and_size(one.before, one.before_figures),
         mark_after=mark,
         after=after,
         note=one.note,

@@ -34,14 +34,14 @@ def show(job_id: int) -> str:
         target = request.headers.get("HX-Target", "")
         # While the flag is dragged or rows are scrolled, files are not looked at again.
         job = (job_with if target else viewed_job)(session, job_id)
-        asked = asked_of(session, request.args, target_of(job))
+        query = asked_of(session, request.args, target_of(job))
         x = request.args.get("x", None, float)
         if x is not None and math.isfinite(x):
-            asked = dragged(session, job, asked, x)
-        asked = brushed(session, job, asked)
+            query = dragged(session, job, query, x)
+        query = brushed(session, job, query)
         start = max(0, request.args.get("start", 0, int))
         if start:
-            shown = shown_of(session, job, asked, start)
+            shown = shown_of(session, job, query, start)
             return render_template(
                 "ledger/_rows.html",
                 job=job,
@@ -49,12 +49,12 @@ def show(job_id: int) -> str:
                 chosen=set(),
                 bars=Bars.of(shown.target),
             )
-        selected = asked.parts["select"]
+        selected = query.parts["select"]
         one = row_number(selected)
         chosen = {one} if one is not None else set()
         done = request.args.get("done", 0, int)
-        said = long_batch_with(session, job_id, done).said if done else ""
-        return ledger_view(session, job, asked, chosen, target == "ledger", said)
+        message = long_batch_with(session, job_id, done).said if done else ""
+        return ledger_view(session, job, query, chosen, target == "ledger", message)
 
 
 @blueprint.get("/ledger.csv")
@@ -83,7 +83,7 @@ def printed(job_id: int) -> str:
         job = viewed_job(session, job_id)
         shown = _whole(session, job)
         return render_template(
-            "ledger/print.html", header=JobHeader.of(job), job=job, shown=shown, asked=shown.asked
+            "ledger/print.html", header=JobHeader.of(job), job=job, shown=shown, query=shown.query
         )
 
 

@@ -78,25 +78,25 @@ def tried_target(session: Session, text: str, base: Target) -> Target:
     return own_target(ppi, base)
 
 
-def dragged(session: Session, job: Job, asked: LedgerQuery, x: float) -> LedgerQuery:
+def dragged(session: Session, job: Job, query: LedgerQuery, x: float) -> LedgerQuery:
     """What is asked once the flag was dragged to a place on the ruler, a share of its width."""
     ppi = _ppi_at(session, job, x)
     return say_address(
         url_for("ledger.show", job_id=job.id),
-        LedgerQuery(asked.wanted, own_target(ppi, target_of(job)), asked.parts | {"try": str(ppi)}),
+        LedgerQuery(query.wanted, own_target(ppi, target_of(job)), query.parts | {"try": str(ppi)}),
     )
 
 
-def brushed(session: Session, job: Job, asked: LedgerQuery) -> LedgerQuery:
+def brushed(session: Session, job: Job, query: LedgerQuery) -> LedgerQuery:
     """What is asked once a stretch of the ruler was brushed, two shares of its width."""
     ends = [request.args.get(name, math.nan, float) for name in ("from_x", "to_x")]
     if not all(math.isfinite(end) for end in ends):
-        return asked
+        return query
     low, high = sorted(_ppi_at(session, job, end) for end in ends)
-    wanted = replace(asked.wanted, from_ppi=low, to_ppi=high)
-    parts = asked.parts | {"from": str(low), "to": str(high)}
+    wanted = replace(query.wanted, from_ppi=low, to_ppi=high)
+    parts = query.parts | {"from": str(low), "to": str(high)}
     return say_address(
-        url_for("ledger.show", job_id=job.id), LedgerQuery(wanted, asked.tried, parts)
+        url_for("ledger.show", job_id=job.id), LedgerQuery(wanted, query.tried, parts)
     )
 
 
@@ -105,13 +105,13 @@ def _ppi_at(session: Session, job: Job, x: float) -> int:
     return round(scale.ppi_at(min(1.0, max(0.0, x)) * WIDTH_PX))
 
 
-def say_address(place: str, asked: LedgerQuery) -> LedgerQuery:
+def say_address(place: str, query: LedgerQuery) -> LedgerQuery:
     """Has the browser's address say what was dragged, so that a reload comes back to it."""
-    address = place + asked.address()
+    address = place + query.address()
 
     @after_this_request
     def add(response: Response) -> Response:
         response.headers["HX-Replace-Url"] = address
         return response
 
-    return asked
+    return query

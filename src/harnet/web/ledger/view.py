@@ -108,7 +108,7 @@ def _file_parts(placed: Placed, colour: str) -> list[str]:
 class LedgerPage:
     """What a view of the ledger holds."""
 
-    asked: LedgerQuery
+    query: LedgerQuery
     target: Target
     settled: list[Line]
     """Every placement against the job's target."""
@@ -126,17 +126,17 @@ class LedgerPage:
 
 
 def shown_of(
-    session: Session, job: Job, asked: LedgerQuery, start: int = 0, most: int = CHUNK
+    session: Session, job: Job, query: LedgerQuery, start: int = 0, most: int = CHUNK
 ) -> LedgerPage:
     """The ledger's lines that are asked for, and the rows of those to show first."""
     job_target = target_of(job)
-    target = asked.tried or job_target
+    target = query.tried or job_target
     settled = lines_of_job(session, job)
-    every = settled if asked.tried is None else tried_on(settled, asked.tried, job_target)
-    lines = _selected_in_sight(wanted_lines(every, asked.wanted, target.density_ppi), asked)
+    every = settled if query.tried is None else tried_on(settled, query.tried, job_target)
+    lines = _selected_in_sight(wanted_lines(every, query.wanted, target.density_ppi), query)
     placed = placed_for(session, lines[start : start + most], target)
     return LedgerPage(
-        asked=asked,
+        query=query,
         target=target,
         settled=settled,
         every=every,
@@ -146,9 +146,9 @@ def shown_of(
     )
 
 
-def _selected_in_sight(lines: list[Line], asked: LedgerQuery) -> list[Line]:
+def _selected_in_sight(lines: list[Line], query: LedgerQuery) -> list[Line]:
     """The lines, with the one that was pressed on the ruler first where it is far down."""
-    selected = asked.parts["select"]
+    selected = query.parts["select"]
     if selected and any(str(line.item_id) == selected for line in lines[CHUNK:]):
         lines.sort(key=lambda line: str(line.item_id) != selected)
     return lines
@@ -157,20 +157,20 @@ def _selected_in_sight(lines: list[Line], asked: LedgerQuery) -> list[Line]:
 def ledger_view(
     session: Session,
     job: Job,
-    asked: LedgerQuery,
+    query: LedgerQuery,
     chosen: set[int] | None = None,
     is_fragment: bool = False,
-    said: str = "",
+    message: str = "",
 ) -> str:
     """The ledger as a page, or as the fragment that replaces it."""
     header = JobHeader.of(job)
-    shown = shown_of(session, job, asked)
+    shown = shown_of(session, job, query)
     return render_template(
         "ledger/_ledger.html" if is_fragment else "ledger/page.html",
         header=header,
         job=job,
         shown=shown,
-        asked=asked,
+        query=query,
         counts=verdict_counts(shown.every),
         filters={name: _choices(shown.every, name) for name in _FILTERS},
         heads=HEADS,
@@ -178,7 +178,7 @@ def ledger_view(
         bars=Bars.of(shown.target),
         ruler=_ruler(shown, header.target, chosen or set()),
         is_fragment=is_fragment,
-        said=said,
+        message=message,
     )
 
 
@@ -207,12 +207,12 @@ class Bars:
 
 def _ruler(shown: LedgerPage, job_target: Target, chosen: set[int]) -> Ruler:
     spots = spots_of_lines(shown.every)
-    wanted = shown.asked.wanted
+    wanted = shown.query.wanted
     counts = verdict_counts(shown.every)
     below = sum(count for verdict, count in counts.items() if verdict.falls_short)
     brushed = (wanted.from_ppi, wanted.to_ppi) if wanted.to_ppi and wanted.from_ppi else None
     scale = scale_of_lines(shown.settled, job_target)
-    return ruler_of(spots, job_target, below, scale, chosen, shown.asked.tried, brushed)
+    return ruler_of(spots, job_target, below, scale, chosen, shown.query.tried, brushed)
 
 
 def _choices(lines: list[Line], name: str) -> list[tuple[str, int]]:
@@ -223,9 +223,9 @@ def _choices(lines: list[Line], name: str) -> list[tuple[str, int]]:
 
 
 def selected_items(
-    session: Session, job: Job, asked: LedgerQuery, values: list[int], takes_all: bool
+    session: Session, job: Job, query: LedgerQuery, values: list[int], takes_all: bool
 ) -> list[Item]:
     """The placements that a batch is about: those ticked, or all that the filter shows."""
     if takes_all:
-        values = [line.item_id for line in shown_of(session, job, asked, most=0).lines]
+        values = [line.item_id for line in shown_of(session, job, query, most=0).lines]
     return items_in(session, job, values)

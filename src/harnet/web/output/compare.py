@@ -50,8 +50,8 @@ def show(job_id: int) -> str:
         if one is not None and other is not None:
             sides = [_side(one, other), _side(other, one)]
         numbers = sorted({number for side in sides for number in side.pages})
-        asked = request.args.get("page", 0, int)
-        place = numbers.index(asked) if asked in numbers else 0
+        page_number = request.args.get("page", 0, int)
+        place = numbers.index(page_number) if page_number in numbers else 0
         return render_template(
             "output/compare.html",
             header=JobHeader.of(job),
@@ -66,9 +66,9 @@ def show(job_id: int) -> str:
         )
 
 
-def _chosen(done: list[Output], asked: int, place: int) -> Output | None:
+def _chosen(done: list[Output], output_id: int, place: int) -> Output | None:
     """The output asked for, or the one at that place; the latest stands first."""
-    found = next((output for output in done if output.id == asked), None)
+    found = next((output for output in done if output.id == output_id), None)
     return found or (done[place] if len(done) > place else None)
 
 

@@ -71,7 +71,7 @@ def show(job_id: int) -> str:
             job=job,
             kind=kind,
             kinds=KINDS,
-            settings_said=pdf_words(settings),
+            settings_text=pdf_words(settings),
             page_count=page_count(job),
             number=number,
             plans=plans_of(placed, settings),

@@ -95,7 +95,7 @@ def read(job_id: int) -> str:
             kind=kind,
             presets=presets_of(session, PDF if kind == "pdf" else PAGE_IMAGE),
             chosen_preset=0,
-            said=f"Imported:  {', '.join(names)}.",
+            message=f"Imported: {', '.join(names)}.",
         )
 
 

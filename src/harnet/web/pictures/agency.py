@@ -40,12 +40,12 @@ class ShownOffer:
 def search() -> str:
     """The offers that fit."""
     target = asked_target()
-    asked = request.args
+    fields = request.args
     wish = AgencySearch(
-        asked.get("words", "")[:100],
-        asked.get("shape", "") if asked.get("shape") in SHAPES else "",
-        asked.get("least_px", 0, int),
-        asked.get("licence", "")[:200],
+        fields.get("words", "")[:100],
+        fields.get("shape", "") if fields.get("shape") in SHAPES else "",
+        fields.get("least_px", 0, int),
+        fields.get("licence", "")[:200],
     )
     failure, offers, licences = "", [], []
     with studio().session() as session:

@@ -36,10 +36,10 @@ class FactPair:
 @blueprint.get("")
 def show() -> str:
     """Both pictures with their facts; without a choice, what there is to choose from."""
-    asked = (request.args.get("one", None, int), request.args.get("other", None, int))
+    numbers = (request.args.get("one", None, int), request.args.get("other", None, int))
     with studio().session() as session:
         choices = [one for one in all_pictures(session) if not facts_of_picture(one).is_vector]
-        chosen = [picture_with(session, number) if number else None for number in asked]
+        chosen = [picture_with(session, number) if number else None for number in numbers]
         one, other = chosen
         failures = [why_not_exact(studio(), picture) for picture in chosen if picture is not None]
         pairs = _pairs(one, other) if one and other else []

@@ -143,11 +143,11 @@ def leave(shelf_id: int) -> ResponseReturnValue:
 
 def _wanted() -> PictureFilter:
     """What the address asks for; a choice that does not exist leaves that open."""
-    asked = request.args
+    fields = request.args
     allowed = {"shape": SHAPES, "kind": KINDS, "colour": COLOURS, "order": ORDERS}
-    chosen = {name: asked.get(name, "") for name in allowed}
+    chosen = {name: fields.get(name, "") for name in allowed}
     chosen = {name: value for name, value in chosen.items() if value in allowed[name]}
-    texts = {name: asked.get(name, "")[:300] for name in ("words", "shelf", "licence")}
+    texts = {name: fields.get(name, "")[:300] for name in ("words", "shelf", "licence")}
     return PictureFilter(**texts, **chosen)
 
 

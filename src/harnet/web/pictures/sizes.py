@@ -52,7 +52,7 @@ class Calculator:
     failure: str = ""
 
     @property
-    def asked(self) -> dict[str, str]:
+    def copy_fields(self) -> dict[str, str]:
         """The copy that has this size, as its form's address has it."""
         return {"width": self.width, "unit": self.unit.value, "density": self.density}
 
@@ -62,7 +62,7 @@ def calculator_of(
 ) -> Calculator:
     """The calculator showing a size."""
     assert facts.px_w is not None and facts.px_h is not None
-    said = _kept(facts, size, unit) if mode == KEEP else _changed(facts, size, unit)
+    consequence = _kept(facts, size, unit) if mode == KEEP else _changed(facts, size, unit)
     digits = _DIGITS[unit]
     return Calculator(
         mode=mode,
@@ -70,7 +70,7 @@ def calculator_of(
         width=length_text(size.width_pt, unit, digits=digits),
         height=length_text(size.height_pt, unit, digits=digits),
         density=f"{size.density_ppi:.1f}".removesuffix(".0"),
-        consequence=said,
+        consequence=consequence,
         failure=failure,
     )
 

@@ -11,8 +11,8 @@ from harnet.web.common.shared import listed_targets
 
 def asked_target() -> Target:
     """The target that the address names, the first one shipped without."""
-    asked = request.args.get("target", "")
-    return next((target for target in listed_targets() if target.key == asked), SHIPPED[0])
+    key = request.args.get("target", "")
+    return next((target for target in listed_targets() if target.key == key), SHIPPED[0])
 
 
 def copy_note(recipe: Recipe) -> tuple[str, bool]:

@@ -62,14 +62,14 @@ def listing() -> str:
     return _list()
 
 
-def _list(said: str = "") -> str:
+def _list(message: str = "") -> str:
     with studio().session() as session:
         entries = []
         for target in all_targets(session):
             ships = shipped(target.key) is not None
             changed = ships and row_of(session, target.key) is not None
             entries.append(Entry(target, ships, changed, jobs_with_target(session, target.key)))
-        return render_template("targets/list.html", entries=entries, said=said)
+        return render_template("targets/list.html", entries=entries, message=message)
 
 
 @blueprint.post("/<key>/copy")
@@ -116,10 +116,10 @@ def import_file() -> str:
         raise Refused(f"{file.filename} is not a text file, so not a file of targets.") from None
     with studio().session() as session:
         new, replaced = read_targets(session, text)
-    said = [f"{counted(len(new), 'target')} imported: {', '.join(new)}."] if new else []
+    messages = [f"{counted(len(new), 'target')} imported: {', '.join(new)}."] if new else []
     if replaced:
-        said.append(f"{counted(len(replaced), 'target')} replaced: {', '.join(replaced)}.")
-    return _list(" ".join(said))
+        messages.append(f"{counted(len(replaced), 'target')} replaced: {', '.join(replaced)}.")
+    return _list(" ".join(messages))
 
 
 @blueprint.get("/<key>")
@@ -218,14 +218,14 @@ def density_fields() -> str:
         density = density_from_screen(
             _figure("lpi", "line screen"), _figure("factor", "quality factor")
         )
-        said = f"{form['lpi']} lines per inch, {form['factor']} pixels per line"
+        source = f"{form['lpi']} lines per inch, {form['factor']} pixels per line"
     else:
         distance = length(form.get("distance", ""), Unit.CM)
         density = density_from_distance(distance / POINTS_PER_INCH)
-        said = f"one arc minute at {form.get('distance', '').strip()}"
-        said += "" if form.get("distance", "").strip()[-1:].isalpha() else " cm"
+        source = f"one arc minute at {form.get('distance', '').strip()}"
+        source += "" if form.get("distance", "").strip()[-1:].isalpha() else " cm"
     by = density / max(1e-6, _figure("density_ppi", "density"))
     figures = {name: f"{_figure(name, name) * by:.5g}" for name in _PPI_FIELDS}
     figures["density_ppi"] = f"{density:.5g}"
     figures["bilevel_ppi"] = form.get("bilevel_ppi", "")
-    return render_template("common/_density_fields.html", figures=figures, said=said)
+    return render_template("common/_density_fields.html", figures=figures, source=source)

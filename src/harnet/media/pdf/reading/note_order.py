@@ -20,8 +20,8 @@ class Note:
 
 def order_of(path: Path, name: str, notes: Sequence[Note], target: Path) -> Order:
     """What `harnet.media.pdf.reading.notes` is to do, as plain values."""
-    said = [[one.page_number, *one.matrix.as_tuple(), one.text, one.colour] for one in notes]
-    return {"path": str(path), "name": name, "notes": said, "target": str(target)}
+    values = [[one.page_number, *one.matrix.as_tuple(), one.text, one.colour] for one in notes]
+    return {"path": str(path), "name": name, "notes": values, "target": str(target)}
 
 
 def notes_from(order: Order) -> list[Note]:
