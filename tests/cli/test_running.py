@@ -53,7 +53,7 @@ class TestWatch:
 def verdict_within(report, verdict, seconds=30):
     end = time.monotonic() + seconds
     while time.monotonic() < end:
-        if report.exists() and json.loads(report.read_text())["summary"][verdict]:
+        if report.exists() and json.loads(report.read_text()).get("summary", {}).get(verdict):
             return True
         time.sleep(0.05)
     return False
