@@ -1,7 +1,9 @@
 // The density ruler of the ledger and of a checked PDF: its flag is dragged to try targets, its dots are brushed to see
 // only those. The server knows the scale; this says where the hand is, as a share of the width.
 const WIDTH = 1244;
+const HEADER = "X-Harnet-Drag";
 let drag = null;
+let clicks = 0;
 
 const svgOf = () => document.querySelector("[data-ruler] svg");
 const shareAt = (event) => {
@@ -18,7 +20,7 @@ document.addEventListener("pointerdown", (event) => {
   const share = shareAt(event);
   // The flag keeps its distance from the hand that took it.
   const grab = isFlag ? share - Number(document.querySelector("[data-ruler] #flag").dataset.x) / WIDTH : 0;
-  drag = { isFlag, grab, from: share, to: share - grab, address: ruler.dataset.ruler, startPx: event.clientX };
+  drag = { isFlag, grab, from: share, to: share - grab, address: ruler.dataset.ruler, startPx: event.clientX, clicks };
 });
 
 document.addEventListener("pointermove", (event) => {
@@ -41,7 +43,7 @@ document.addEventListener("pointerup", () => {
   drag = null;
   if (!done?.hasMoved) return;
   if (done.isFlag) tryThere(done);
-  else ask(`${done.address}&from_x=${done.from}&to_x=${done.to}`);
+  else ask(`${done.address}&from_x=${done.from}&to_x=${done.to}`, done.clicks);
 });
 document.addEventListener("pointercancel", () => (drag = null));
 
@@ -52,7 +54,7 @@ async function tryThere(asked) {
     return;
   }
   asked.isAsking = true;
-  await ask(`${asked.address}&x=${asked.to}`);
+  await ask(`${asked.address}&x=${asked.to}`, asked.clicks);
   asked.isAsking = false;
   if (drag === asked) showFlag();
   if (asked.isWaiting) {
@@ -66,10 +68,21 @@ function showFlag() {
   flag?.setAttribute("transform", `translate(${drag.to * WIDTH - Number(flag.dataset.x)} 0)`);
 }
 
-const ask = (place) => {
+const ask = (place, asOf) => {
+  if (asOf !== clicks) return Promise.resolve();
   const target = document.querySelector("[data-ruler]").dataset.rulerInto;
-  return htmx.ajax("GET", place, { target, swap: "innerHTML" });
+  const headers = { [HEADER]: String(asOf) };
+  return htmx.ajax("GET", place, { target, swap: "innerHTML", headers });
 };
+
+// Whoever clicks while an answer to the hand is still on its way sees what the click leads to, not that answer.
+document.addEventListener("htmx:beforeRequest", ({ detail }) => {
+  if (detail.requestConfig.triggeringEvent?.type === "click") clicks += 1;
+});
+document.addEventListener("htmx:beforeOnLoad", (event) => {
+  const asOf = event.detail.requestConfig.headers[HEADER];
+  if (asOf !== undefined && Number(asOf) !== clicks) event.preventDefault();
+});
 
 document.addEventListener("keydown", (event) => {
   const flag = event.target.closest?.("[data-ruler] #flag");
@@ -79,7 +92,7 @@ document.addEventListener("keydown", (event) => {
   const place = new URL(flag.closest("[data-ruler]").dataset.ruler, location);
   place.searchParams.set("try", Math.max(1, Number(flag.getAttribute("aria-valuenow")) + step));
   history.replaceState({}, "", place);
-  ask(place.pathname + place.search);
+  ask(place.pathname + place.search, clicks);
 });
 
 // Dialogs: what would change is shown before it is done.
