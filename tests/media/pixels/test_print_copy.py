@@ -36,6 +36,13 @@ from harnet.studio.copies.copies import order_of
 from tests.support.pictures import photo
 
 
+def whole(**others):
+    """A copy of all of a picture of 60 × 40 px, pixel for pixel."""
+    return Recipe(
+        crop=PixelBox(0, 0, 60, 40), px_w=60, px_h=40, density_x=300, density_y=300, **others
+    )
+
+
 def copied(path: Path, recipe: Recipe, target: Path, profile: Path | None = None) -> np.ndarray:
     """The copy's pixels as Pillow reads them back."""
     facts = facts_of(path)
@@ -337,14 +344,7 @@ class TestPaddingAndFlattening:
     def test_mirrored_edges_are_numpys(self, tmp_path):
         Image.fromarray(photo(60, 40)).save(tmp_path / "a.png")
         padding = Padding(left=10, top=12, right=14, bottom=16, edges=PadEdges.MIRROR)
-        recipe = Recipe(
-            crop=PixelBox(0, 0, 60, 40),
-            px_w=60,
-            px_h=40,
-            density_x=300,
-            density_y=300,
-            padding=padding,
-        )
+        recipe = whole(padding=padding)
         ours = copied(tmp_path / "a.png", recipe, tmp_path / "copy.tif")
         wanted = np.pad(photo(60, 40), ((12, 16), (10, 14), (0, 0)), mode="symmetric")
         assert (ours == wanted).all()
@@ -352,14 +352,7 @@ class TestPaddingAndFlattening:
     def test_a_colour_around_the_picture(self, tmp_path):
         Image.fromarray(photo(60, 40)).save(tmp_path / "a.png")
         padding = Padding(left=1, top=2, right=3, bottom=4, colour="#0b5f6b")
-        recipe = Recipe(
-            crop=PixelBox(0, 0, 60, 40),
-            px_w=60,
-            px_h=40,
-            density_x=300,
-            density_y=300,
-            padding=padding,
-        )
+        recipe = whole(padding=padding)
         ours = copied(tmp_path / "a.png", recipe, tmp_path / "copy.tif")
         assert tuple(ours[0, 0]) == tuple(ours[-1, -1]) == (0x0B, 0x5F, 0x6B)
         assert (ours[2:-4, 1:-3] == photo(60, 40)).all()
