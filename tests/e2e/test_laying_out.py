@@ -31,7 +31,7 @@ def sheet(page):
     """A new A4 job of two pages on the Pages view; its address."""
     page.goto("/jobs/new")
     page.get_by_label("Title").fill("Laying out")
-    page.get_by_role("button", name="A4 portrait").click()
+    page.get_by_role("button", name="A4", exact=True).click()
     page.get_by_label("Pages", exact=True).fill("2")
     follow(page.get_by_role("button", name="Create job"))
     return page.url.split("?")[0]
@@ -220,8 +220,7 @@ def test_frames_text_and_shapes_are_drawn(page, sheet):
     expect(page.locator(".badge-plate")).to_contain_text(
         re.compile(r"needs [\d\s]+ × [\d\s]+ px at 300")
     )
-    page.get_by_label("Picture for this frame").select_option(label="fog-signal.jpg")
-    page.get_by_role("button", name="Place picture").click()
+    page.locator(".card-side .place", has_text="fog-signal.jpg").click()
     expect(page.locator(".card-title h2")).to_have_text("fog-signal.jpg")
     done(page)
     draw(page, "Text", (0.1, 0.5), (0.5, 0.6))
@@ -269,7 +268,7 @@ class TestSeeingTruthfully:
 
     def test_preview_or_picture(self, page, sheet):
         place(page, "gull-close.png")
-        page.get_by_text("Swap, target, preview, link").click()
+        page.get_by_text("Target, preview, link").click()
         page.get_by_role("button", name="Preview or picture?").click()
         said = page.locator("#why .note")
         expect(said).to_contain_text("of the file’s 312")
@@ -294,7 +293,7 @@ class TestLinks:
         expect(page.locator(".card-title h2")).to_contain_text("pasted")
         expect(page.locator("#card-ppi")).to_have_text("300")
         expect(page.locator(".note.warn")).to_contain_text("its source file is not known")
-        page.get_by_text("Swap, target, preview, link").click()
+        page.get_by_text("Target, preview, link").click()
         page.get_by_role("button", name="Save to My pictures").click()
         expect(page.locator(".kv").first).to_contain_text("in place")
 
@@ -314,7 +313,7 @@ class TestLinks:
             expect(page.locator(".note.warn")).to_contain_text("changed after it was placed")
             page.get_by_role("button", name="Update").click()
             expect(page.locator("#card-ppi")).to_have_text("300")
-            page.get_by_text("Swap, target, preview, link").click()
+            page.get_by_text("Target, preview, link").click()
             page.get_by_role("button", name="Carry in the job").click()
             expect(page.locator(".kv").first).to_contain_text("carried")
             path.unlink()

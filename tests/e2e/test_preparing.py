@@ -104,13 +104,14 @@ def test_figures_that_make_no_sense_are_told_and_nothing_is_lost(page):
 def test_the_copy_that_a_frame_needs(page, live, copies):
     page.goto("/jobs/new")
     page.get_by_label("Title").fill("Frame card")
-    page.get_by_role("button", name="A5 portrait").click()
+    page.get_by_role("button", name="A5", exact=True).click()
     follow(page.get_by_role("button", name="Create job"))
     page.locator(".place", has_text="harbour-morning.jpg").first.click()
     expect(page.locator(".card-title h2")).to_have_text("harbour-morning.jpg")
     for label, figure in [("Width, mm", "60"), ("Height, mm", "40")]:
         page.get_by_label(label).fill(figure)
-    page.get_by_role("button", name="Apply").click()
+        with answer_shown(page, "/figures"):
+            page.get_by_label(label).press("Tab")
     expect(page.locator("#card-head")).to_contain_text("709 × 473 px")
     with answer_shown(page, "/fit"):
         page.get_by_role("button", name="cover the frame").click()
@@ -131,7 +132,7 @@ def test_the_copy_that_a_frame_needs(page, live, copies):
 def test_a_frame_that_is_too_large_for_its_picture_is_told(page, live, copies):
     page.goto("/jobs/new")
     page.get_by_label("Title").fill("Small picture")
-    page.get_by_role("button", name="A5 portrait").click()
+    page.get_by_role("button", name="A5", exact=True).click()
     follow(page.get_by_role("button", name="Create job"))
     page.locator(".place", has_text="gull-close.png").first.click()
     expect(page.locator(".card-title h2")).to_have_text("gull-close.png")

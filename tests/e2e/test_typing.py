@@ -51,7 +51,7 @@ def test_a_figure_of_the_calculator_and_the_place_of_the_keyboard(page):
         with page.expect_request("**/calculator*"):
             page.get_by_label("Width, cm").press("Tab")
         density.fill("72")
-    expect(page.get_by_label("Height, cm")).to_have_value("26.67")
+    expect(page.get_by_label("Height, cm")).to_have_value("26.667")
     expect(density).to_have_value("72")
     density.press("Tab")
     expect(page.get_by_label("Width, cm")).to_have_value("182.88")

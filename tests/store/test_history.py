@@ -10,7 +10,8 @@ from harnet.store.tables.jobs import Edit, Item, Page
 from harnet.studio.common.errors import Conflict
 from harnet.studio.jobs.jobs import job_with, set_target
 from harnet.studio.jobs.pages import add_page, remove_page
-from harnet.studio.layout.gestures import Gesture, apply_gesture
+from harnet.studio.layout.crossing import apply_gesture
+from harnet.studio.layout.gestures import Gesture
 from harnet.studio.layout.placing import place_picture, remove_items
 from harnet.studio.pictures.picture import picture_with
 

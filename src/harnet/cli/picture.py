@@ -72,6 +72,7 @@ def facts_row(file: str, found: Facts) -> Row:
         "px_h": found.px_h,
         "density_x": _rounded(found.density_x),
         "density_y": _rounded(found.density_y),
+        "density_unit": found.density_unit.value if found.density_unit else None,
         "colour": found.colour.value,
         "bits": found.bits,
         "alpha": found.alpha,

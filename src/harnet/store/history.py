@@ -9,7 +9,7 @@ from functools import cache
 from typing import Any
 
 from sqlalchemy import delete, func, inspect, select
-from sqlalchemy.orm import Session, attributes, load_only
+from sqlalchemy.orm import LoaderCallableStatus, Session, attributes, load_only
 
 from harnet.store.base import Base, now_utc
 from harnet.store.bulk import write_changed_items
@@ -34,6 +34,9 @@ _NOT_RECORDED = {
     "tally",
 }
 
+_OUTER = "changes of the edit around"
+_LONGEST_LABEL = 200
+
 Row = dict[str, Any]
 
 
@@ -43,10 +46,34 @@ def recorded(session: Session, job: Job, label: str) -> Iterator[None]:
 
     Of an altered row only the columns that differ are kept, of an added or deleted one all.
     An edit that alters nothing leaves no entry. Edits that had been undone are gone afterwards.
+    A change inside another one is part of that one's entry.
     """
     lock_job(session, job)
-    with session.no_autoflush:
-        yield
+    outer: list[Row] | None = session.info.get(_OUTER)
+    inner: list[Row] = []
+    if outer is None:
+        session.info[_OUTER] = inner
+    try:
+        with session.no_autoflush:
+            yield
+    finally:
+        if outer is None:
+            del session.info[_OUTER]
+    changes = _changes_in(session)
+    if outer is not None:
+        outer += changes
+        return
+    changes = _merged([*inner, *changes])
+    if not changes:
+        return
+    session.execute(delete(Edit).where(Edit.job_id == job.id, Edit.is_undone))
+    session.add(Edit(job_id=job.id, label=label[:_LONGEST_LABEL], changes=changes))
+    job.edited_at = now_utc()
+    session.flush()
+
+
+def _changes_in(session: Session) -> list[Row]:
+    """What the session holds that is not written yet, as changes; writes it."""
     changes = [_change(row, _before(row), None) for row in _touched(session.deleted)]
     for row in _touched(session.dirty):
         before, after = _before(row), _now(row)
@@ -62,13 +89,23 @@ def recorded(session: Session, job: Job, label: str) -> Iterator[None]:
     added = list(_touched(session.new))
     write_changed_items(session)
     session.flush()
-    changes += [_change(row, None, _now(row)) for row in added]
-    if not changes:
-        return
-    session.execute(delete(Edit).where(Edit.job_id == job.id, Edit.is_undone))
-    session.add(Edit(job_id=job.id, label=label, changes=changes))
-    job.edited_at = now_utc()
-    session.flush()
+    return changes + [_change(row, None, _now(row)) for row in added]
+
+
+def _merged(changes: Iterable[Row]) -> list[Row]:
+    """One change for each row: from before the first to after the last."""
+    found: dict[tuple[str, int], Row] = {}
+    for change in changes:
+        key = (change["table"], change["id"])
+        first = found.get(key)
+        if first is None:
+            found[key] = change
+            continue
+        is_new, is_gone = first["before"] is None, change["after"] is None
+        before = None if is_new else {**(change["before"] or {}), **first["before"]}
+        after = None if is_gone else {**(first["after"] or {}), **change["after"]}
+        found[key] = first | {"before": before, "after": after}
+    return [one for one in found.values() if (one["before"], one["after"]) != (None, None)]
 
 
 def lock_job(session: Session, job: Job) -> None:
@@ -141,11 +178,28 @@ def _now(row: Base) -> Row:
 
 def _before(row: Any) -> Row:
     values = _now(row)
-    for name in tuple(inspect(row).committed_state):
-        if name in values:
+    committed = inspect(row).committed_state
+    unknown = [name for name in committed if name in values and _is_unknown(committed[name])]
+    for name in tuple(committed):
+        if name in values and name not in unknown:
             past = attributes.get_history(row, name)
             values[name] = past.deleted[0] if past.deleted else values[name]
-    return values
+    return values | _stored(row, unknown)
+
+
+def _is_unknown(value: Any) -> bool:
+    """Whether a column was set that had not been read: the session does not know what it held."""
+    return value is LoaderCallableStatus.NO_VALUE
+
+
+def _stored(row: Any, names: list[str]) -> Row:
+    """Columns of a row as the database has them."""
+    session, model = attributes.instance_state(row).session, type(row)
+    if not names or session is None:
+        return {}
+    columns = [getattr(model, name) for name in names]
+    found = session.execute(select(*columns).where(model.id == row.id)).one_or_none()
+    return dict(zip(names, found, strict=True)) if found is not None else {}
 
 
 def _change(row: Any, before: Row | None, after: Row | None) -> Row:

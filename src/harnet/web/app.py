@@ -36,6 +36,7 @@ from harnet.web.common.drawing import crop_of
 from harnet.web.common.filters import FILTERS
 from harnet.web.common.marks import sprite
 from harnet.web.common.shared import idle_sentence, listed_targets
+from harnet.web.common.units import UNIT_WORDS, own_unit_name
 from harnet.web.pictures.sizes import UNITS
 from harnet.web.preflight import review
 from harnet.worker.tasks import queue_on
@@ -117,7 +118,10 @@ def create_review_app(settings: Settings) -> Flask:
 
 _KEYS = (
     (", .", "page back and forward"),
+    ("Alt+PageUp Alt+PageDown", "move the page, or those picked in the strip with Shift or Ctrl"),
     ("n p", "next and previous finding"),
+    ("/", "find jobs, pictures, documents, text and findings"),
+    ("b", "hide and show the badges"),
     ("q", "preview quality: placeholder, light, exact"),
     ("t", "true size"),
     ("r", "scale to reach"),
@@ -156,6 +160,8 @@ def _add_words(app: Flask) -> None:
         crop_of=crop_of,
         calculator_units=UNITS,
         key_list=_KEYS,
+        unit_words=UNIT_WORDS,
+        own_unit_name=own_unit_name,
     )
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
 

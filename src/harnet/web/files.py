@@ -11,8 +11,9 @@ from flask import (
 from harnet.media.pagedrawing.text_lines import FONT_FOLDER
 from harnet.media.pixels.previews import SIZES, SPOT, preview_name, rung
 from harnet.studio.output.outputs import output_with
+from harnet.studio.pictures.shelves import want_preview
 from harnet.web.common.files import output_file
-from harnet.web.common.shared import studio
+from harnet.web.common.shared import send_look, studio
 
 blueprint = Blueprint("files", __name__)
 _FOREVER = 365 * 24 * 3600
@@ -30,11 +31,20 @@ def preview(sha256: str, size: str) -> Response:
         with studio().blobs.open_preview(preview_name(sha256, size)) as file:
             data = file.read()
     except FileNotFoundError:
+        _ask_for_preview(sha256)
         abort(404)
     kind = "image/png" if data.startswith(_PNG_START) else "image/jpeg"
     response = Response(data, mimetype=kind)
     response.headers["Cache-Control"] = f"private, max-age={_FOREVER}, immutable"
     return response
+
+
+def _ask_for_preview(sha256: str) -> None:
+    """Has the worker make a preview that is gone; the page asks for it again."""
+    with studio().session() as session:
+        is_known = want_preview(session, sha256)
+    if is_known:
+        send_look()
 
 
 @blueprint.get("/ladder/<sha256>/<int:density_ppi>")

@@ -10,10 +10,13 @@ from harnet.core.measure.units import Unit, from_points, to_points
 from harnet.core.measure.wording import (
     bytes_text,
     counted,
+    exact_length_text,
     grouped,
+    length_text,
     memory_text,
     ppi_text,
     px_text,
+    reach_text,
     share_text,
     size_text,
 )
@@ -89,3 +92,31 @@ def test_facts_survive_being_written_as_a_row():
         size_bytes=99,
     )
     assert facts_from_values(facts_as_values(facts)) == facts
+
+
+class TestReach:
+    """The largest size is rounded down: nobody who uses it falls short."""
+
+    @pytest.mark.parametrize(
+        "px, ppi, unit, expected",
+        [
+            # 1 050 × 700 px at 300: 3.5 × 2.333 in, and never "4 × 2 in"
+            ((1050, 700), 300, Unit.INCH, "3.5 × 2.33 in"),
+            ((1050, 700), 300, Unit.MM, "88.9 × 59.2 mm"),
+            ((3600, 2400), 300, Unit.INCH, "12 × 8 in"),
+            ((850, 850), 300, Unit.INCH, "2.83 × 2.83 in"),
+        ],
+    )
+    def test_as_a_text(self, px, ppi, unit, expected):
+        assert reach_text(*(one * 72 / ppi for one in px), unit) == expected
+
+    @given(st.floats(1, 14_400), st.sampled_from(Unit), st.booleans())
+    def test_is_never_more_than_it_is(self, length, unit, is_short):
+        text = reach_text(length, length, unit, is_short=is_short)
+        shown = float(text.split()[0])
+        assert shown <= from_points(length, unit) + 1e-6
+
+
+def test_a_bleed_of_an_eighth_of_an_inch_is_shown_whole():
+    assert exact_length_text(9, Unit.INCH) == "0.125"
+    assert length_text(9, Unit.INCH) == "0.13"

@@ -21,7 +21,7 @@ from harnet.core.copies.recipe import (
     recipe_as_values,
     recipe_from_values,
 )
-from harnet.core.copies.size import ChangedField, copy_size
+from harnet.core.copies.size import ChangedField, CopySize, at_density, copy_size
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.pictures.picture import Colour, Facts, Kind
 
@@ -204,8 +204,8 @@ class TestSizeOfACopy:
         assert (by_height.px_w, by_height.px_h) == (709, 472)
         assert copy_size(WHOLE, ChangedField.PX_W, 2592, 300).px_h == 1728
         assert copy_size(WHOLE, ChangedField.PX_H, 1728, 300).px_w == 2592
-        denser = copy_size(WHOLE, ChangedField.DENSITY, 60 * mm, 150)
-        assert (denser.px_w, denser.px_h) == (354, 236)
+        coarser = at_density(by_width, 150)
+        assert (coarser.px_w, coarser.px_h) == (355, 236)
         half = copy_size(PixelBox(10, 10, 1001, 500), ChangedField.SHARE, 0.5, 300)
         assert (half.px_w, half.px_h) == (501, 250)
 
@@ -228,3 +228,19 @@ class TestSizeOfACopy:
             copy_size(WHOLE, ChangedField.PX_W, 5e6, 300)
         with pytest.raises(ValueOutOfRange, match="whole pixels"):
             copy_size(WHOLE, ChangedField.PX_W, 100.5, 300)
+
+
+@given(st.integers(1, 20_000), st.integers(1, 20_000), st.floats(36, 1200))
+def test_twice_the_density_is_exactly_twice_the_pixels(px_w, px_h, ppi):
+    doubled = at_density(CopySize(px_w, px_h, ppi), 2 * ppi)
+    assert (doubled.px_w, doubled.px_h) == (2 * px_w, 2 * px_h)
+
+
+@given(*[st.integers(-3000, 3000)] * 4)
+def test_a_crop_is_clamped_and_never_lost(left, top, width, height):
+    whole = PixelBox(0, 0, 600, 400)
+    crop = PixelBox(left, top, width, height).clamped_to(whole)
+    assert 0 <= crop.left < crop.left + crop.width <= 600
+    assert 0 <= crop.top < crop.top + crop.height <= 400
+    if left >= 0 and left + width <= 600 and width >= 1:
+        assert (crop.left, crop.width) == (left, width)

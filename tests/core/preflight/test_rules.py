@@ -181,6 +181,9 @@ BOUNDARIES: dict[str, tuple[Case, Case]] = {
         Case(around=replace(PAGE, hidden_by="a rectangle")),
         Case(around=replace(PAGE, hidden_by="")),
     ),
+    "crosses-fold": (
+        Case(around=replace(PAGE, across_pt=12.0)), Case(around=replace(PAGE, across_pt=0.0)),
+    ),
     "frame-shows-nothing": (Case(offset=(200.0, 0.0)), Case(offset=(199.9, 0.0))),
 }  # fmt: skip
 
@@ -405,7 +408,7 @@ def test_worst_comes_first_then_rule_by_rule():
     ]
     assert findings[0].badness == pytest.approx(1 - 50 / 300)
     assert findings[2].headline == "200 ppi, 100 short of 300"
-    assert "1\u00a0000 × 800 pixels, enough for 84.7 × 67.7 mm" in findings[2].sentence
+    assert "1\u00a0000 × 800 pixels, enough for 84.6 × 67.7 mm" in findings[2].sentence
     assert findings[2].fixes == (Fix.DENSER, Fix.REACH)
 
 

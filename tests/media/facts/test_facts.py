@@ -13,7 +13,7 @@ import tifffile
 from PIL import Image, ImageCms
 from skimage import data as bundled
 
-from harnet.core.pictures.picture import Colour, Kind
+from harnet.core.pictures.picture import Colour, DensityUnit, Kind
 from harnet.media.facts.read import facts_of
 from harnet.media.pixels.colour import GENERIC_CMYK, read_profile
 from tests.support.pictures import photo
@@ -73,10 +73,11 @@ class TestAgainstPillow:
             assert (facts.px_w, facts.px_h) == image.size == (300, 200)
             assert facts.format == image.format.lower()
         assert (facts.kind, facts.colour, facts.channels) == (Kind.RASTER, colour, channels)
-        assert facts.bits == (1 if mode == "1" else 8)
+        # Of a palette the bits of an index: Pillow's table for this GIF has 128 colours.
+        assert facts.bits == (1 if mode == "1" else 7 if name == "a.gif" else 8)
         assert facts.alpha == (mode in ("RGBA", "LA"))
         assert facts.size_bytes == path.stat().st_size
-        assert facts.unpacked_bytes == 300 * 200 * channels
+        assert facts.unpacked_bytes == (38 * 200 if mode == "1" else 300 * 200 * channels)
 
     @pytest.mark.parametrize("name", ["a.jpg", "a.png", "a.tif", "a.bmp"])
     @pytest.mark.parametrize("ppi", [72, 150, 300, 1200])
@@ -386,3 +387,61 @@ class TestTransparencyOfGifs:
         path = tmp_path / "clear.gif"
         Image.new("P", (40, 30), 1).save(path, transparency=1)
         assert facts_of(path).alpha
+
+
+class TestDensityUnits:
+    """The tag as the file has it: whole pixels per metre, centimetre or inch."""
+
+    @pytest.mark.parametrize(
+        "name, options, unit, written",
+        [
+            ("a.png", {"dpi": (300, 300)}, DensityUnit.METRE, 11_811),
+            ("a.jpg", {"dpi": (300, 300)}, DensityUnit.INCH, 300),
+            ("a.tif", {"dpi": (300, 300)}, DensityUnit.INCH, 300),
+            ("a.tif", {"resolution_unit": 3, "resolution": 118}, DensityUnit.CENTIMETRE, 118),
+            ("a.bmp", {"dpi": (96, 96)}, DensityUnit.METRE, 3780),
+        ],
+    )
+    def test_as_written(self, tmp_path, name, options, unit, written):
+        found = facts_of(saved(tmp_path, name, **options))
+        assert found.density_unit is unit
+        assert found.density_x / unit.per_inch == pytest.approx(written, abs=0.5)
+
+    def test_jfif_counts_by_the_centimetre(self, tmp_path):
+        path = saved(tmp_path, "a.jpg", dpi=(118, 118))
+        data = bytearray(path.read_bytes())
+        # JFIF: the unit stands 7 bytes behind its name
+        data[data.index(b"JFIF\0") + 7] = 2
+        path.write_bytes(data)
+        found = facts_of(path)
+        assert found.density_unit is DensityUnit.CENTIMETRE
+        assert found.density_x == pytest.approx(118 * 2.54)
+
+    def test_without_a_tag_there_is_no_unit(self, tmp_path):
+        assert facts_of(saved(tmp_path, "a.gif", "P")).density_unit is None
+        assert facts_of(saved(tmp_path, "a.png")).density_unit is None
+
+
+class TestPalettes:
+    @pytest.mark.parametrize(
+        "name, colours, bits",
+        [
+            *(("a.png", colours, bits) for colours, bits in ((2, 1), (4, 2), (16, 4), (200, 8))),
+            # Pillow's smallest table of a GIF has four colours.
+            *(("a.gif", colours, bits) for colours, bits in ((2, 2), (4, 2), (16, 4), (200, 8))),
+        ],
+    )
+    def test_their_bits_are_those_of_an_index(self, tmp_path, name, colours, bits):
+        """Pillow writes no more bits than the colours need."""
+        grey = np.arange(300 * 200).reshape(200, 300) % colours
+        image = Image.fromarray(grey.astype("uint8"), "P")
+        image.putpalette([value for index in range(colours) for value in (index, 0, 255 - index)])
+        image.save(tmp_path / name, **({"bits": bits} if name == "a.png" else {}))
+        found = facts_of(tmp_path / name)
+        assert (found.colour, found.bits) == (Colour.PALETTE, bits)
+
+
+def test_unpacked_1_bit_pixels_stand_eight_to_a_byte(tmp_path):
+    # 301 pixels a row are 38 bytes
+    found = facts_of(saved(tmp_path, "a.png", "1", size=(301, 200)))
+    assert (found.bits, found.unpacked_bytes) == (1, 38 * 200)

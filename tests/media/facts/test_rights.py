@@ -59,7 +59,22 @@ def test_iptc_records(tmp_path, ending):
         "-IPTC:Source=Archive, box 12",
         "-IPTC:By-line=I. Varga",
     )
-    assert found == Rights("CC-BY-4.0", "Tarnholm Light Trust", "Archive, box 12")
+    assert found == Rights("CC-BY-4.0", "I. Varga / Tarnholm Light Trust", "Archive, box 12")
+
+
+@pytest.mark.parametrize(
+    "tags, credit",
+    [
+        (["-XMP-dc:Rights=© 2019 Tarnholm Light Trust, all rights reserved"], "© 2019 Tarnholm"),
+        (
+            ["-XMP-dc:Rights=© Tarnholm Light Trust", "-XMP-dc:Creator=I. Varga"],
+            "I. Varga",
+        ),
+    ],
+)
+def test_a_copyright_notice_is_no_licence(picture, tags, credit):
+    found = written(picture, *tags)
+    assert found.licence == "" and found.credit.startswith(credit)
 
 
 def test_damaged_records_state_nothing(tmp_path):

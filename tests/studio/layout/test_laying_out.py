@@ -2,6 +2,7 @@
 
 import io
 import random
+from dataclasses import replace
 
 import numpy as np
 import pikepdf
@@ -10,6 +11,7 @@ from PIL import Image
 from sqlalchemy import select
 
 from harnet.core.errors import ValueOutOfRange
+from harnet.core.layout.by_figures import FrameFigures
 from harnet.core.layout.placing import Fit
 from harnet.core.measure.geometry import Box, Matrix
 from harnet.core.measure.units import Unit, to_points
@@ -22,7 +24,7 @@ from harnet.store.tables.pictures import Picture
 from harnet.studio.common.errors import Refused
 from harnet.studio.jobs.jobs import job_with
 from harnet.studio.jobs.listing import JobStatus, duplicate_job, jobs_that_are, put
-from harnet.studio.jobs.pages import copy_page, move_page, set_page_size
+from harnet.studio.jobs.pages import copy_page, move_pages, set_page_size
 from harnet.studio.judging.judging import catch_up
 from harnet.studio.layout.arranging import (
     add_item,
@@ -34,7 +36,8 @@ from harnet.studio.layout.arranging import (
     set_shape,
     set_target_of,
 )
-from harnet.studio.layout.gestures import Gesture, apply_gesture, gesture_result
+from harnet.studio.layout.crossing import apply_gesture
+from harnet.studio.layout.gestures import Gesture, gesture_result
 from harnet.studio.layout.links import (
     carry,
     file_of,
@@ -43,7 +46,7 @@ from harnet.studio.layout.links import (
     update_changed,
 )
 from harnet.studio.layout.placed import file_state_of, placement_of
-from harnet.studio.layout.placing import place_picture, set_frame
+from harnet.studio.layout.placing import place_picture, set_figures
 from harnet.studio.output.task import plan_of
 from harnet.studio.pictures.picture import path_of, picture_with
 from harnet.studio.pictures.shelves import shelf_named
@@ -168,7 +171,9 @@ class TestArranging:
             elif act == 5:
                 set_shape(session, job, item, dice.choice(["ellipse", "rounded"]), abs(dx))
             else:
-                set_frame(session, job, item, Box(dx, dy, 80 + dx, 90 + dy), 200 + dx, dy)
+                box = FrameFigures.of_box(Box(dx, dy, 80 + dx, 90 + dy))
+                figures = replace(box, density_ppi=200 + dx, rotation_deg=dy)
+                set_figures(session, job, item, figures)
             session.flush()
         steps = len(history_of(session, job, 1000))
         after = rows_of(job)
@@ -322,7 +327,7 @@ class TestPagesAndJobs:
         session, job, _items = laid
         assert copy_page(session, job, 1) == 2
         assert len(job.pages) == 4 and len(job.pages[1].items) == 2
-        assert move_page(session, job, 2, 4) == 4
+        assert move_pages(session, job, [2], 4) == 4
         assert [len(page.items) for page in job.pages] == [2, 0, 0, 2]
         undo(session, job)
         undo(session, job)

@@ -20,7 +20,8 @@ from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.jobs.jobs import job_with, set_target, target_of
 from harnet.studio.judging.judging import judge_job, settle
 from harnet.studio.layout.arranging import add_item, restack, set_style
-from harnet.studio.layout.gestures import Gesture, apply_gesture
+from harnet.studio.layout.crossing import apply_gesture
+from harnet.studio.layout.gestures import Gesture
 from harnet.studio.layout.placed import TEXT, placement_of, write_placement
 from harnet.studio.layout.placing import place_picture, remove_items
 from harnet.studio.ledger.lines import lines_of_job

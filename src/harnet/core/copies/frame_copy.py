@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from harnet.core.copies.recipe import PixelBox, Recipe
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.layout.placing import Content, Placement, Source, with_frame_size
-from harnet.core.measure.density import pixels_needed
+from harnet.core.measure.density import judged_ppi, pixels_needed
 from harnet.core.measure.units import POINTS_PER_INCH
 from harnet.core.targets.target import Target
 
@@ -130,6 +130,10 @@ def frame_copy(placement: Placement, target: Target) -> FrameCopy:
         content.flip_v,
     )
     crop = PixelBox(left, top, width, height)
+    density = placement.density
+    if density is not None and density.judged >= judged_ppi(limits.density_ppi):
+        # What is judged to be enough is enough, whatever a tag's rounding makes of it.
+        needed_w, needed_h = min(needed_w, width), min(needed_h, height)
     if needed_w > width or needed_h > height:
         # Its own pixels, tagged so that 100 % is the size it has on the page now.
         recipe = Recipe(

@@ -78,6 +78,14 @@ class PixelBox:
     height: int
     """In pixels."""
 
+    def clamped_to(self, whole: "PixelBox") -> "PixelBox":
+        """The part that lies inside a whole picture, at least one pixel of it."""
+        left = min(max(self.left, 0), whole.width - 1)
+        top = min(max(self.top, 0), whole.height - 1)
+        right = min(max(self.left + self.width, left + 1), whole.width)
+        bottom = min(max(self.top + self.height, top + 1), whole.height)
+        return PixelBox(left, top, right - left, bottom - top)
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Padding:

@@ -22,7 +22,6 @@ class ChangedField(Enum):
     PX_H = "px_h"
     WIDTH = "width"
     HEIGHT = "height"
-    DENSITY = "density"
     SHARE = "share"
     """The crop was changed: pixels stay the same share of the original's."""
 
@@ -46,11 +45,33 @@ class CopySize:
         return reach_pt(self.px_h, self.density_ppi)
 
 
+def at_density(size: CopySize, density_ppi: float) -> CopySize:
+    """The same size on paper at another density: twice the density is twice the pixels.
+
+    Raises:
+        ValueOutOfRange: a density that is not above 0, or pixels beyond any picture.
+
+    >>> at_density(CopySize(2480, 1653, 300), 600)
+    CopySize(px_w=4960, px_h=3306, density_ppi=600)
+    """
+    if not 0 < density_ppi < float("inf"):
+        raise ValueOutOfRange(f"the density of a copy must be above 0, not {density_ppi:g}")
+    by = density_ppi / size.density_ppi
+    px_w, px_h = max(1, half_up(size.px_w * by)), max(1, half_up(size.px_h * by))
+    _require_possible(px_w, px_h)
+    return CopySize(px_w, px_h, density_ppi)
+
+
+def _require_possible(px_w: float, px_h: float) -> None:
+    if max(px_w, px_h) > _MOST_PX:
+        raise ValueOutOfRange(f"that would be {px_w:.0f} × {px_h:.0f} pixels, too many for a copy")
+
+
 def copy_size(crop: PixelBox, leads: ChangedField, figure: float, density_ppi: float) -> CopySize:
     """The size after one figure was changed.
 
-    `figure` is in pixels for PX_W and PX_H, in points for WIDTH, HEIGHT and DENSITY, where it is
-    the width that stays, and new over old pixels for SHARE.
+    `figure` is in pixels for PX_W and PX_H, in points for WIDTH and HEIGHT, and new over old pixels
+    for SHARE.
 
     Raises:
         ValueOutOfRange: a figure that is not above 0, or beyond any picture.
@@ -72,8 +93,7 @@ def copy_size(crop: PixelBox, leads: ChangedField, figure: float, density_ppi: f
     else:
         px_w = px_for(figure, density_ppi)
         px_h = px_for(figure * ratio, density_ppi)
-    if max(px_w, px_h) > _MOST_PX:
-        raise ValueOutOfRange(f"that would be {px_w:.0f} × {px_h:.0f} pixels, too many for a copy")
+    _require_possible(px_w, px_h)
     if px_w != round(px_w) or px_h != round(px_h):
         raise ValueOutOfRange(f"a copy has whole pixels, not {figure:g}")
     return CopySize(round(px_w), round(px_h), density_ppi)

@@ -24,3 +24,21 @@ def spine_side(number: int, is_facing: bool) -> Side | None:
     if not is_facing:
         return None
     return Side.LEFT if number % 2 else Side.RIGHT
+
+
+def facing_page(number: int, count: int, is_facing: bool) -> int | None:
+    """The number of the page that lies beside one in its spread; None for one that lies alone.
+
+    >>> facing_page(4, 12, True), facing_page(1, 12, True)
+    (5, None)
+    """
+    others = [one for one in spread_at(number, count, is_facing) if one != number]
+    return others[0] if others else None
+
+
+def shift_to_facing(number: int, width_pt: float, facing_width_pt: float) -> float:
+    """How far something on a page moves across to keep its place, seen from the page beside it.
+
+    Widths are those of the page and of the one beside it; even pages lie on the left.
+    """
+    return facing_width_pt if number % 2 else -width_pt

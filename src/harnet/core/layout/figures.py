@@ -85,6 +85,10 @@ def figures_of(placement: Placement, target: Target) -> Figures:
             reach = reach_pt(int(source.px_w), ppi), reach_pt(int(source.px_h), ppi)
             crop = frame.width * density.x / ppi, frame.height * density.y / ppi
     needed_w, needed_h = frame_pixels(frame, ppi)
+    if density is not None and not source.is_vector and verdict in (Verdict.FULL, Verdict.SURPLUS):
+        # What is judged to be enough is enough: a tag of 299.9994 ppi asks for no further pixel.
+        needed_w = min(needed_w, pixels_needed(frame.width, density.x))
+        needed_h = min(needed_h, pixels_needed(frame.height, density.y))
     return Figures(
         target=limits,
         verdict=verdict,

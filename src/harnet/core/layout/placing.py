@@ -353,6 +353,21 @@ def scaled_to_reach(placement: Placement, target: Target, adjusts: Adjusts) -> P
     return scaled_to_density(placement, ppi, ppi, adjusts)
 
 
+def scaled_to_figure(placement: Placement, ppi: float, adjusts: Adjusts) -> Placement:
+    """Scaled evenly until the lowest density is `ppi`; an uneven picture stays uneven.
+
+    Raises:
+        ValueOutOfRange: a vector picture without images, or a density that is not above 0.
+    """
+    density = placement.density
+    if density is None:
+        raise ValueOutOfRange("a vector picture has no density to scale to")
+    if not ppi > 0:
+        raise ValueOutOfRange(f"a density must be above 0 ppi, not {ppi:g}")
+    by = density.worst / ppi
+    return scaled_by(placement, by, by, adjusts)
+
+
 def evened_out(placement: Placement, by: EvenBy, adjusts: Adjusts) -> Placement:
     """Both axes take one scale: that of x, that of y, or the mean of the two."""
     scale_x, scale_y = placement.content.scale_x, placement.content.scale_y

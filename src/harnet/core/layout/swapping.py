@@ -4,7 +4,9 @@ import math
 from dataclasses import dataclass, replace
 
 from harnet.core.layout.figures import Figures, figures_of
-from harnet.core.layout.placing import Content, Placement, Source
+from harnet.core.layout.placing import Content, Fit, Placement, Source, fitted
+from harnet.core.measure.geometry import Box
+from harnet.core.pictures.detail import Detail
 from harnet.core.targets.target import Target
 
 _SAME_PROPORTION = 0.005
@@ -58,6 +60,20 @@ class Match:
     placement: Placement
     figures: Figures
     bits_apart: int | None
+    detail: Detail | None = None
+
+    @property
+    def is_enlarged(self) -> bool:
+        """Whether it holds much less detail than its pixels promise."""
+        return self.detail is not None and self.detail.is_much_lower
+
+    @property
+    def honest_headroom(self) -> float | None:
+        """The headroom by the pixels that carry detail; None where there is no end."""
+        headroom = self.figures.headroom
+        if headroom is None or self.detail is None or not self.is_enlarged:
+            return headroom
+        return (1 + headroom) * self.detail.share - 1
 
     @property
     def is_same_shot(self) -> bool:
@@ -66,15 +82,30 @@ class Match:
 
     @property
     def rank(self) -> tuple[bool, float]:
-        """The same shot first, then the most headroom; vector art counts as endless."""
-        headroom = self.figures.headroom
+        """The same shot first, then the most headroom by detail; vector art counts as endless."""
+        headroom = self.honest_headroom
         return (not self.is_same_shot, -(headroom if headroom is not None else math.inf))
 
 
-def match_of(placement: Placement, source: Source, target: Target, bits_apart: int | None) -> Match:
+def match_of(
+    placement: Placement,
+    source: Source,
+    target: Target,
+    bits_apart: int | None,
+    detail: Detail | None = None,
+) -> Match:
     """What a picture would be in the place of another."""
     after = swapped(placement, source)
-    return Match(after, figures_of(after, target), bits_apart)
+    return Match(after, figures_of(after, target), bits_apart, detail)
+
+
+def filling_of(
+    frame: Box, rotation_deg: float, source: Source, target: Target, detail: Detail | None = None
+) -> Match:
+    """What a picture would be that covers an empty frame."""
+    content = fitted(source, frame, Fit.COVER)
+    laid = Placement(source=source, frame=frame, content=content, rotation_deg=rotation_deg)
+    return Match(laid, figures_of(laid, target), None, detail)
 
 
 def bits_apart(one: str, other: str) -> int | None:

@@ -1,5 +1,6 @@
 """How figures are written: units always, thousands apart, a real minus."""
 
+import math
 from collections.abc import Sequence
 
 from harnet.core.measure.density import EffectiveDensity
@@ -9,6 +10,12 @@ from harnet.core.measure.units import Unit, from_points
 _SPACE = "\u00a0"
 """No-break space, between thousands and before a percent sign."""
 _MINUS = "\u2212"
+READ_DIGITS = {Unit.MM: 1, Unit.CM: 1, Unit.INCH: 2, Unit.POINT: 1, Unit.PX: 1}
+"""Decimals that a length is read with."""
+_SHORT_DIGITS = {Unit.MM: 0, Unit.CM: 1, Unit.INCH: 2, Unit.POINT: 0, Unit.PX: 0}
+_REACH_DIGITS = {Unit.MM: 1, Unit.CM: 2, Unit.INCH: 2, Unit.POINT: 1, Unit.PX: 0}
+_SHORT_FROM = 100
+_TYPED_DIGITS = {Unit.MM: 2, Unit.CM: 3, Unit.INCH: 3, Unit.POINT: 2, Unit.PX: 2}
 
 
 def grouped(figure: int) -> str:
@@ -74,22 +81,83 @@ def share_text(share: float, signed: bool = False) -> str:
     return f"{sign}{abs(percent)}{_SPACE}%"
 
 
-def length_text(length_pt: float, unit: Unit, px_per_inch: float = 96.0, digits: int = 1) -> str:
-    """A length as a bare figure in `unit`."""
+def length_text(
+    length_pt: float, unit: Unit, px_per_inch: float = 96.0, digits: int | None = None
+) -> str:
+    """A length as a bare figure in `unit`, with as many decimals as that is usually read with.
+
+    >>> length_text(9, Unit.INCH), length_text(9, Unit.MM)
+    ('0.13', '3.2')
+    """
     figure = from_points(length_pt, unit, px_per_inch)
-    text = f"{figure:.{digits}f}"
-    if "." in text:
-        text = text.rstrip("0").rstrip(".")
-    return text.replace("-", _MINUS)
+    return _decimal(figure, READ_DIGITS[unit] if digits is None else digits)
+
+
+def exact_length_text(length_pt: float, unit: Unit, px_per_inch: float = 96.0) -> str:
+    """A length for a field that is typed into, or where a hair counts, such as a bleed.
+
+    >>> exact_length_text(9, Unit.INCH)
+    '0.125'
+    """
+    return length_text(length_pt, unit, px_per_inch, _TYPED_DIGITS[unit])
 
 
 def size_text(
-    width_pt: float, height_pt: float, unit: Unit, px_per_inch: float = 96.0, digits: int = 1
+    width_pt: float,
+    height_pt: float,
+    unit: Unit,
+    px_per_inch: float = 96.0,
+    digits: int | None = None,
 ) -> str:
     """A size such as `148 × 210 mm`."""
     width = length_text(width_pt, unit, px_per_inch, digits)
     height = length_text(height_pt, unit, px_per_inch, digits)
     return f"{width} × {height} {unit.value}"
+
+
+def short_length_text(length_pt: float, unit: Unit, px_per_inch: float = 96.0) -> str:
+    """A length for a drawing's label, in whole millimetres or hundredths of an inch."""
+    return length_text(length_pt, unit, px_per_inch, _SHORT_DIGITS[unit])
+
+
+def short_size_text(
+    width_pt: float, height_pt: float, unit: Unit, px_per_inch: float = 96.0
+) -> str:
+    """A size for a badge or a row of a table, in whole millimetres or hundredths of an inch."""
+    return size_text(width_pt, height_pt, unit, px_per_inch, _SHORT_DIGITS[unit])
+
+
+def reach_text(
+    width_pt: float,
+    height_pt: float,
+    unit: Unit,
+    px_per_inch: float = 96.0,
+    is_short: bool = False,
+) -> str:
+    """The largest size, rounded down, so that whoever uses it never falls short.
+
+    >>> reach_text(252, 167.9, Unit.INCH), reach_text(252, 167.9, Unit.MM, is_short=True)
+    ('3.5 × 2.33 in', '88.9 × 59.2 mm')
+    """
+    sides = [from_points(side, unit, px_per_inch) for side in (width_pt, height_pt)]
+    # A whole millimetre of a small picture would be too much to give away.
+    is_coarse = is_short and min(sides) >= _SHORT_FROM
+    digits = (_SHORT_DIGITS if is_coarse else _REACH_DIGITS)[unit]
+    width, height = (_decimal(_rounded_down(side, digits), digits) for side in sides)
+    return f"{width} × {height} {unit.value}"
+
+
+def _rounded_down(figure: float, digits: int) -> float:
+    """A hair below a step counts as the step: 300 pixels at 300 ppi are an inch."""
+    factor = float(10**digits)
+    return math.floor(figure * factor + 1e-6) / factor
+
+
+def _decimal(figure: float, digits: int) -> str:
+    text = f"{half_up(figure * 10**digits) / 10**digits:.{digits}f}"
+    if "." in text:
+        text = text.rstrip("0").rstrip(".")
+    return "0" if text == "-0" else text.replace("-", _MINUS)
 
 
 def bytes_text(size_bytes: int) -> str:

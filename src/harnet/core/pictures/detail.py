@@ -2,10 +2,14 @@
 
 from dataclasses import dataclass
 
+from harnet.core.measure.wording import grouped
+
 MUCH_LOWER_BELOW = 0.55
 """Common practice, no source: when little more than half of the pixels along an edge carry
 detail, a picture was enlarged or is out of focus, and prints softer than its density says."""
 SURE_FROM = 0.5
+_HIGH_CONFIDENCE, _MEDIUM_CONFIDENCE = 0.75, 0.4
+"""Common practice, no source: the shares from which an estimate is called high or medium."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,6 +27,20 @@ class Detail:
     def is_much_lower(self) -> bool:
         """Whether the pixels promise more than the picture holds, and that is rather sure."""
         return self.share < MUCH_LOWER_BELOW and self.confidence >= SURE_FROM
+
+    @property
+    def confidence_text(self) -> str:
+        """The confidence in words."""
+        if self.confidence >= _HIGH_CONFIDENCE:
+            return "high confidence"
+        return "medium confidence" if self.confidence >= _MEDIUM_CONFIDENCE else "low confidence"
+
+    def words(self, px_w: int) -> str:
+        """What a picture of that width promises and what it holds."""
+        return (
+            f"{grouped(px_w)} px wide, detail of about {grouped(self.pixels(px_w))}"
+            f" ({self.confidence_text})"
+        )
 
     def pixels(self, px: int) -> int:
         """The pixels along an edge that the detail would fill, to two digits."""

@@ -5,6 +5,7 @@ from dataclasses import asdict, dataclass
 from enum import Enum
 from typing import Any
 
+from harnet.core.measure.units import MM_PER_INCH
 from harnet.core.pictures.resampling import unpacked_bytes
 
 
@@ -34,6 +35,19 @@ class Colour(Enum):
     """Named inks; only in a PDF."""
 
 
+class DensityUnit(Enum):
+    """The length that a file's density tag counts its pixels by."""
+
+    INCH = "in"
+    CENTIMETRE = "cm"
+    METRE = "m"
+
+    @property
+    def per_inch(self) -> float:
+        """Its share of an inch's count: pixels per this length times it are ppi."""
+        return {"in": 1.0, "cm": MM_PER_INCH / 10, "m": MM_PER_INCH / 1000}[self.value]
+
+
 MOST_INNER_IMAGES = 60
 """So many images inside a drawing are kept with its facts, those of the lowest density."""
 
@@ -59,7 +73,8 @@ class Facts:
     `px_w` and `px_h` are upright, after the orientation tag, and None for a vector picture, which
     has `width_pt` and `height_pt` instead; `images` are the raster images inside it, and
     `loose_fonts` the fonts that it uses by name alone. `density_x` and `density_y` are the density
-    tag in ppi, None without a usable one. `bits` counts per channel; `channels` includes alpha.
+    tag in ppi, None without a usable one, and `density_unit` what the file counts by. `bits` counts
+    per channel, of a palette those of an index; `channels` includes alpha.
     """
 
     kind: Kind
@@ -79,6 +94,7 @@ class Facts:
     orientation: int = 1
     compression: str = ""
     jpeg_quality: int | None = None
+    density_unit: DensityUnit | None = None
     width_pt: float | None = None
     height_pt: float | None = None
     images: tuple[InnerImage, ...] = ()
@@ -111,7 +127,9 @@ def oriented_size(width: int, height: int, orientation: int) -> tuple[int, int]:
 
 def facts_as_values(facts: Facts) -> dict[str, object]:
     """Facts as plain values, for a database row or another process."""
-    return asdict(facts) | {"kind": facts.kind.value, "colour": facts.colour.value}
+    unit = facts.density_unit.value if facts.density_unit else None
+    enums = {"kind": facts.kind.value, "colour": facts.colour.value, "density_unit": unit}
+    return asdict(facts) | enums
 
 
 def facts_from_values(row: Mapping[str, Any]) -> Facts:
@@ -125,6 +143,7 @@ def facts_from_values(row: Mapping[str, Any]) -> Facts:
             "kind": Kind(row["kind"]),
             "colour": Colour(row["colour"]),
             "images": images,
+            "density_unit": DensityUnit(row["density_unit"]) if row.get("density_unit") else None,
             "unembedded_fonts": tuple(row.get("unembedded_fonts", ())),
         }
     )

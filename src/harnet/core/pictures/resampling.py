@@ -72,9 +72,13 @@ def page_px(width_pt: float, height_pt: float, density_ppi: float) -> tuple[int,
 
 
 def unpacked_bytes(px_w: int, px_h: int, channels: int, bits: int) -> int:
-    """Memory of the unpacked pixels; a channel takes whole bytes.
+    """Memory of the unpacked pixels; a channel takes whole bytes, 1-bit pixels eight to a byte.
+
+    Rows of 1-bit pixels begin at a byte.
 
     >>> round(unpacked_bytes(4928, 3264, 3, 8) / 2**20, 1)
     46.0
     """
+    if bits == 1:
+        return -(-px_w * channels // 8) * px_h
     return px_w * px_h * channels * -(-bits // 8)

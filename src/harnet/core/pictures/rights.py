@@ -57,13 +57,33 @@ def licence_from(text: str) -> str:
     >>> licence_from(" One use,  one year ")
     'One use, one year'
     """
+    return named_licence(text) or tidied(text)
+
+
+def named_licence(text: str) -> str:
+    """The SPDX identifier of a licence that a text names or links; empty where it does neither.
+
+    >>> named_licence("© I. Varga, CC BY 4.0"), named_licence("© I. Varga, all rights reserved")
+    ('CC-BY-4.0', '')
+    """
     if deed := _DEED.search(text):
         if deed["zero"]:
             return f"CC0-{deed['zero']}"
         return f"CC-{deed['kind'].upper()}-{deed['version']}"
     if spoken := _SPOKEN.search(text):
         return f"CC-{spoken['kind'].upper().replace(' ', '-')}-{spoken['version']}"
-    return tidied(text)
+    return ""
+
+
+def credit_line(by_line: str, credit: str) -> str:
+    """Who made a picture and who supplied it, in one line; neither twice.
+
+    >>> credit_line("I. Varga", "Tarnholm Trust"), credit_line("I. Varga", "Photo: I. Varga")
+    ('I. Varga / Tarnholm Trust', 'Photo: I. Varga')
+    """
+    if by_line and credit and by_line.lower() not in credit.lower():
+        return f"{by_line} / {credit}"
+    return credit or by_line
 
 
 def tidied(text: str) -> str:

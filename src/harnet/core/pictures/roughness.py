@@ -26,6 +26,17 @@ class Roughness:
     sentence: str
 
 
+def roughness_of_placeholder(density_ppi: float, wanted_ppi: float) -> Roughness:
+    """What a grey box hides: `wanted_ppi` is the least that passes on paper."""
+    shown = "The placeholder shows a grey box and no pixels; the light or exact preview shows them"
+    density = f"{ppi_text(density_ppi)} ppi"
+    if density_ppi < wanted_ppi:
+        return Roughness(
+            Cause.BOTH, f"{shown}. At {density} the picture itself falls short in print."
+        )
+    return Roughness(Cause.PREVIEW, f"{shown}. The picture prints at {density}, which is enough.")
+
+
 def roughness_of(
     screen_px: int, shown_px: int, file_px: int, density_ppi: float, wanted_ppi: float
 ) -> Roughness:

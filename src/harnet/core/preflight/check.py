@@ -9,7 +9,7 @@ from harnet.core.preflight.subject import Subject
 
 FAMILIES = (density_rules, colour_rules, file_rules, page_rules, pdf_rules)
 """Importing a family registers its rules."""
-RULES_VERSION = 4
+RULES_VERSION = 5
 """Raised when a rule's meaning changes, so that kept findings are found again."""
 
 

@@ -8,6 +8,7 @@ from harnet.core.measure.wording import (
     limit_text,
     ppi_text,
     px_text,
+    reach_text,
     share_text,
     size_text,
 )
@@ -18,8 +19,6 @@ from harnet.core.targets.severity import Severity
 
 TOO_FEW_PIXELS = "Too few pixels"
 _DENSITY_FIXES = (Fix.DENSER, Fix.REACH)
-_HIGH_CONFIDENCE, _MEDIUM_CONFIDENCE = 0.75, 0.4
-"""Common practice, no source: the shares from which an estimate is called high or medium."""
 
 
 def _shortfall(checked: Checked) -> RuleResult | None:
@@ -41,7 +40,7 @@ def _shortfall(checked: Checked) -> RuleResult | None:
         f" more and has its floor at {limit_text(target.floor_ppi)}."
         f" {kind[0].upper()}{kind[1:]} has"
         f" {px_text(int(source.px_w), int(source.px_h))} pixels, enough for"
-        f" {size_text(figures.reach_w_pt, figures.reach_h_pt, checked.unit)}"
+        f" {reach_text(figures.reach_w_pt, figures.reach_h_pt, checked.unit)}"
         f"{_crop_clause(checked)}.",
         _DENSITY_FIXES,
         -(figures.headroom or 0.0),
@@ -57,7 +56,7 @@ def _inner_shortfall(checked: Checked, now: str, short_ppi: str) -> RuleResult:
     pixels = px_text(judged[0].px_w, judged[0].px_h) if judged else ""
     frame = checked.placement.frame
     assert figures.reach_w_pt is not None and figures.reach_h_pt is not None
-    reach = size_text(figures.reach_w_pt, figures.reach_h_pt, checked.unit)
+    reach = reach_text(figures.reach_w_pt, figures.reach_h_pt, checked.unit)
     return RuleResult(
         f"image inside at {now} ppi, {short_ppi} short of {ppi_text(target.density_ppi)}",
         f"The drawing holds {counted(checked.facts.image_count, 'image')}; the least dense, of"
@@ -72,13 +71,6 @@ def _inner_shortfall(checked: Checked, now: str, short_ppi: str) -> RuleResult:
     )
 
 
-def _confidence_text(confidence: float) -> str:
-    """A confidence of 0 to 1 in words."""
-    if confidence >= _HIGH_CONFIDENCE:
-        return "high confidence"
-    return "medium confidence" if confidence >= _MEDIUM_CONFIDENCE else "low confidence"
-
-
 def _crop_clause(checked: Checked) -> str:
     """What the part inside the frame is enough for, where that is less than the whole."""
     figures = checked.figures
@@ -89,7 +81,7 @@ def _crop_clause(checked: Checked) -> str:
     frame = checked.placement.frame
     if frame.width > 0.98 * width and frame.height > 0.98 * height:
         return ""
-    return f"; the part its frame shows, for {size_text(crop_w, crop_h, checked.unit)}"
+    return f"; the part its frame shows, for {reach_text(crop_w, crop_h, checked.unit)}"
 
 
 @picture_rule(
@@ -202,7 +194,7 @@ def detail_below_pixels(checked: Checked) -> RuleResult | None:
         f" {grouped(detail.pixels(across))}: it seems to have been enlarged, or is out of focus."
         f" At {ppi_text(judged)} ppi it prints like one of about"
         f" {ppi_text(round(judged * detail.share))}. This is an estimate,"
-        f" {_confidence_text(detail.confidence)}; check it at full size.",
+        f" {detail.confidence_text}; check it at full size.",
         (Fix.DENSER,),
         1 - detail.share,
     )

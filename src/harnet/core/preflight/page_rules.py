@@ -1,9 +1,13 @@
 """Rules on how things lie on their page: bleed, off the page, hidden, empty, text that is cut."""
 
+from collections.abc import Sequence
+
 from harnet.core.copies.frame_copy import empty_share, visible_part
-from harnet.core.layout.page_edges import is_off_page, seen_corners, sides_without_bleed
+from harnet.core.layout.page_edges import Side, is_off_page, seen_corners, sides_without_bleed
+from harnet.core.measure.geometry import Box
 from harnet.core.measure.wording import (
     counted,
+    exact_length_text,
     first_of,
     length_text,
     px_text,
@@ -79,12 +83,14 @@ def bleed_not_reached(checked: Checked) -> RuleResult | None:
     short = sides_without_bleed(corners, around.page_w_pt, around.page_h_pt, around.bleed_pt)
     if around.spine is not None:
         short.pop(around.spine, None)
+    if around.beside is not None and around.spine is not None:
+        short |= _short_beside(corners, around.beside, around.bleed_pt, around.spine)
     if not short:
         return None
     worst_pt = max(short.values())
     sides = " and ".join(side.value for side in short)
-    missing = f"{length_text(worst_pt, checked.unit)} {checked.unit.value}"
-    bleed = f"{length_text(around.bleed_pt, checked.unit)} {checked.unit.value}"
+    missing = f"{exact_length_text(worst_pt, checked.unit)} {checked.unit.value}"
+    bleed = f"{exact_length_text(around.bleed_pt, checked.unit)} {checked.unit.value}"
     return RuleResult(
         f"{missing} short of the bleed, {sides}",
         f"The picture meets the page's edge ({sides}) but ends {missing} short of the {bleed}"
@@ -95,11 +101,46 @@ def bleed_not_reached(checked: Checked) -> RuleResult | None:
     )
 
 
+def _short_beside(
+    corners: Sequence[tuple[float, float]], beside: Box, bleed_pt: float, spine: Side
+) -> dict[Side, float]:
+    """The edges of the page beside that something meets without reaching their bleed."""
+    moved = [(x - beside.x, y) for x, y in corners]
+    short = sides_without_bleed(moved, beside.width, beside.height, bleed_pt)
+    short.pop(Side.RIGHT if spine is Side.LEFT else Side.LEFT, None)
+    return short
+
+
+@picture_rule(
+    "crosses-fold", ON_PAGE, Severity.NOTE, "pictures that lie across the fold of a spread"
+)
+def crosses_fold(checked: Checked) -> RuleResult | None:
+    """The picture is printed on two pages, which a binding may set apart."""
+    across_pt = checked.around.across_pt
+    if across_pt <= 0:
+        return None
+    length = f"{length_text(across_pt, checked.unit)} {checked.unit.value}"
+    return RuleResult(
+        f"{length} of it lie on the page beside",
+        f"The picture lies across the fold and is printed on both pages, {length} of it on the"
+        " page beside. A binding can hide some of the middle or set the halves apart; keep faces"
+        " and text away from the fold, and check its density on both pages.",
+        (),
+        across_pt,
+    )
+
+
 @picture_rule("off-page", ON_PAGE, Severity.WARNING, "pictures that are entirely off their page")
 def off_page(checked: Checked) -> RuleResult | None:
     """Nothing of the picture will be printed."""
     around = checked.around
-    if not is_off_page(checked.placement.corners, around.page_w_pt, around.page_h_pt):
+    corners = checked.placement.corners
+    if not is_off_page(corners, around.page_w_pt, around.page_h_pt):
+        return None
+    beside = around.beside
+    if beside is not None and not is_off_page(
+        [(x - beside.x, y) for x, y in corners], beside.width, beside.height
+    ):
         return None
     return RuleResult(
         "is off the page",

@@ -39,6 +39,10 @@ class Around:
     page_h_pt: float
     bleed_pt: float = 0.0
     spine: Side | None = None
+    beside: Box | None = None
+    """The page beside in the spread, as this page sees it, where the subject reaches onto it."""
+    across_pt: float = 0.0
+    """How far the subject reaches over the fold."""
     hidden_by: str = ""
 
 

@@ -1,7 +1,6 @@
 """Headers of the smaller formats: GIF89a, BMP and WebP."""
 
-from harnet.core.measure.units import MM_PER_INCH
-from harnet.core.pictures.picture import Colour
+from harnet.core.pictures.picture import Colour, DensityUnit
 from harnet.media.facts.header import Header
 from harnet.media.facts.source import HeaderSource
 from harnet.media.facts.tiff import exif_directory
@@ -14,7 +13,7 @@ def read_gif(source: HeaderSource) -> Header:
     """Facts of a GIF; its blocks are walked to count the frames and to find the end."""
     width, height, flags = source.unpack("<HHB", 6)
     offset = 13 + _table_bytes(flags)
-    frames, alpha = 0, False
+    frames, alpha, bits = 0, False, _table_bits(flags)
     while frames <= _MOST_FRAMES:
         if frames and offset >= source.size_bytes:
             # Some writers leave the trailer out; every frame is whole.
@@ -30,6 +29,8 @@ def read_gif(source: HeaderSource) -> Header:
             offset = _after_blocks(source, offset + 2)
         elif kind == 0x2C:
             left, top, across, down, flags = source.unpack("<HHHHB", offset + 1)
+            if frames == 0 and flags & 0x80:
+                bits = _table_bits(flags)
             covers = (left, top) == (0, 0) and across >= width and down >= height
             alpha = alpha or (frames == 0 and not covers)
             frames += 1
@@ -43,12 +44,17 @@ def read_gif(source: HeaderSource) -> Header:
         stored_w=width,
         stored_h=height,
         colour=Colour.PALETTE,
-        bits=8,
+        bits=bits,
         channels=1,
         alpha=alpha,
         compression="LZW",
         frames=frames,
     )
+
+
+def _table_bits(flags: int) -> int:
+    """The bits of an index into a colour table (GIF89a, 18 and 20, from memory)."""
+    return (flags & 7) + 1
 
 
 def _table_bytes(flags: int) -> int:
@@ -73,8 +79,8 @@ def read_bmp(source: HeaderSource) -> Header:
             stored_w=width,
             stored_h=height,
             colour=_bmp_colour(bits),
-            bits=8,
-            channels=3,
+            bits=bits if bits <= 8 else 8,
+            channels=1 if bits <= 8 else 3,
             compression="none",
         )
     width, height, _, bits, compression, _, x, y = source.unpack("<iiHHIIii", 18)
@@ -97,12 +103,13 @@ def read_bmp(source: HeaderSource) -> Header:
         stored_w=width,
         stored_h=height,
         colour=colour,
-        bits=1 if colour is Colour.BILEVEL else 8,
+        bits=bits if bits <= 8 else 8,
         channels=1 if bits <= 8 else 4 if has_alpha else 3,
         alpha=has_alpha,
         compression="none" if compression in (0, 3, 6) else "RLE",
-        density_x=x * MM_PER_INCH / 1000 if has_density else None,
-        density_y=y * MM_PER_INCH / 1000 if has_density else None,
+        density_x=x * DensityUnit.METRE.per_inch if has_density else None,
+        density_y=y * DensityUnit.METRE.per_inch if has_density else None,
+        density_unit=DensityUnit.METRE,
     )
 
 

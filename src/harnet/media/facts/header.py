@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from harnet.core.pictures.picture import Colour
+from harnet.core.pictures.picture import Colour, DensityUnit
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -20,6 +20,7 @@ class Header:
     compression: str = ""
     density_x: float | None = None
     density_y: float | None = None
+    density_unit: DensityUnit | None = None
     icc: bytes | None = None
     frames: int = 1
     orientation: int = 1

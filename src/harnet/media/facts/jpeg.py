@@ -3,7 +3,7 @@
 import re
 import struct
 
-from harnet.core.pictures.picture import Colour
+from harnet.core.pictures.picture import Colour, DensityUnit
 from harnet.media.facts.header import Header
 from harnet.media.facts.source import FETCH_AGAIN, HeaderSource
 from harnet.media.facts.tiff import Directory, exif_directory
@@ -15,7 +15,7 @@ _STANDALONE = frozenset({0x01, *range(0xD0, 0xD8)})
 _MARKER = re.compile(rb"\xff[^\x00\xff]", re.DOTALL)
 _BLOCK, _MOST_JUNK = 64, 1_000_000
 """Markers usually follow at once; some writers leave padding before them."""
-_PER_INCH = {1: 1.0, 2: 2.54}
+_UNITS = {1: DensityUnit.INCH, 2: DensityUnit.CENTIMETRE}
 """JFIF (ISO/IEC 10918-5) density units; 0 states only an aspect ratio."""
 
 # ITU-T T.81, table K.1, in zigzag order (from memory): the luminance table most writers scale.
@@ -35,6 +35,7 @@ def read_jpeg(source: HeaderSource) -> Header:
     exif: Directory | None = None
     icc_parts: dict[int, bytes] = {}
     quality = None
+    written: DensityUnit | None = None
     while True:
         marker, offset = _next_marker(source, offset)
         if marker in _STANDALONE:
@@ -52,8 +53,9 @@ def read_jpeg(source: HeaderSource) -> Header:
             frame = (width, height, bits, components, marker in (0xC3, 0xC7, 0xCB, 0xCF))
         elif marker == _APP0 and body[:5] == b"JFIF\0" and len(body) >= 12:
             unit, x, y = struct.unpack(">BHH", body[7:12])
-            if unit in _PER_INCH and x > 0 and y > 0:
-                jfif = (x * _PER_INCH[unit], y * _PER_INCH[unit])
+            if unit in _UNITS and x > 0 and y > 0:
+                written = _UNITS[unit]
+                jfif = (x * written.per_inch, y * written.per_inch)
         elif marker == _APP1 and body[:6] == b"Exif\0\0" and exif is None:
             exif = exif_directory(body[6:])
         elif marker == _APP2 and body[:12] == b"ICC_PROFILE\0" and len(body) > 14:
@@ -67,6 +69,8 @@ def read_jpeg(source: HeaderSource) -> Header:
         raise source.broken_off()
     width, height, bits, components, is_lossless = frame
     density = jfif or (exif.density_ppi if exif else (None, None))
+    if jfif is None and exif is not None:
+        written = exif.density_unit
     return Header(
         format="jpeg",
         stored_w=width,
@@ -78,6 +82,7 @@ def read_jpeg(source: HeaderSource) -> Header:
         compression="JPEG",
         density_x=density[0],
         density_y=density[1],
+        density_unit=written,
         icc=b"".join(icc_parts[key] for key in sorted(icc_parts)) or None,
         orientation=exif.number(274, 1) if exif else 1,
         jpeg_quality=None if is_lossless else quality,

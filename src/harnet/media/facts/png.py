@@ -2,20 +2,16 @@
 
 import zlib
 
-from harnet.core.measure.units import MM_PER_INCH
-from harnet.core.pictures.picture import Colour
+from harnet.core.pictures.picture import Colour, DensityUnit
 from harnet.media.facts.header import Header
 from harnet.media.facts.source import HeaderSource
 from harnet.media.facts.tiff import exif_directory
 
 _GREY, _RGB, _PALETTE, _GREY_ALPHA, _RGB_ALPHA = 0, 2, 3, 4, 6
 _CHANNELS = {_GREY: 1, _RGB: 3, _PALETTE: 1, _GREY_ALPHA: 2, _RGB_ALPHA: 4}
-_PALETTE_SAMPLE_BITS = 8
-"""ISO/IEC 15948: the sample depth of an indexed picture is 8 whatever its index takes."""
 _FRAME_BYTES = 38
 """A frame's control chunk alone; no file holds more frames than it has room for."""
 _MOST_ICC_BYTES = 10_000_000
-_METRES_PER_INCH = MM_PER_INCH / 1000
 
 
 def read_png(source: HeaderSource) -> Header:
@@ -41,8 +37,9 @@ def read_png(source: HeaderSource) -> Header:
         raise source.broken_off()
     exif = exif_directory(chunks[b"eXIf"]) if b"eXIf" in chunks else None
     density = _density(chunks.get(b"pHYs", b""))
+    unit: DensityUnit | None = DensityUnit.METRE
     if density == (None, None) and exif:
-        density = exif.density_ppi
+        density, unit = exif.density_ppi, exif.density_unit
     is_bilevel = kind == _GREY and bits == 1
     return Header(
         format="png",
@@ -55,12 +52,13 @@ def read_png(source: HeaderSource) -> Header:
         else Colour.GREY
         if kind in (_GREY, _GREY_ALPHA)
         else Colour.RGB,
-        bits=_PALETTE_SAMPLE_BITS if kind == _PALETTE else bits,
+        bits=bits,
         channels=_CHANNELS[kind],
         alpha=kind in (_GREY_ALPHA, _RGB_ALPHA) or b"tRNS" in chunks,
         compression="Deflate",
         density_x=density[0],
         density_y=density[1],
+        density_unit=unit,
         icc=_profile(chunks.get(b"iCCP", b"")),
         frames=_frames(chunks.get(b"acTL", b""), source.size_bytes),
         orientation=exif.number(274, 1) if exif else 1,
@@ -80,7 +78,7 @@ def _density(phys: bytes) -> tuple[float | None, float | None]:
     x, y = int.from_bytes(phys[:4], "big"), int.from_bytes(phys[4:8], "big")
     if x == 0 or y == 0:
         return None, None
-    return x * _METRES_PER_INCH, y * _METRES_PER_INCH
+    return x * DensityUnit.METRE.per_inch, y * DensityUnit.METRE.per_inch
 
 
 def _profile(chunk: bytes) -> bytes | None:

@@ -141,6 +141,7 @@ def _facts_from(header: Header, size_bytes: int, name: str) -> Facts:
         orientation=header.orientation if 1 <= header.orientation <= 8 else 1,
         compression=header.compression,
         jpeg_quality=header.jpeg_quality,
+        density_unit=header.density_unit if x is not None and y is not None else None,
     )
 
 

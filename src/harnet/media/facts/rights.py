@@ -8,7 +8,7 @@ from typing import Any
 from PIL import Image, IptcImagePlugin
 
 from harnet.core.pictures.picture import Facts
-from harnet.core.pictures.rights import Rights, licence_from, tidied
+from harnet.core.pictures.rights import Rights, credit_line, licence_from, named_licence, tidied
 
 # IPTC-IIM 4.2, record 2 (from memory).
 _BYLINE, _CREDIT, _SOURCE, _NOTICE = (2, 80), (2, 110), (2, 115), (2, 116)
@@ -40,22 +40,14 @@ def rights_in(path: Path, facts: Facts) -> Rights:
     def first(*texts: str) -> str:
         return next((text for text in map(tidied, texts) if text), "")
 
-    licence = first(
-        xmp.get("license", ""),
-        xmp.get("WebStatement", ""),
-        xmp.get("UsageTerms", ""),
-        xmp.get("rights", ""),
-        record(_NOTICE),
-    )
+    notice = first(xmp.get("rights", ""), record(_NOTICE))
+    licence = first(xmp.get("license", ""), xmp.get("WebStatement", ""), xmp.get("UsageTerms", ""))
+    by_line = first(xmp.get("creator", ""), record(_BYLINE))
+    credit = first(xmp.get("Credit", ""), xmp.get("CreditLine", ""), record(_CREDIT))
     return Rights(
-        licence_from(licence),
-        first(
-            xmp.get("Credit", ""),
-            xmp.get("CreditLine", ""),
-            record(_CREDIT),
-            xmp.get("creator", ""),
-            record(_BYLINE),
-        ),
+        # A copyright notice says who owns a picture, not what one may do; unless it says both.
+        licence_from(licence) or named_licence(notice),
+        credit_line(by_line, credit) or notice,
         first(xmp.get("Source", ""), xmp.get("source", ""), record(_SOURCE)),
     )
 

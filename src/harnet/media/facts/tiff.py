@@ -10,7 +10,7 @@ from typing import Any
 
 from PIL import Image
 
-from harnet.core.pictures.picture import Colour
+from harnet.core.pictures.picture import Colour, DensityUnit
 from harnet.media.facts.header import Header
 from harnet.media.facts.source import HeaderSource
 from harnet.media.limits import MAX_IFDS
@@ -47,6 +47,7 @@ _COMPRESSIONS = {
 _LOSSY = {6, 7, 22610, 33003, 33005, 34712, 34892, 34934, 50001, 50002}
 """Those that lose, or may: the header does not say which of these kept every figure."""
 _INCH, _CENTIMETRE = 2, 3
+_UNITS = {_INCH: DensityUnit.INCH, _CENTIMETRE: DensityUnit.CENTIMETRE}
 _MOST_BITS, _MOST_SAMPLES = 64, 64
 _MOST_VALUES, _MOST_STRIPS = 1_000, 4_000_000
 _STRIP_TAGS = frozenset({_STRIP_OFFSETS, _STRIP_BYTES, _TILE_OFFSETS, _TILE_BYTES})
@@ -75,12 +76,17 @@ class Directory:
     @property
     def density_ppi(self) -> tuple[float | None, float | None]:
         """The density tag, None without one or where its unit says that it is only a ratio."""
-        per_inch = {_INCH: 1.0, _CENTIMETRE: 2.54}.get(self.number(_UNIT, _INCH))
+        unit = self.density_unit
         found = (self.tags.get(_X_DENSITY), self.tags.get(_Y_DENSITY))
-        if per_inch is None or not all(values and 0 < values[0] < math.inf for values in found):
+        if unit is None or not all(values and 0 < values[0] < math.inf for values in found):
             return None, None
-        x, y = (values[0] * per_inch for values in found if values)
+        x, y = (values[0] * unit.per_inch for values in found if values)
         return x, y
+
+    @property
+    def density_unit(self) -> DensityUnit | None:
+        """What the density tag counts by, inches unless it says otherwise; None for a ratio."""
+        return _UNITS.get(self.number(_UNIT, _INCH))
 
 
 def exif_directory(block: bytes) -> Directory | None:
@@ -204,6 +210,7 @@ def read_tiff(source: HeaderSource) -> Header:
         compression=_COMPRESSIONS.get(compression, f"type {compression}"),
         density_x=x,
         density_y=y,
+        density_unit=first.density_unit,
         icc=first.icc,
         frames=frames,
         orientation=first.number(_ORIENTATION, 1),

@@ -14,6 +14,7 @@ from harnet.media.pixels.detail import detail_of
 
 LIGHT_PX, THUMB_PX = 1400, 320
 """Longest edges of the page proxy and of the thumbnail."""
+TINY_PX = 96
 SIZES = {"light": LIGHT_PX, "thumb": THUMB_PX}
 _JPEG_QUALITY = 84
 _WITHOUT_TONES = (Colour.BILEVEL, Colour.PALETTE)
@@ -116,6 +117,14 @@ def _spot(image: pyvips.Image, facts: Facts, light: pyvips.Image) -> pyvips.Imag
     # An embedded profile is honoured as in the other previews; without one, libvips' own is.
     spot = spot.copy_memory().thumbnail_image(edge, output_profile="srgb")
     return spot.flatten(background=255) if spot.hasalpha() else spot
+
+
+def tiny(preview: bytes) -> bytes:
+    """A preview shrunk for the strip of pages; PNG where something shows through, else JPEG."""
+    image = pyvips.Image.thumbnail_buffer(preview, TINY_PX, size="down")
+    if image.hasalpha():
+        return bytes(image.pngsave_buffer(keep="none"))
+    return bytes(image.jpegsave_buffer(Q=70, keep="none"))
 
 
 def rung(spot: bytes, density_ppi: int, edge: int) -> bytes:

@@ -7,7 +7,6 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session, object_session, selectinload
 
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.layout.sheets import A_SERIES_MM
 from harnet.core.measure.units import (
     CSS_PX_PER_INCH,
     MM_PER_INCH,
@@ -29,31 +28,6 @@ _LARGEST_PAGE_PT = 14_400.0
 """ISO 32000-1, Annex C (from memory): the largest page of a PDF at its default unit, 5.08 m."""
 MOST_PAGES = 2000
 _PT_PER_MM = POINTS_PER_INCH / MM_PER_INCH
-
-
-@dataclass(frozen=True, slots=True)
-class PageFormat:
-    """A common page size; lengths as they stand in the form."""
-
-    name: str
-    width: str
-    height: str
-    unit: str
-
-
-def _portrait(sheet: str) -> PageFormat:
-    width, height = A_SERIES_MM[sheet]
-    return PageFormat(f"{sheet} portrait", str(width), str(height), "mm")
-
-
-FORMATS = (
-    _portrait("A4"),
-    _portrait("A5"),
-    PageFormat("A3 landscape", str(A_SERIES_MM["A3"][1]), str(A_SERIES_MM["A3"][0]), "mm"),
-    PageFormat("Banner 850 × 2000 mm", "850", "2000", "mm"),
-    # Common practice, no source.
-    PageFormat("Screen 1920 × 1080 px", "1920", "1080", "px"),
-)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -105,9 +79,7 @@ def make_job(session: Session, new: NewJob) -> Job:
         Refused: a job without a title.
         ValueOutOfRange: a figure that no job can have; the text says which.
     """
-    title = " ".join(new.title.split())[:200]
-    if not title:
-        raise Refused("Give the job a title; its output files are named after it.")
+    title = title_given(new.title)
     if new.px_per_inch is not None and not 1 <= new.px_per_inch <= 2400:
         raise ValueOutOfRange(
             f"the pixel density of a page is 1 to 2400 ppi, not {new.px_per_inch:g}"
@@ -115,8 +87,7 @@ def make_job(session: Session, new: NewJob) -> Job:
     per_inch = new.px_per_inch or CSS_PX_PER_INCH
     for side_pt in (new.width_pt, new.height_pt):
         require_page_length(side_pt, new.unit, per_inch)
-    if not 0 <= new.bleed_pt <= 50 * _PT_PER_MM:
-        raise ValueOutOfRange(f"bleed is between 0 and 50 mm, not {new.bleed_pt / _PT_PER_MM:g} mm")
+    require_bleed(new.bleed_pt)
     if not 1 <= new.pages <= MOST_PAGES:
         raise ValueOutOfRange(f"a job has 1 to {MOST_PAGES} pages, not {new.pages}")
     has_margin = 0 <= new.margin_pt < min(new.width_pt, new.height_pt) / 2
@@ -138,6 +109,28 @@ def make_job(session: Session, new: NewJob) -> Job:
     session.add(job)
     session.flush()
     return job
+
+
+def title_given(text: str) -> str:
+    """A job's title as it is kept.
+
+    Raises:
+        Refused: there is none.
+    """
+    title = " ".join(text.split())[:200]
+    if not title:
+        raise Refused("Give the job a title; its output files are named after it.")
+    return title
+
+
+def require_bleed(bleed_pt: float) -> None:
+    """Makes sure that a page can have this bleed.
+
+    Raises:
+        ValueOutOfRange: it is below 0 or wider than any.
+    """
+    if not 0 <= bleed_pt <= 50 * _PT_PER_MM:
+        raise ValueOutOfRange(f"bleed is between 0 and 50 mm, not {bleed_pt / _PT_PER_MM:g} mm")
 
 
 def require_page_length(length_pt: float, unit: Unit, px_per_inch: float) -> None:

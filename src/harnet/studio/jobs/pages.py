@@ -1,11 +1,13 @@
 """The pages of a job: added, copied, moved, removed, and lying side by side."""
 
+from collections.abc import Sequence
 from typing import Any
 
 from sqlalchemy.orm import Session
 
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.measure.units import CSS_PX_PER_INCH, Unit, from_points
+from harnet.core.measure.wording import counted
 from harnet.store.history import recorded
 from harnet.store.tables.jobs import Item, Job, Page
 from harnet.studio.common.errors import Refused
@@ -67,16 +69,30 @@ def values_of(row: Job | Page | Item, *without: str) -> dict[str, Any]:
     }
 
 
-def move_page(session: Session, job: Job, number: int, to: int) -> int:
-    """Moves a page to another place, as one edit; returns its number there."""
-    page_of(job, number), page_of(job, to)
-    order = list(job.pages)
-    order.insert(to - 1, order.pop(number - 1))
-    with recorded(session, job, f"Move page {number} to {to}"):
+def move_pages(session: Session, job: Job, numbers: Sequence[int], to: int) -> int:
+    """Moves pages, in their order, to where another one is; returns the number of their first.
+
+    They come behind that one where they were before it, and before it where they were behind.
+
+    Raises:
+        Refused: no pages are named.
+        NotThere: the job has no such page.
+    """
+    if not numbers:
+        raise Refused("Choose the pages to move.")
+    goal = page_of(job, to)
+    wanted = [page_of(job, number) for number in sorted(set(numbers))]
+    if goal in wanted:
+        return wanted[0].position + 1
+    rest = [page for page in job.pages if page not in wanted]
+    at = rest.index(goal) + (wanted[0].position < goal.position)
+    order = [*rest[:at], *wanted, *rest[at:]]
+    what = f"page {numbers[0]}" if len(wanted) == 1 else counted(len(wanted), "page")
+    with recorded(session, job, f"Move {what} to {to}"):
         for position, page in enumerate(order):
             page.position = position
     session.expire(job, ["pages"])
-    return to
+    return at + 1
 
 
 def set_page_size(

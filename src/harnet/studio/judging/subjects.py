@@ -1,6 +1,7 @@
 """A page's items as the preflight rules see them."""
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from harnet.core.layout.facing import spine_side
 from harnet.core.layout.figures import frame_pixels
@@ -8,7 +9,6 @@ from harnet.core.layout.page_edges import Point, Side, is_covered, seen_corners
 from harnet.core.layout.shape import Shape
 from harnet.core.measure.geometry import turned_about
 from harnet.core.measure.units import Unit
-from harnet.core.pictures.detail import Detail
 from harnet.core.preflight.subject import Around, Checked, CheckedFrame, CheckedText, Subject
 from harnet.core.targets.target import Target
 from harnet.media.pagedrawing.text_lines import (
@@ -21,6 +21,7 @@ from harnet.media.pagedrawing.text_lines import (
 )
 from harnet.store.tables.jobs import Item, Job, Page
 from harnet.store.tables.pictures import Picture
+from harnet.studio.layout.crossing import box_beside, page_beside, reach_across_pt
 from harnet.studio.layout.placed import (
     FRAME,
     PICTURE,
@@ -32,7 +33,7 @@ from harnet.studio.layout.placed import (
     target_for,
     unit_of,
 )
-from harnet.studio.pictures.picture import facts_of_picture, rights_of
+from harnet.studio.pictures.picture import facts_of_picture, kept_detail_of, rights_of
 
 _LONGEST_NAME = 40
 
@@ -59,26 +60,24 @@ def subjects_on(
     found: list[tuple[Subject, Placed | None]] = []
     covers: list[tuple[str, list[Point]]] = []
     unit = spoken_unit(job)
+    plain = Around(
+        page_w_pt=page.width_pt,
+        page_h_pt=page.height_pt,
+        bleed_pt=job.bleed_pt,
+        spine=spine_of(job, page),
+    )
     for item in reversed(items):
-        around = Around(
-            page_w_pt=page.width_pt,
-            page_h_pt=page.height_pt,
-            bleed_pt=job.bleed_pt,
-            spine=spine_of(job, page),
-        )
+        around = plain
         number = page.position + 1
         if item.kind == PICTURE and item.picture is not None:
             placed = placed_from(item, number, target)
             seen = seen_corners(placed.placement)
             hidden_by = next((name for name, cover in covers if is_covered(seen, cover)), "")
             if hidden_by:
-                around = Around(
-                    page_w_pt=around.page_w_pt,
-                    page_h_pt=around.page_h_pt,
-                    bleed_pt=around.bleed_pt,
-                    spine=around.spine,
-                    hidden_by=hidden_by,
-                )
+                around = replace(around, hidden_by=hidden_by)
+            across_pt = reach_across_pt(job, page, placed.placement) if job.is_facing else 0.0
+            if across_pt > 0:
+                around = _across(job, page, around, across_pt)
             found.append((_checked(placed, item.picture, around, unit, target), placed))
             if _is_opaque(item, item.picture):
                 covers.append((item.picture.file_name, seen))
@@ -91,6 +90,14 @@ def subjects_on(
             turn = turned_about(item.rotation_deg or 0.0, box.centre)
             covers.append(("a rectangle", [turn.applied(x, y) for x, y in box.corners()]))
     return found[::-1]
+
+
+def _across(job: Job, page: Page, around: Around, across_pt: float) -> Around:
+    """The same with the page beside, where there is one."""
+    beside = page_beside(job, page)
+    if beside is None:
+        return around
+    return replace(around, beside=box_beside(page, beside), across_pt=across_pt)
 
 
 def spine_of(job: Job, page: Page) -> Side | None:
@@ -106,9 +113,6 @@ def _is_opaque(item: Item, picture: Picture) -> bool:
 def _checked(
     placed: Placed, picture: Picture, around: Around, unit: Unit, target: Target
 ) -> Checked:
-    detail = None
-    if picture.detail_share is not None and picture.detail_confidence is not None:
-        detail = Detail(picture.detail_share, picture.detail_confidence)
     return Checked(
         item_id=placed.item.id,
         page_number=placed.page_number,
@@ -122,7 +126,7 @@ def _checked(
         target=target_for(placed.item, target),
         rights=rights_of(picture),
         looks_drawn=picture.looks_drawn,
-        detail=detail,
+        detail=kept_detail_of(picture),
     )
 
 

@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from harnet.core.layout.gesture import flipped
 from harnet.core.layout.placing import Fit, Placement, fitted
 from harnet.core.layout.shape import Shape
+from harnet.core.layout.straight_line import THICKNESS_PT
 from harnet.core.measure.geometry import Box
 from harnet.core.measure.wording import counted
 from harnet.core.targets.target import Target
@@ -38,7 +39,9 @@ from harnet.studio.targets.targets import target_asked
 
 _OFFSET_PT = 14.0
 """How far a duplicate lies from its original, so that it is seen."""
-_SMALLEST_PT = 2.0
+_SMALLEST_PT = THICKNESS_PT
+_FIRST_RADIUS_SHARE = 0.1
+"""The corners of a frame that becomes rounded, as a share of its shorter side."""
 _STYLES: dict[str, dict[str, Any]] = {
     TEXT: {
         "font": "serif-400", "size_pt": 10.0, "leading_pt": 14.0, "colour": "#1c2833",
@@ -51,7 +54,9 @@ _STYLES: dict[str, dict[str, Any]] = {
 _NAMES = {TEXT: "text frame", RECTANGLE: "rectangle", LINE: "line", FRAME: "frame"}
 
 
-def add_item(session: Session, job: Job, page: Page, kind: str, box: Box) -> Item:
+def add_item(
+    session: Session, job: Job, page: Page, kind: str, box: Box, rotation_deg: float = 0.0
+) -> Item:
     """A new empty frame, text frame, rectangle or line.
 
     Raises:
@@ -70,6 +75,7 @@ def add_item(session: Session, job: Job, page: Page, kind: str, box: Box) -> Ite
         if kind == TEXT:
             item.text = "Text"
         write_box(item, box)
+        item.rotation_deg = rotation_deg
         session.add(item)
     session.expire(page, ["items"])
     return item
@@ -97,17 +103,21 @@ def place_in_frame(
 
 def put_into_frame(session: Session, job: Job, item: Item, picture: Picture, fit: Fit) -> None:
     """Puts a picture into a frame, or swaps the one in it: the frame stays."""
-    frame = frame_of(item)
-    source = source_of(picture)
     label = "Swap" if item.picture is not None else "Fill frame with"
     with recorded(session, job, f"{label} {picture.file_name}"):
-        item.kind, item.holding = PICTURE, "linked"
-        item.style = {name: kept for name, kept in item.style.items() if name != "wanted"}
-        item.picture, item.picture_id = picture, picture.id
-        item.flip_h = item.flip_v = False
-        item.scale_x = item.scale_y = 1.0
-        placement = placement_of(item)
-        write_placement(item, replace(placement, source=source, content=fitted(source, frame, fit)))
+        fill_with(item, picture, fit)
+
+
+def fill_with(item: Item, picture: Picture, fit: Fit) -> None:
+    """Lays a picture into a frame, as part of an edit that the caller records."""
+    frame, source = frame_of(item), source_of(picture)
+    item.kind, item.holding = PICTURE, "linked"
+    item.style = {name: kept for name, kept in item.style.items() if name != "wanted"}
+    item.picture, item.picture_id = picture, picture.id
+    item.flip_h = item.flip_v = False
+    item.scale_x = item.scale_y = 1.0
+    placement = placement_of(item)
+    write_placement(item, replace(placement, source=source, content=fitted(source, frame, fit)))
 
 
 def flip(session: Session, job: Job, items: Sequence[Item], across: bool) -> None:
@@ -168,7 +178,7 @@ def copies_on(
 
 
 def set_shape(session: Session, job: Job, item: Item, shape: str, radius_pt: float) -> None:
-    """Gives a frame another outline.
+    """Gives a frame another outline; one that becomes rounded begins with corners one can see.
 
     Raises:
         Refused: no such shape, or a radius below 0.
@@ -179,6 +189,8 @@ def set_shape(session: Session, job: Job, item: Item, shape: str, radius_pt: flo
         raise Refused(f"“{shape}” is not a shape of a frame.") from None
     if not 0 <= radius_pt < 10_000:
         raise Refused(f"A corner's radius cannot be {radius_pt:g} pt.")
+    if wanted is Shape.ROUNDED and item.shape != wanted.value and radius_pt == 0:
+        radius_pt = min(item.width_pt, item.height_pt) * _FIRST_RADIUS_SHARE
     with recorded(session, job, f"Shape of {name_of(item)}"):
         item.shape, item.radius_pt = wanted.value, radius_pt
 

@@ -3,8 +3,6 @@
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from sqlalchemy.orm import Session
-
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.layout.gesture import (
     Handle,
@@ -28,12 +26,9 @@ from harnet.core.layout.snapping import (
     snapped_move,
 )
 from harnet.core.measure.geometry import Box
-from harnet.core.measure.wording import counted
-from harnet.store.history import recorded
 from harnet.store.tables.jobs import Item, Job
 from harnet.studio.common.errors import Refused, sentence_of
-from harnet.studio.layout.placed import PICTURE, frame_of, placement_of, write_box, write_placement
-from harnet.studio.layout.placing import name_of
+from harnet.studio.layout.placed import PICTURE, frame_of, placement_of
 
 Geometry = Placement | TurnedBox
 _STEP_DEG = 15.0
@@ -148,17 +143,3 @@ def _snapped_size(before: Geometry, gesture: Gesture, lines: Lines) -> Gesture:
         edge = box.y + share_y * box.height + dy
         dy += snapped_edge(edge, lines.down, gesture.snap_pt)
     return replace(gesture, dx_pt=dx, dy_pt=dy)
-
-
-def apply_gesture(session: Session, job: Job, items: Sequence[Item], gesture: Gesture) -> None:
-    """Writes what the hand did, as one edit."""
-    result = gesture_result(job, items, gesture)
-    verb = {"move": "Move", "pan": "Pan", "turn": "Turn"}.get(gesture.kind, "Size")
-    what = name_of(items[0]) if len(items) == 1 else counted(len(items), "item")
-    with recorded(session, job, f"{verb} {what}"):
-        for item, geometry in result.geometries:
-            if isinstance(geometry, Placement):
-                write_placement(item, geometry)
-            else:
-                write_box(item, geometry.box)
-                item.rotation_deg = geometry.rotation_deg

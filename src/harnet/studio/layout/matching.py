@@ -6,17 +6,31 @@ from dataclasses import dataclass
 from sqlalchemy import Select, select
 from sqlalchemy.orm import Session
 
-from harnet.core.layout.swapping import Match, bits_apart, is_same_orientation, match_of, swapped
+from harnet.core.layout.placing import Fit
+from harnet.core.layout.swapping import (
+    Match,
+    bits_apart,
+    filling_of,
+    is_same_orientation,
+    match_of,
+    swapped,
+)
+from harnet.core.measure.wording import counted
 from harnet.core.preflight.subject import FileState
 from harnet.core.targets.target import Target
 from harnet.store.history import recorded
 from harnet.store.tables.copies import PrintCopy
 from harnet.store.tables.jobs import Item, Job
-from harnet.store.tables.pictures import Picture
+from harnet.store.tables.pictures import Picture, Shelf
+from harnet.studio.common.errors import Refused
 from harnet.studio.jobs.jobs import target_of
-from harnet.studio.layout.placed import placement_of, target_for, write_placement
+from harnet.studio.layout.arranging import fill_with
+from harnet.studio.layout.placed import FRAME, frame_of, placement_of, target_for, write_placement
 from harnet.studio.layout.placing import name_of
-from harnet.studio.pictures.picture import source_of
+from harnet.studio.pictures.picture import REMOVED_SHELF, kept_detail_of, source_of
+
+_ROW_PT = 36.0
+"""Frames whose tops differ by less stand in one row."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,7 +52,52 @@ def candidates_for(
     on_shelf = list(session.scalars(_on_shelves()))
     copies = _copies_of(session, [item.picture_id] if item.picture_id else [])
     on_shelf = [picture for picture in on_shelf if (item.picture_id, picture.id) not in copies]
+    if item.picture is None:
+        return _filling(item, on_shelf, target_of(job), any_orientation)
     return _ranked(item, on_shelf, target_of(job), any_orientation)
+
+
+def _filling(
+    item: Item, pictures: Sequence[Picture], target: Target, any_orientation: bool
+) -> list[Candidate]:
+    """What could fill an empty frame, the most headroom first, drawings last."""
+    frame, wanted = frame_of(item), target_for(item, target)
+    found = []
+    for picture in pictures:
+        source = source_of(picture)
+        if any_orientation or is_same_orientation(source, frame.width, frame.height):
+            detail = kept_detail_of(picture)
+            match = filling_of(frame, item.rotation_deg or 0.0, source, wanted, detail)
+            found.append(Candidate(picture, match))
+    return sorted(found, key=lambda one: (_is_odd(one, False), *one.match.rank))
+
+
+def empty_frames_from(item: Item) -> list[Item]:
+    """An empty frame and those behind it on its page, row by row as one reads."""
+    frames = [one for one in item.page.items if one.kind == FRAME]
+    order = sorted(frames, key=lambda one: (round(one.y_pt / _ROW_PT), one.x_pt))
+    return order[order.index(item) :] if item in order else []
+
+
+def fill_frames(session: Session, job: Job, item: Item, pictures: Sequence[Picture]) -> int:
+    """Puts pictures into an empty frame and those behind it, as one edit; how many were filled.
+
+    Raises:
+        Refused: no picture, or more than there are empty frames.
+    """
+    frames = empty_frames_from(item)
+    if not pictures:
+        raise Refused("Choose at least one picture.")
+    if len(pictures) > len(frames):
+        raise Refused(
+            f"{counted(len(pictures), 'picture')} chosen, but only"
+            f" {counted(len(frames), 'empty frame')} from here on. Nothing was filled."
+        )
+    label = f"Fill {counted(len(pictures), 'frame')}"
+    with recorded(session, job, label):
+        for frame, picture in zip(frames, pictures, strict=False):
+            fill_with(frame, picture, Fit.COVER)
+    return len(pictures)
 
 
 def _copies_of(session: Session, picture_ids: Sequence[int]) -> set[tuple[int | None, int | None]]:
@@ -59,7 +118,7 @@ def _ranked(
             continue
         source = source_of(picture)
         apart = bits_apart(item.picture.likeness, picture.likeness)
-        match = match_of(before, source, wanted, apart)
+        match = match_of(before, source, wanted, apart, kept_detail_of(picture))
         fits = is_same_orientation(source, before.frame.width, before.frame.height)
         if fits or any_orientation or match.is_same_shot:
             found.append(Candidate(picture, match))
@@ -73,7 +132,8 @@ def _is_odd(one: Candidate, is_drawn: bool) -> bool:
 
 
 def _on_shelves() -> Select[Picture]:
-    wanted = select(Picture).where(Picture.shelf_id.is_not(None), Picture.failure.is_(None))
+    wanted = select(Picture).join(Picture.shelf).where(Picture.failure.is_(None))
+    wanted = wanted.where(Shelf.name != REMOVED_SHELF)
     return wanted.where(Picture.file_state != FileState.MISSING.value).order_by(Picture.id)
 
 

@@ -9,7 +9,8 @@ from sqlalchemy.orm import Session, contains_eager, joinedload, object_session
 
 from harnet.core.copies.frame_copy import with_copy
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.layout.gesture import moved
+from harnet.core.layout.by_figures import FrameFigures, box_with, placement_with
+from harnet.core.layout.gesture import TurnedBox, moved
 from harnet.core.layout.placing import (
     Adjusts,
     EvenBy,
@@ -19,9 +20,9 @@ from harnet.core.layout.placing import (
     fitted,
     placed_at_native_size,
     scaled_by,
+    scaled_to_figure,
     scaled_to_native,
     scaled_to_reach,
-    with_frame_size,
 )
 from harnet.core.layout.swapping import swapped
 from harnet.core.measure.geometry import Box
@@ -35,6 +36,7 @@ from harnet.studio.jobs.jobs import target_of
 from harnet.studio.layout.placed import (
     PICTURE,
     TEXT,
+    frame_of,
     placement_of,
     target_for,
     write_box,
@@ -149,50 +151,37 @@ def new_picture_item(
     return item
 
 
+def is_at_native_size(item: Item) -> bool:
+    """Whether a placed picture has its native size."""
+    return abs(placement_of(item).native_share - 1) < 1e-6
+
+
 def name_of(item: Item) -> str:
     """What an item is called in the history."""
     return item.picture.file_name if item.picture else item.kind
 
 
-def set_frame(
-    session: Session,
-    job: Job,
-    item: Item,
-    frame: Box,
-    density_ppi: float | None = None,
-    rotation_deg: float | None = None,
-) -> None:
-    """Sets an item's frame by numbers; a picture keeps its scale and is cropped by the frame.
+def set_figures(session: Session, job: Job, item: Item, figures: FrameFigures) -> None:
+    """Sets an item's place, size and rotation by figures; the rest of it stays as it is.
 
-    `density_ppi` scales the picture inside its frame.
+    A picture keeps its scale and is cropped by its frame, unless the figures say otherwise.
 
     Raises:
-        Refused: a frame or a density that cannot be.
-        ValueOutOfRange: a density that is not above 0.
+        Refused: a frame or a scale that cannot be.
     """
     try:
-        if item.kind != PICTURE:
-            with recorded(session, job, f"Set figures of {name_of(item)}"):
-                write_box(item, frame)
-                if rotation_deg is not None:
-                    item.rotation_deg = rotation_deg % 360
-            return
-        before = placement_of(item)
-        placement = with_frame_size(before, frame.width, frame.height)
-        placement = replace(placement, frame=frame)
-        if density_ppi is not None and before.density is not None:
-            now = before.density
-            # The figure given is the deciding one; an uneven scale keeps its unevenness.
-            by = min(now.x, now.y) / density_ppi if density_ppi > 0 else 0.0
-            if by <= 0:
-                raise ValueOutOfRange(f"a density must be above 0 ppi, not {density_ppi:g}")
-            placement = scaled_by(placement, by, by, Adjusts.CROP)
-        if rotation_deg is not None:
-            placement = replace(placement, rotation_deg=rotation_deg % 360)
+        if item.kind == PICTURE:
+            placement = placement_with(placement_of(item), figures)
+        else:
+            turned = box_with(TurnedBox(frame_of(item), item.rotation_deg or 0.0), figures)
     except ValueOutOfRange as error:
         raise Refused(sentence_of(error)) from None
     with recorded(session, job, f"Set figures of {name_of(item)}"):
-        write_placement(item, placement)
+        if item.kind == PICTURE:
+            write_placement(item, placement)
+        else:
+            write_box(item, turned.box)
+            item.rotation_deg = turned.rotation_deg
 
 
 def fit_picture(session: Session, job: Job, item: Item, fit: Fit) -> None:
@@ -224,15 +213,13 @@ def scale_to_figure(
     Raises:
         Refused: a vector picture, or a size that a placement cannot have.
     """
-
-    def scaled(_item: Item, placement: Placement) -> Placement:
-        density = placement.density
-        if density is None:
-            raise ValueOutOfRange("a vector picture has no density to scale to")
-        by = density.worst / ppi
-        return scaled_by(placement, by, by, adjusts)
-
-    _rescale(session, job, items, f"Scale to {ppi_text(ppi)} ppi", scaled)
+    _rescale(
+        session,
+        job,
+        items,
+        f"Scale to {ppi_text(ppi)} ppi",
+        lambda item, placement: scaled_to_figure(placement, ppi, adjusts),
+    )
 
 
 def scale_to_native(session: Session, job: Job, items: Sequence[Item], adjusts: Adjusts) -> None:

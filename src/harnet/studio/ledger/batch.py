@@ -16,6 +16,7 @@ from harnet.core.layout.placing import (
     EvenBy,
     Placement,
     evened_out,
+    scaled_to_figure,
     scaled_to_native,
     scaled_to_reach,
 )
@@ -42,6 +43,7 @@ class BatchAction(Enum):
     REACH = "reach"
     NATIVE = "native"
     EVEN = "even"
+    FIGURE = "figure"
     DENSER = "denser"
     RELINK = "relink"
     CARRY = "carry"
@@ -55,6 +57,8 @@ class Batch:
     action: BatchAction
     adjusts: Adjusts = Adjusts.FRAME
     even_by: EvenBy = EvenBy.MEAN
+    ppi: float | None = None
+    """The density to scale to, where the action wants a figure."""
     leaves_unfilled_out: bool = False
     """Whether placements stay as they are whose frames would not be filled any longer."""
 
@@ -92,11 +96,13 @@ LABELS = {
     BatchAction.REACH: "Scale to reach",
     BatchAction.NATIVE: "Scale to native",
     BatchAction.EVEN: "Even out",
+    BatchAction.FIGURE: "Scale to a figure",
     BatchAction.DENSER: "Denser pictures",
     BatchAction.RELINK: "Relink",
     BatchAction.CARRY: "Carry",
     BatchAction.COPY: "Print copies",
 }
+SCALING = (BatchAction.REACH, BatchAction.NATIVE, BatchAction.EVEN, BatchAction.FIGURE)
 _SAME = 1e-9
 
 
@@ -129,7 +135,7 @@ def planned(
         before = placement_of(item)
         wanted = target_for(item, target)
         start = Planned(item=item, before=before, before_figures=figures_of(before, wanted))
-        if batch.action in (BatchAction.REACH, BatchAction.NATIVE, BatchAction.EVEN):
+        if batch.action in SCALING:
             found.append(_scaled(start, batch, wanted))
         elif batch.action is BatchAction.DENSER:
             one = denser.get(item.id)
@@ -180,12 +186,20 @@ def _scaled(start: Planned, batch: Batch, target: Target) -> Planned:
             after = scaled_to_reach(before, target, batch.adjusts)
         elif batch.action is BatchAction.NATIVE:
             after = scaled_to_native(before, batch.adjusts)
+        elif batch.action is BatchAction.FIGURE:
+            if not before.source.has_pixels:
+                return _left(start, "vector, sharp at any size")
+            after = scaled_to_figure(before, batch.ppi or target.density_ppi, batch.adjusts)
         else:
             after = evened_out(before, batch.even_by, batch.adjusts)
     except ValueOutOfRange as error:
         raise Refused(f"Nothing was scaled. {name_of(start.item)}: {error}.") from None
     if _is_same(before, after):
-        words = {BatchAction.EVEN: "already even", BatchAction.NATIVE: "already at native size"}
+        words = {
+            BatchAction.EVEN: "already even",
+            BatchAction.NATIVE: "already at native size",
+            BatchAction.FIGURE: "already at this density",
+        }
         return _left(start, words.get(batch.action, "already at reach"))
     planned = _with(start, after, figures_of(after, target))
     if batch.leaves_unfilled_out and planned.empties_frame:

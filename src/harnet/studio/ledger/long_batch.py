@@ -58,6 +58,7 @@ def ask_for_batch(session: Session, job: Job, items: Sequence[Item], batch: Batc
         "action": batch.action.value,
         "adjusts": batch.adjusts.value,
         "even_by": batch.even_by.value,
+        "ppi": batch.ppi,
         "leaves_unfilled_out": batch.leaves_unfilled_out,
     }
     label = f"{LABELS[batch.action]}: {counted(len(items), 'picture')}"
@@ -153,7 +154,8 @@ def _batched(
         BatchAction(values["action"]),
         Adjusts(values["adjusts"]),
         EvenBy(values["even_by"]),
-        values["leaves_unfilled_out"],
+        ppi=values.get("ppi"),
+        leaves_unfilled_out=values["leaves_unfilled_out"],
     )
     there = select(Item).join(Item.page).where(Page.job_id == job.id)
     there = there.where(Item.id.in_(wanted.item_ids)).order_by(Page.position, Item.position)

@@ -7,6 +7,7 @@ from typing import Any
 from sqlalchemy.orm import Session
 
 from harnet.core.errors import ValueOutOfRange
+from harnet.core.layout.placing import Placement
 from harnet.core.output.kind import PACK, PDF
 from harnet.core.output.page_images import ImageSettings
 from harnet.core.output.pdf_settings import PdfSettings, settings_from_values
@@ -30,8 +31,10 @@ from harnet.studio.common.studio import Studio
 from harnet.studio.handoff.reading import read_pack
 from harnet.studio.handoff.writing import write_pack
 from harnet.studio.jobs.jobs import whole_job
+from harnet.studio.layout.crossing import crossing_onto, page_beside
+from harnet.studio.layout.gestures import Geometry, geometry_of
 from harnet.studio.layout.links import LINKED, file_of
-from harnet.studio.layout.placed import FRAME, LINE, PICTURE, RECTANGLE, frame_of, placement_of
+from harnet.studio.layout.placed import FRAME, LINE, RECTANGLE
 from harnet.studio.output.bounded_rendering import RenderRequest, make_apart
 from harnet.studio.output.outputs import asked_images, output_with
 from harnet.studio.output.rendering import plain_title, zipped
@@ -48,19 +51,26 @@ _OWN_FAULT = (
 
 
 def plan_of(studio: Studio, job: Job, page: Page) -> PagePlan:
-    """A page as the writers draw it; empty frames are not drawn."""
-    parts = tuple(_part(studio, item) for item in page.items if item.kind != FRAME)
+    """A page as the writers draw it, with what reaches onto it over the fold of its spread.
+
+    Empty frames are not drawn.
+    """
+    number, beside = page.position + 1, page_beside(job, page)
+    own = [(item, geometry_of(item)) for item in page.items]
+    over = crossing_onto(job, page, beside) if beside is not None else []
+    # On a spread what belongs to the right page lies above what belongs to the left one.
+    drawn = [*over, *own] if number % 2 else [*own, *over]
     return PagePlan(
-        number=page.position + 1,
+        number=number,
         width_pt=page.width_pt,
         height_pt=page.height_pt,
         bleed_pt=job.bleed_pt,
-        parts=parts,
+        parts=tuple(_part(studio, item, seen) for item, seen in drawn if item.kind != FRAME),
     )
 
 
-def _part(studio: Studio, item: Item) -> Part:
-    if item.kind == PICTURE:
+def _part(studio: Studio, item: Item, seen: Geometry) -> Part:
+    if isinstance(seen, Placement):
         assert item.picture is not None
         picture, path = item.picture, file_of(studio, item)
         return PicturePart(
@@ -69,22 +79,23 @@ def _part(studio: Studio, item: Item) -> Part:
             sha256=picture.sha256,
             path=path,
             facts=facts_from_values(picture.facts),
-            placement=placement_of(item),
+            placement=seen,
             is_changed=path is None and _is_changed(item),
         )
+    frame, rotation_deg = seen.box, seen.rotation_deg
     if item.kind == RECTANGLE:
         style = item.style
         return RectanglePart(
-            frame=frame_of(item),
-            rotation_deg=item.rotation_deg,
+            frame=frame,
+            rotation_deg=rotation_deg,
             fill=style.get("fill"),
             stroke=style.get("stroke"),
             stroke_pt=style.get("stroke_pt", 1.0),
         )
     if item.kind == LINE:
         style = item.style
-        return LinePart(frame_of(item), item.rotation_deg, style["stroke"], style["stroke_pt"])
-    return TextPart(frame_of(item), item.rotation_deg, item.text or "", TextStyle(**item.style))
+        return LinePart(frame, rotation_deg, style["stroke"], style["stroke_pt"])
+    return TextPart(frame, rotation_deg, item.text or "", TextStyle(**item.style))
 
 
 def _is_changed(item: Item) -> bool:

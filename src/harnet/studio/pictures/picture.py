@@ -1,6 +1,7 @@
 """The pictures that Harnet knows: facts, rights, files, and where they are used."""
 
-from collections.abc import Iterable
+from collections import Counter
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -8,6 +9,7 @@ from sqlalchemy import func, select
 from sqlalchemy.orm import Session, joinedload
 
 from harnet.core.layout.placing import Source, source_from
+from harnet.core.pictures.detail import Detail
 from harnet.core.pictures.picture import Facts, facts_from_values
 from harnet.core.pictures.rights import Rights, licence_from, tidied
 from harnet.core.preflight.subject import FileState
@@ -17,6 +19,8 @@ from harnet.store.tables.jobs import Item, Job, Page
 from harnet.store.tables.pictures import Picture, Shelf
 from harnet.studio.common.errors import NotThere
 
+REMOVED_SHELF = "Removed pictures"
+"""Where pictures are kept that were removed; they are offered for no place."""
 _READ = "_facts_as_values"
 """Where a row keeps its facts as values, beside the column they were made from."""
 _SHELF_LOCKS = 4_817
@@ -101,7 +105,7 @@ def all_pictures(session: Session) -> list[Picture]:
 
 def latest_pictures(session: Session, most: int, text: str = "") -> list[Picture]:
     """The pictures that came last, those with a text in their name where one is given."""
-    wanted = select(Picture).where(Picture.shelf_id.is_not(None))
+    wanted = select(Picture).join(Picture.shelf).where(Shelf.name != REMOVED_SHELF)
     if text:
         wanted = wanted.where(Picture.file_name.icontains(text, autoescape=True))
     return list(session.scalars(wanted.order_by(Picture.id.desc()).limit(most)))
@@ -187,3 +191,21 @@ def credits_of(job: Job) -> list[Credit]:
         Credit(picture, rights_of(picture), tuple(sorted(pages[picture.id])))
         for picture in sorted(pictures.values(), key=lambda one: one.file_name.lower())
     ]
+
+
+def kept_detail_of(picture: Picture) -> Detail | None:
+    """The estimate of how much of a picture's pixels carry detail; None before it was looked at."""
+    if picture.detail_share is None or picture.detail_confidence is None:
+        return None
+    return Detail(picture.detail_share, picture.detail_confidence)
+
+
+def names_told_apart(pictures: Sequence[Picture]) -> dict[int, str]:
+    """The file name of each picture, by its number; with its shelf where two have the same."""
+    times = Counter(picture.file_name for picture in pictures)
+    return {
+        picture.id: f"{picture.file_name} · {picture.shelf.name}"
+        if times[picture.file_name] > 1 and picture.shelf is not None
+        else picture.file_name
+        for picture in pictures
+    }

@@ -8,7 +8,7 @@ from harnet.core.pictures.picture import Facts
 from harnet.core.pictures.rights import UNSTATED
 from harnet.core.targets.target import Target
 from harnet.store.tables.pictures import Picture
-from harnet.studio.pictures.picture import facts_of_picture
+from harnet.studio.pictures.picture import REMOVED_SHELF, facts_of_picture
 
 SHAPES = ("landscape", "portrait", "square")
 KINDS = ("raster", "vector")
@@ -46,7 +46,8 @@ def found(pictures: Iterable[Picture], wanted: PictureFilter, target: Target) ->
         (picture, facts_of_picture(picture))
         for picture in pictures
         if all(word in picture.file_name.lower() for word in words)
-        and (not wanted.shelf or (picture.shelf and picture.shelf.name == wanted.shelf))
+        and (wanted.shelf or _shelf_name(picture) != REMOVED_SHELF)
+        and wanted.shelf in ("", _shelf_name(picture))
         and wanted.licence in ("", picture.licence or UNSTATED)
     ]
     kept = [
@@ -63,6 +64,10 @@ def found(pictures: Iterable[Picture], wanted: PictureFilter, target: Target) ->
     elif wanted.order == "reach":
         kept.sort(key=lambda pair: -_reach(pair[1], target))
     return [picture for picture, _ in kept]
+
+
+def _shelf_name(picture: Picture) -> str:
+    return picture.shelf.name if picture.shelf else ""
 
 
 def _reach(facts: Facts, target: Target) -> float:

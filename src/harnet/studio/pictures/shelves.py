@@ -23,6 +23,9 @@ from harnet.studio.pictures.importing import examined_with_previews, safe_file_n
 from harnet.studio.pictures.picture import lock_shelf, path_of, remember_looks, set_rights, state_of
 
 DEFAULT_SHELF = "My pictures"
+_DEEPEST = 8
+"""So many folders inside each other are read."""
+_LONGEST_NAME = 255
 _AT_ONCE = 20
 """After so many new pictures what was found is kept, so that the wall shows them."""
 _COUNTED = "image_count"
@@ -169,18 +172,41 @@ def import_folder(session: Session, shelf: Shelf) -> list[UnreadableFile]:
 
 
 def _unknown_files(session: Session, shelf: Shelf) -> Iterator[Path]:
+    """Files in the shelf's folder and the folders inside it, hidden ones left out."""
     known = set(session.scalars(select(Picture.file_name).where(Picture.shelf_id == shelf.id)))
-    for path in sorted(Path(shelf.folder).iterdir()):
-        if path.name not in known and not path.name.startswith(".") and path.is_file():
+    folder = Path(shelf.folder)
+    for path in _files_below(folder, _DEEPEST):
+        if str(path.relative_to(folder)) not in known:
             yield path
+
+
+def _files_below(folder: Path, deepest: int) -> Iterator[Path]:
+    """Files folder by folder; links to folders are not followed, so that none leads in circles."""
+    inner = []
+    for path in sorted(folder.iterdir()):
+        if path.name.startswith("."):
+            continue
+        if path.is_dir() and not path.is_symlink():
+            inner.append(path)
+        elif path.is_file():
+            yield path
+    for one in inner if deepest > 0 else ():
+        try:
+            yield from _files_below(one, deepest - 1)
+        except OSError:
+            # A folder that may not be read hides its own files and no others.
+            continue
 
 
 def _add(session: Session, shelf: Shelf, path: Path) -> None:
     """A picture by its header; a file that changes while it is read is left for the next time.
 
     Raises:
-        UnreadableFile: it changed while it was read.
+        UnreadableFile: it changed while it was read, or its name with its folders is too long.
     """
+    name = str(path.relative_to(shelf.folder))
+    if len(name) > _LONGEST_NAME:
+        raise UnreadableFile(path.name, "its name with its folders is too long")
     try:
         before = path.stat()
         sha256 = sha256_of(path)
@@ -196,7 +222,7 @@ def _add(session: Session, shelf: Shelf, path: Path) -> None:
     session.add(
         Picture(
             shelf=shelf,
-            file_name=path.name,
+            file_name=name,
             sha256=sha256,
             facts=facts_as_values(facts),
             size_bytes=after.st_size,
@@ -283,6 +309,15 @@ def clear_previews(studio: Studio, session: Session) -> None:
     studio.blobs.clear_previews()
     for picture in session.scalars(select(Picture)):
         picture.is_previewed = False
+
+
+def want_preview(session: Session, sha256: str) -> bool:
+    """Marks pictures of a content as waiting for their previews; whether there are any."""
+    pictures = session.scalars(select(Picture).where(Picture.sha256 == sha256)).all()
+    waiting = [picture for picture in pictures if picture.failure is None]
+    for picture in waiting:
+        picture.is_previewed = False
+    return bool(waiting)
 
 
 def make_waiting_previews(studio: Studio) -> int:

@@ -15,7 +15,7 @@ from harnet.store.history import recorded
 from harnet.store.tables.jobs import Item, Job, Page
 from harnet.store.tables.preflight import Acceptance, FindingRow
 from harnet.store.tally import FIGURES, Tally
-from harnet.studio.common.errors import NotThere
+from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.common.reasons import reason_given
 from harnet.studio.jobs.jobs import page_count
 from harnet.studio.layout.placed import PICTURE, TEXT
@@ -138,6 +138,21 @@ def findings_in(
     )
     rows = session.execute(wanted.order_by(*order).offset(first).limit(most)).all()
     return [_listed(row) for row in rows]
+
+
+def finding_beside(session: Session, job: Job, item_id: int | None, step: int) -> Listed:
+    """The open finding before or behind those on an item, worst first and round again.
+
+    Raises:
+        Refused: there is no open finding.
+    """
+    found = findings_in(session, job)
+    if not found:
+        raise Refused("Preflight has no open finding in this job.")
+    on_item = [place for place, one in enumerate(found) if one.row.item_id == item_id]
+    if not on_item:
+        return found[0 if step > 0 else -1]
+    return found[((on_item[-1] if step > 0 else on_item[0]) + step) % len(found)]
 
 
 def _listing() -> Select[Any, Any, Any, Any]:

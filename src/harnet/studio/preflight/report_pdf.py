@@ -6,7 +6,7 @@ from harnet.core.measure.wording import (
     ppi_text,
     px_text,
     share_text,
-    size_text,
+    short_size_text,
 )
 from harnet.media.pagedrawing.report import Heading, Part, ReportEntry, ReportTable, write_report
 from harnet.media.pixels.previews import SPOT, preview_name, rung
@@ -121,7 +121,7 @@ def row_of(placed: Placed) -> tuple[str, ...]:
         placed.name,
         str(placed.page_number),
         _pixels(item),
-        size_text(frame.width, frame.height, *unit_of(item.page.job), 0),
+        short_size_text(frame.width, frame.height, *unit_of(item.page.job)),
         density_text(figures.density) if figures.density else "vector",
         "any" if figures.headroom is None else share_text(figures.headroom, signed=True),
         figures.verdict.value,

@@ -1,5 +1,6 @@
 """Placements of a job: pictures placed, framed, scaled, taken off; every change one edit."""
 
+from harnet.core.layout.by_figures import FrameFigures
 from harnet.core.layout.placing import Adjusts, EvenBy, Fit
 from harnet.store.database import Session
 from harnet.store.tables.jobs import Item, Job
@@ -14,7 +15,7 @@ from harnet.studio.layout.placing import (
     scale_to_figure,
     scale_to_native,
     scale_to_reach,
-    set_frame,
+    set_figures,
 )
 from harnet.studio.ledger.lines import lines_of_job, placed_for
 from harnet.studio.pictures.picture import picture_with
@@ -102,7 +103,7 @@ def change(job_id: int, item_id: int, json_data: PlacementChange) -> PlacementOu
         job = job_with(session, job_id)
         item = item_of(job, item_id, PICTURE, json_data.version)
         if json_data.frame is not None:
-            set_frame(session, job, item, json_data.frame.box)
+            set_figures(session, job, item, FrameFigures.of_box(json_data.frame.box))
         adjusts = Adjusts(json_data.adjusts)
         if json_data.scale_to == "native":
             scale_to_native(session, job, [item], adjusts)

@@ -1,11 +1,12 @@
 """Texts of a job: added, changed, removed; every change one edit."""
 
+from harnet.core.layout.by_figures import FrameFigures
 from harnet.media.pagedrawing.text_lines import TextStyle, lines_lost, lines_of, missing_glyphs
 from harnet.store.tables.jobs import Item
 from harnet.studio.jobs.jobs import job_with, page_of
 from harnet.studio.layout.arranging import add_item, set_style
 from harnet.studio.layout.placed import TEXT, frame_of
-from harnet.studio.layout.placing import set_frame, texts_of
+from harnet.studio.layout.placing import set_figures, texts_of
 from harnet.web.api.door import EDIT, resource
 from harnet.web.api.forms.placements import FrameValues
 from harnet.web.api.forms.texts import TextChange, TextIn, TextOut, Texts, TypeValues
@@ -79,7 +80,7 @@ def change(job_id: int, item_id: int, json_data: TextChange) -> TextOut:
         job = job_with(session, job_id)
         item = item_of(job, item_id, TEXT, json_data.version)
         if json_data.frame is not None:
-            set_frame(session, job, item, json_data.frame.box)
+            set_figures(session, job, item, FrameFigures.of_box(json_data.frame.box))
         if json_data.text is not None or json_data.type is not None:
             style = json_data.type.model_dump() if json_data.type else {}
             set_style(session, job, item, style, json_data.text)

@@ -9,16 +9,16 @@ from harnet.core.layout.gesture import Handle, TurnedBox
 from harnet.core.layout.placing import Placement
 from harnet.core.layout.shape import Shape, outline_of, path_text
 from harnet.core.measure.geometry import Box, Matrix, turned_about
-from harnet.core.measure.units import Unit
 from harnet.core.measure.verdict import Verdict
-from harnet.core.measure.wording import counted, ppi_text, px_text, size_text
+from harnet.core.measure.wording import counted, ppi_text, px_text, reach_text
 from harnet.core.preflight.subject import FileState
 from harnet.media.pagedrawing.text_lines import TextLine, TextStyle, lines_lost, lines_of
 from harnet.store.tables.jobs import Item, Job, Page
 from harnet.studio.jobs.jobs import page_count, page_of, target_of
 from harnet.studio.layout.gestures import Geometry, geometry_of
-from harnet.studio.layout.placed import FRAME, TEXT, Placed, placed_from, target_for, unit_of
+from harnet.studio.layout.placed import FRAME, TEXT, Placed, placed_from, target_for
 from harnet.web.common.marks import mark_of
+from harnet.web.common.units import shown_unit
 
 _ROOM_PX = (844.0, 514.0)
 """The canvas at 1280 × 800, which badges and handles are sized for."""
@@ -294,8 +294,8 @@ def _selection(job: Job, placed: Placed, px_pt: float) -> Selection:
     if reach_w is not None and reach_h is not None and figures.verdict.falls_short:
         reach = Box(frame.x, frame.y, reach_w, reach_h)
         outline = _points([turn.applied(x, y) for x, y in reach.corners()])
-        unit, per_inch = unit_of(job)
-        size = size_text(reach_w, reach_h, unit, per_inch, 0 if unit is not Unit.INCH else 1)
+        unit, per_inch = shown_unit(job)
+        size = reach_text(reach_w, reach_h, unit, per_inch, is_short=True)
         label = f"reach at {ppi_text(figures.target.density_ppi)}: {size}"
     turn_from, turn_at = _turn_handle(frame, turn, px_pt)
     return Selection(

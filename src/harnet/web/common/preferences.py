@@ -4,7 +4,7 @@ from urllib.parse import quote, unquote
 
 from flask import Response, after_this_request, g, request
 
-from harnet.core.layout.placing import Fit
+from harnet.core.layout.placing import Adjusts, Fit
 
 QUALITIES = ("placeholder", "light", "exact")
 REACH = "reach"
@@ -23,6 +23,8 @@ FIT_WORDS = {
     "stretch": "stretched to the frame",
 }
 _QUALITY, _FIT, _NAME = "harnet-quality", "harnet-fit", "harnet-name"
+_ADJUSTS, _PROPORTION = "harnet-adjusts", "harnet-proportion"
+_ADJUSTABLE = tuple(one.value for one in Adjusts)
 _YEAR_SECONDS = 365 * 24 * 3600
 
 
@@ -44,6 +46,38 @@ def remember(response: Response, quality: str = "", fit: str = "") -> Response:
         if value in known:
             response.set_cookie(name, value, max_age=_YEAR_SECONDS, samesite="Lax", httponly=True)
     return response
+
+
+def own_adjusts() -> str:
+    """What gave way the last time that this person scaled: the frame, or the crop."""
+    value = request.cookies.get(_ADJUSTS, "")
+    return value if value in _ADJUSTABLE else Adjusts.FRAME.value
+
+
+def remember_adjusts(value: str) -> None:
+    """Offers this choice the next time; anything unknown is left alone."""
+    if value in _ADJUSTABLE:
+        _keep(_ADJUSTS, value)
+
+
+def keeps_proportion() -> bool:
+    """Whether this person sets sizes by figures with the proportion kept."""
+    return request.cookies.get(_PROPORTION) == "yes"
+
+
+def remember_proportion(is_kept: bool) -> None:
+    """Offers this choice the next time."""
+    _keep(_PROPORTION, "yes" if is_kept else "no")
+
+
+def _keep(name: str, value: str) -> None:
+    if request.cookies.get(name) == value:
+        return
+
+    @after_this_request
+    def keep(response: Response) -> Response:
+        response.set_cookie(name, value, max_age=_YEAR_SECONDS, samesite="Lax", httponly=True)
+        return response
 
 
 def own_name() -> str:

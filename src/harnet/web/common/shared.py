@@ -6,21 +6,21 @@ from typing import Any
 from flask import Response, current_app, g, make_response, redirect, request, url_for
 from procrastinate.exceptions import AlreadyEnqueued
 
-from harnet.core.measure.units import Unit
 from harnet.core.measure.verdict import Verdict
-from harnet.core.measure.wording import counted, grouped, length_text, size_text
+from harnet.core.measure.wording import counted, exact_length_text, grouped, size_text
 from harnet.core.targets.target import Target
 from harnet.store.database import Session
 from harnet.store.tables.jobs import Job
 from harnet.studio.common.studio import Studio
 from harnet.studio.jobs.jobs import job_with, page_count, target_of
+from harnet.studio.jobs.steps import steps_of
 from harnet.studio.judging.judging import catch_up, settle_job
-from harnet.studio.layout.placed import unit_of
 from harnet.studio.ledger.long_batch import CARRY_OUT_BATCH
 from harnet.studio.preflight.checking import JobCounts, counts_of
 from harnet.studio.targets.targets import all_targets
 from harnet.studio.tasks.task import Task
 from harnet.studio.tasks.waiting import is_anybody_at_work
+from harnet.web.common.units import paper_unit, shown_unit
 from harnet.worker.rounds import LOOK_AGAIN
 
 _STRIP_PX = 210.0
@@ -109,13 +109,17 @@ class JobHeader:
         return cls(job, target_of(job), counts_of(job))
 
     @property
+    def steps(self) -> tuple[int, int]:
+        """The edits that undo and redo are about, 0 without; the page sends them back."""
+        return steps_of(self.job)
+
+    @property
     def page_line(self) -> str:
         """Number of pages, page size and bleed."""
-        unit, per_inch = unit_of(self.job)
         parts = [counted(page_count(self.job), "page"), page_size_text(self.job)]
         if self.job.bleed_pt:
-            in_mm = Unit.MM if unit is Unit.PX else unit
-            parts.append(f"bleed {length_text(self.job.bleed_pt, in_mm, per_inch)} {in_mm.value}")
+            unit = paper_unit(self.job)
+            parts.append(f"bleed {exact_length_text(self.job.bleed_pt, unit)} {unit.value}")
         return " · ".join(parts)
 
     @property
@@ -142,7 +146,7 @@ class JobHeader:
 
 def page_size_text(job: Job) -> str:
     """A job's default page in its own unit; a pixel page states its density."""
-    unit, per_inch = unit_of(job)
+    unit, per_inch = shown_unit(job)
     text = size_text(job.width_pt, job.height_pt, unit, per_inch)
     return f"{text} at {job.px_per_inch:g} ppi" if job.px_per_inch else text
 

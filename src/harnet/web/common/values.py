@@ -68,6 +68,16 @@ def positive_figure(text: str) -> float:
         return 0.0
 
 
+def share(text: str) -> float | None:
+    """A share typed in percent, such as `50 %`; None for anything that is no percentage.
+
+    Raises:
+        ValueOutOfRange: a percent sign behind no figure.
+    """
+    plain = text.strip()
+    return figure(plain[:-1], "percentage") / 100 if plain.endswith("%") else None
+
+
 def length(text: str, unit: Unit, px_per_inch: float = CSS_PX_PER_INCH) -> float:
     """Points meant by a length as a person types it; arithmetic such as `210mm/2 - 5` works.
 

@@ -21,11 +21,11 @@ from harnet.core.copies.recipe import (
     plain_copy,
     whole_picture,
 )
-from harnet.core.copies.size import ChangedField, CopySize, copy_size
+from harnet.core.copies.size import ChangedField, CopySize, at_density, copy_size
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.measure.units import Unit
 from harnet.core.measure.wording import (
-    length_text,
+    exact_length_text,
     memory_text,
     ppi_text,
     px_text,
@@ -36,10 +36,9 @@ from harnet.core.pictures.picture import Colour, Facts
 from harnet.core.pictures.resampling import px_for
 from harnet.core.targets.shipped import SHIPPED
 from harnet.studio.common.errors import sentence_of
-from harnet.web.common.values import choice, colour, figure, length, whole_figure
+from harnet.web.common.values import choice, colour, figure, length, share, whole_figure
 
 UNITS = (Unit.MM, Unit.CM, Unit.INCH, Unit.POINT)
-_DIGITS = {Unit.MM: 1, Unit.CM: 2, Unit.INCH: 3, Unit.POINT: 1}
 KERNELS = (
     (Kernel.AUTO, "auto"),
     (Kernel.NEAREST, "nearest"),
@@ -62,6 +61,7 @@ class CopyForm:
     height: str
     density: str
     share: float
+    before: str
     pad_x: str
     pad_y: str
     has_alpha: bool
@@ -88,16 +88,31 @@ def first_form(facts: Facts, fields: MultiDict[str, str]) -> CopyForm:
 def read_form(facts: Facts, fields: MultiDict[str, str]) -> CopyForm:
     """The form after a change; a figure that is not valid leaves the size as it was."""
     unit = _unit(fields, "unit")
-    recipe = plain_copy(facts, SHIPPED[0].density_ppi)
+    recipe = _before(facts, fields)
     failure = ""
     try:
+        before = CopySize(recipe.px_w, recipe.px_h, recipe.density_x)
         recipe = _without_size(recipe, facts, fields)
-        recipe = _sized(recipe, _asked_size(recipe.crop, fields))
+        recipe = _sized(recipe, _asked_size(recipe.crop, before, fields))
         recipe = replace(recipe, padding=_padding(recipe, fields))
         checked(replace(recipe, may_interpolate=True), facts)
     except ValueOutOfRange as error:
         failure = sentence_of(error)
     return _shown(recipe, facts, unit, fields, failure)
+
+
+def _before(facts: Facts, fields: MultiDict[str, str]) -> Recipe:
+    """Crop and size as they were before the change; they stand where a figure is not valid."""
+    plain = plain_copy(facts, SHIPPED[0].density_ppi)
+    figures = fields.get("before", "").split()
+    try:
+        left, top, width, height, px_w, px_h = map(int, figures[:6])
+        size = CopySize(max(1, px_w), max(1, px_h), float(figures[6]))
+        crop = PixelBox(left, top, width, height).clamped_to(whole_picture(facts))
+        kept = replace(_sized(plain, size), crop=crop)
+        return checked(replace(kept, may_interpolate=True), facts)
+    except (ValueError, IndexError, ValueOutOfRange):
+        return plain
 
 
 def _unit(fields: MultiDict[str, str], name: str = "unit") -> Unit:
@@ -112,23 +127,13 @@ def _without_size(recipe: Recipe, facts: Facts, fields: MultiDict[str, str]) -> 
         whole_figure(fields.get("crop_top", ""), "crop’s top edge"),
         whole_figure(fields.get("crop_width", ""), "crop’s width"),
         whole_figure(fields.get("crop_height", ""), "crop’s height"),
-    )
+    ).clamped_to(box)
     if fields.get("changed") == "whole":
         crop = box
     bits = fields.get("bits", "")
     return replace(
         recipe,
-        crop=checked(
-            Recipe(
-                crop=crop,
-                px_w=crop.width,
-                px_h=crop.height,
-                density_x=72,
-                density_y=72,
-                flatten="#ffffff",
-            ),
-            facts,
-        ).crop,
+        crop=crop,
         kernel=choice(Kernel, fields.get("kernel", ""), Kernel.AUTO),
         colour=choice(CopyColour, fields.get("colour", ""), CopyColour.KEEP),
         profile=fields.get("profile") or None,
@@ -144,10 +149,15 @@ def _without_size(recipe: Recipe, facts: Facts, fields: MultiDict[str, str]) -> 
     )
 
 
-def _asked_size(crop: PixelBox, fields: MultiDict[str, str]) -> CopySize:
+def _asked_size(crop: PixelBox, before: CopySize, fields: MultiDict[str, str]) -> CopySize:
     shown_in = _unit(fields, "shown_unit")
-    density = figure(fields.get("density", ""), "density")
     changed = fields.get("changed", "")
+    if changed == "density":
+        return at_density(before, figure(fields.get("density", ""), "density"))
+    density = figure(fields.get("density", ""), "density")
+    percent = share(fields.get(changed, ""))
+    if percent is not None:
+        return copy_size(crop, ChangedField.SHARE, percent, density)
     if changed in ("px_w", "px_h"):
         return copy_size(
             crop, ChangedField(changed), figure(fields.get(changed, ""), "pixels"), density
@@ -155,11 +165,8 @@ def _asked_size(crop: PixelBox, fields: MultiDict[str, str]) -> CopySize:
     if changed in ("width", "height"):
         size_pt = length(fields.get(changed, ""), shown_in)
         return copy_size(crop, ChangedField(changed), size_pt, density)
-    if changed == "density":
-        size_pt = length(fields.get("width", ""), shown_in)
-        return copy_size(crop, ChangedField.DENSITY, size_pt, density)
-    share = figure(fields.get("share", ""), "share")
-    return copy_size(crop, ChangedField.SHARE, share, density)
+    stays = figure(fields.get("share", ""), "share")
+    return copy_size(crop, ChangedField.SHARE, stays, density)
 
 
 def _sized(recipe: Recipe, size: CopySize) -> Recipe:
@@ -195,15 +202,17 @@ def _shown(
     recipe: Recipe, facts: Facts, unit: Unit, fields: MultiDict[str, str], failure: str
 ) -> CopyForm:
     size = CopySize(recipe.px_w, recipe.px_h, recipe.density_x)
-    digits = _DIGITS[unit]
+    crop = recipe.crop
     warning, needs_tick = _warning(recipe)
     return CopyForm(
         recipe=recipe,
         unit=unit,
-        width=length_text(size.width_pt, unit, digits=digits),
-        height=length_text(size.height_pt, unit, digits=digits),
+        width=exact_length_text(size.width_pt, unit),
+        height=exact_length_text(size.height_pt, unit),
         density=f"{recipe.density_x:.2f}".rstrip("0").rstrip("."),
         share=recipe.px_w / recipe.crop.width,
+        before=f"{crop.left} {crop.top} {crop.width} {crop.height}"
+        f" {recipe.px_w} {recipe.px_h} {recipe.density_x}",
         pad_x=fields.get("pad_x") or "0",
         pad_y=fields.get("pad_y") or "0",
         has_alpha=facts.alpha,

@@ -1,17 +1,21 @@
-"""The list of jobs, the form for a new one, its target, undo and redo."""
+"""The list of jobs, a job's target, undo and redo, and the unit that a person reads in."""
 
 from collections.abc import Callable
+from urllib.parse import parse_qsl, urlencode, urlsplit, urlunsplit
 
 from flask import Blueprint, Response, make_response, redirect, render_template, request, url_for
 
-from harnet.core.errors import ValueOutOfRange
-from harnet.core.measure.units import CSS_PX_PER_INCH, Unit
 from harnet.store.database import Session
 from harnet.store.history import redo, undo
 from harnet.store.tables.jobs import Edit, Job
 from harnet.store.tables.long_batch import LongBatch
-from harnet.studio.common.errors import Refused, sentence_of
-from harnet.studio.jobs.jobs import FORMATS, NewJob, job_with, make_job, set_target, whole_job
+from harnet.studio.common.errors import Refused
+from harnet.studio.jobs.jobs import (
+    job_with,
+    page_count,
+    set_target,
+    whole_job,
+)
 from harnet.studio.jobs.listing import (
     JobStatus,
     duplicate_job,
@@ -19,26 +23,16 @@ from harnet.studio.jobs.listing import (
     jobs_that_are,
     put,
 )
+from harnet.studio.jobs.steps import page_changed_by, step_known
 from harnet.studio.ledger.long_batch import long_redo, long_undo
-from harnet.studio.targets.targets import DEFAULT_KEY, target_asked
 from harnet.web.common.shared import JobHeader, handed_to_worker, studio
-from harnet.web.common.values import choice, custom_density, figure, length, whole_figure
+from harnet.web.common.units import remember_unit
+from harnet.web.common.values import (
+    custom_density,
+    row_number,
+)
 
 blueprint = Blueprint("jobs", __name__)
-_FIRST_FIELDS = {
-    "title": "",
-    "width": "148",
-    "height": "210",
-    "unit": "mm",
-    "px_per_inch": "96",
-    "bleed": "3",
-    "margin": "10",
-    "pages": "1",
-    "is_facing": "",
-    "target": DEFAULT_KEY,
-    "own_ppi": "",
-}
-"""The fields of the form for a new job, with what stands in them at first."""
 
 
 @blueprint.get("/")
@@ -83,44 +77,11 @@ def duplicate(job_id: int) -> Response:
     return make_response(redirect(url_for("pages.show", job_id=copy_id)))
 
 
-@blueprint.get("/jobs/new")
-def new() -> str:
-    """The form for a new job."""
-    return render_template("jobs/new.html", fields=_FIRST_FIELDS, formats=FORMATS, failure="")
-
-
-@blueprint.post("/jobs/new")
-def make() -> Response | tuple[str, int]:
-    """Creates the job, or shows the form again with what is wrong."""
-    form = request.form
-    fields = {name: form.get(name, "") for name in _FIRST_FIELDS}
-    try:
-        with studio().session() as session:
-            job_id = make_job(session, _new_job(session, fields)).id
-    except (Refused, ValueOutOfRange) as error:
-        failure = str(error) if isinstance(error, Refused) else sentence_of(error)
-        page = render_template("jobs/new.html", fields=fields, formats=FORMATS, failure=failure)
-        return page, 422
-    return make_response(redirect(url_for("pages.show", job_id=job_id)))
-
-
-def _new_job(session: Session, fields: dict[str, str]) -> NewJob:
-    unit = choice(Unit, fields["unit"])
-    px_per_inch = figure(fields["px_per_inch"], "pixel density") if unit is Unit.PX else None
-    # Before a length is measured in such pixels.
-    per_inch = CSS_PX_PER_INCH if px_per_inch is None or px_per_inch <= 0 else px_per_inch
-    return NewJob(
-        title=fields["title"],
-        width_pt=length(fields["width"], unit, per_inch),
-        height_pt=length(fields["height"], unit, per_inch),
-        unit=unit,
-        px_per_inch=px_per_inch,
-        bleed_pt=length(fields["bleed"], Unit.MM),
-        margin_pt=length(fields["margin"], Unit.MM),
-        pages=whole_figure(fields["pages"], "number of pages"),
-        is_facing=fields["is_facing"] == "yes",
-        target=target_asked(session, fields["target"], custom_density(fields)),
-    )
+@blueprint.post("/unit")
+def unit() -> Response:
+    """Remembers the unit that this person reads and types lengths in."""
+    response = Response("", 204, headers={"HX-Refresh": "true"})
+    return remember_unit(response, request.form.get("unit", ""))
 
 
 @blueprint.post("/jobs/<int:job_id>/target")
@@ -135,38 +96,54 @@ def target(job_id: int) -> Response:
 @blueprint.post("/jobs/<int:job_id>/undo")
 def undo_last(job_id: int) -> Response:
     """Undoes the latest edit."""
-    return _step(job_id, long_undo, undo, "There is nothing to undo.")
+    return _step(job_id, long_undo, undo)
 
 
 @blueprint.post("/jobs/<int:job_id>/redo")
 def redo_next(job_id: int) -> Response:
     """Makes the edit undone last again."""
-    return _step(job_id, long_redo, redo, "There is nothing to redo.")
+    return _step(job_id, long_redo, redo)
 
 
 def _step(
     job_id: int,
     long_step: Callable[[Session, Job], LongBatch | None],
     step: Callable[[Session, Job], Edit | None],
-    nothing: str,
 ) -> Response:
-    """One step through the history, by the worker where it changes very many placements."""
+    """One step through the history, by the worker where it changes very many placements.
+
+    The page shown afterwards is the one where it happened.
+    """
     with studio().session() as session:
         job = job_with(session, job_id)
+        known = row_number(request.form.get("edit", ""))
+        edit = step_known(session, job, known, is_redo=step is redo)
         long = long_step(session, job)
         if long is not None:
             session.commit()
             return handed_to_worker(job_id, long.id)
-        if step(session, job) is None:
-            raise Refused(nothing)
-    return _back(job_id)
+        before = page_changed_by(session, job, edit)
+        step(session, job)
+        changed = page_changed_by(session, job, edit) or before
+        return _back(job_id, min(changed or 1, page_count(job)) if changed else None)
 
 
-def _back(job_id: int) -> Response:
-    """Reloads the view that asked, which knows its page and its selection."""
+def _back(job_id: int, number: int | None = None) -> Response:
+    """Reloads the view that asked, which knows its selection; the Pages view at page `number`."""
     path = request.form.get("back", "")
-    prefix = url_for("pages.show", job_id=job_id).rpartition("/")[0]
-    place = path if path.startswith(f"{prefix}/") else url_for("pages.show", job_id=job_id)
+    pages = url_for("pages.show", job_id=job_id)
+    place = path if path.startswith(f"{pages.rpartition('/')[0]}/") else pages
+    if number is not None and place.partition("?")[0] == pages:
+        place = _at_page(place, number)
     if "HX-Request" in request.headers:
         return Response("", headers={"HX-Location": place})
     return make_response(redirect(place))
+
+
+def _at_page(place: str, number: int) -> str:
+    """The address of the Pages view at another page, unless that is in view already."""
+    address = urlsplit(place)
+    query = dict(parse_qsl(address.query))
+    if query.get("page", "1") != str(number):
+        query = {"page": str(number)}
+    return urlunsplit(address._replace(query=urlencode(query)))

@@ -4,8 +4,8 @@ import re
 
 from flask import Blueprint, Response, render_template, request
 
-from harnet.core.layout.placing import Fit
-from harnet.core.pictures.roughness import roughness_of
+from harnet.core.layout.aligning import Align, AlignTo, Spread
+from harnet.core.pictures.roughness import roughness_of, roughness_of_placeholder
 from harnet.media.pagedrawing.text_lines import FONT_NAMES
 from harnet.media.pixels.previews import LIGHT_PX
 from harnet.store.history import EntryGone, go_to
@@ -13,10 +13,10 @@ from harnet.store.tables.jobs import Item
 from harnet.studio.common.errors import Conflict, Refused
 from harnet.studio.jobs.jobs import job_with, page_count, page_of, target_of
 from harnet.studio.jobs.pages import set_facing, set_page_size
+from harnet.studio.layout.aligning import align, make_alike, spread_evenly
 from harnet.studio.layout.arranging import (
     copies_on,
     flip,
-    put_into_frame,
     restack,
     set_quality,
     set_shape,
@@ -24,7 +24,7 @@ from harnet.studio.layout.arranging import (
     set_target_of,
 )
 from harnet.studio.layout.links import carry, save_to_shelf, update_changed
-from harnet.studio.layout.placed import LINE, RECTANGLE, TEXT, placed_from, unit_of
+from harnet.studio.layout.placed import LINE, RECTANGLE, TEXT, placed_from
 from harnet.studio.layout.placing import item_in, items_with, relink
 from harnet.studio.ledger.long_batch import long_travel
 from harnet.studio.pictures.picture import picture_with
@@ -32,7 +32,15 @@ from harnet.studio.pictures.shelves import shelf_with
 from harnet.studio.preflight.relinking import relink_all_in
 from harnet.web.common.preferences import QUALITIES, own_quality
 from harnet.web.common.shared import handed_to_worker, send_look, studio
-from harnet.web.common.values import colour, custom_density, figure_within, length, row_number
+from harnet.web.common.units import shown_unit
+from harnet.web.common.values import (
+    choice,
+    colour,
+    custom_density,
+    figure_within,
+    length,
+    row_number,
+)
 from harnet.web.layout.pages_view import asked_items, desk_view, items_view
 
 blueprint = Blueprint("arrange", __name__, url_prefix="/jobs/<int:job_id>/arrange")
@@ -45,6 +53,36 @@ def stack(job_id: int) -> str:
     with studio().session() as session:
         job, items = asked_items(session, job_id)
         restack(session, job, _some(items), request.form.get("to", ""))
+        return items_view(session, job, items)
+
+
+@blueprint.post("/align")
+def align_items(job_id: int) -> str:
+    """Brings the selected items in line with each other, the page, its margins or the first."""
+    with studio().session() as session:
+        job, items = asked_items(session, job_id)
+        how = choice(Align, request.form.get("how", ""))
+        align(
+            session, job, items, how, choice(AlignTo, request.form.get("to", ""), AlignTo.SELECTION)
+        )
+        return items_view(session, job, items)
+
+
+@blueprint.post("/spread")
+def spread(job_id: int) -> str:
+    """Makes the gaps between the selected items equal."""
+    with studio().session() as session:
+        job, items = asked_items(session, job_id)
+        spread_evenly(session, job, items, choice(Spread, request.form.get("way", "")))
+        return items_view(session, job, items)
+
+
+@blueprint.post("/alike")
+def alike(job_id: int) -> str:
+    """Gives the selected items the width, height or density of the first."""
+    with studio().session() as session:
+        job, items = asked_items(session, job_id)
+        make_alike(session, job, items, request.form.get("what", ""))
         return items_view(session, job, items)
 
 
@@ -68,14 +106,14 @@ def duplicate(job_id: int) -> str:
 
 @blueprint.post("/paste")
 def paste(job_id: int) -> str:
-    """Copies items that were marked for copying onto the page shown."""
+    """Copies items that were marked for copying, in this job or another, onto the page shown."""
     with studio().session() as session:
         job = job_with(session, job_id)
         copied = map(row_number, request.form.get("copied", "").split(","))
         numbers = [one for one in copied if one is not None]
-        items = [item for item in items_with(session, numbers) if item.page.job_id == job.id]
+        items = items_with(session, numbers)
         if not items:
-            raise Refused("Nothing has been copied from this job, or it no longer exists.")
+            raise Refused("Nothing has been copied, or it no longer exists.")
         page = page_of(job, request.form.get("page", 1, int))
         return items_view(session, job, copies_on(session, job, items, page))
 
@@ -85,7 +123,7 @@ def shape(job_id: int) -> str:
     """Gives a frame another outline."""
     with studio().session() as session:
         job, items = asked_items(session, job_id)
-        radius = length(request.form.get("radius", ""), *unit_of(job))
+        radius = length(request.form.get("radius", ""), *shown_unit(job))
         set_shape(session, job, _one(items), request.form.get("shape", ""), radius)
         return items_view(session, job, items)
 
@@ -130,20 +168,6 @@ def _link(text: str) -> str:
     return text
 
 
-@blueprint.post("/swap")
-def swap(job_id: int) -> str:
-    """Puts another picture into a frame; the frame stays."""
-    with studio().session() as session:
-        job, items = asked_items(session, job_id)
-        item = _one(items)
-        picture = picture_with(session, request.form.get("picture", 0, int))
-        if request.form.get("keeps") == "size":
-            relink(session, job, item, picture)
-        else:
-            put_into_frame(session, job, item, picture, Fit.COVER)
-        return items_view(session, job, items)
-
-
 @blueprint.post("/target")
 def target(job_id: int) -> str:
     """Gives the page or the selected placement a target of its own, or the job's again."""
@@ -177,7 +201,7 @@ def page_size(job_id: int) -> str:
     number = request.form.get("page", 1, int)
     with studio().session() as session:
         job = job_with(session, job_id)
-        unit, per_inch = unit_of(job)
+        unit, per_inch = shown_unit(job)
         width, height = (
             length(request.form.get(name, ""), unit, per_inch) for name in ("width", "height")
         )
@@ -190,7 +214,7 @@ def facing(job_id: int) -> str:
     """Lays the pages side by side like a book's, or one by one; sets the margins."""
     with studio().session() as session:
         job = job_with(session, job_id)
-        margin = length(request.form.get("margin", ""), *unit_of(job))
+        margin = length(request.form.get("margin", ""), *shown_unit(job))
         set_facing(session, job, request.form.get("facing") == "yes", margin)
         return desk_view(session, job, request.form.get("page", 1, int))
 
@@ -270,13 +294,17 @@ def why(job_id: int, item_id: int) -> str:
         quality = item.quality or job.quality or own_quality()
         if quality != "exact":
             shown = min(shown, round(LIGHT_PX * source.px_w / max(source.px_w, source.px_h)))
-        found = roughness_of(
-            max(0, request.args.get("screen_px", 0, int)),
-            shown,
-            int(source.px_w),
-            density.judged,
-            placed.figures.target.passes_from_ppi,
-        )
+        wanted_ppi = placed.figures.target.passes_from_ppi
+        if quality == "placeholder":
+            found = roughness_of_placeholder(density.judged, wanted_ppi)
+        else:
+            found = roughness_of(
+                max(0, request.args.get("screen_px", 0, int)),
+                shown,
+                int(source.px_w),
+                density.judged,
+                wanted_ppi,
+            )
         return render_template("layout/_why.html", sentence=found.sentence, cause=found.cause.value)
 
 

@@ -10,18 +10,20 @@ from harnet.core.measure.wording import (
     counted,
     density_text,
     grouped,
-    length_text,
     ppi_text,
     px_text,
+    reach_text,
     share_text,
+    short_length_text,
     size_text,
 )
 from harnet.core.pictures.colour_words import COLOUR_WORDS
 from harnet.core.pictures.picture import Facts
 from harnet.store.tables.jobs import Job
-from harnet.studio.layout.placed import Placed, has_own_target, unit_of
+from harnet.studio.layout.placed import Placed, has_own_target
 from harnet.studio.pictures.picture import facts_of_picture
 from harnet.web.common.marks import mark_of
+from harnet.web.common.units import shown_unit
 
 _BAR_PX = 308.0
 
@@ -70,13 +72,6 @@ class Card:
     bar: ReachBar | None
     facts: tuple[tuple[str, str], ...]
     native_label: str
-    unit: str
-    x: str
-    y: str
-    width: str
-    height: str
-    density: str
-    rotation: str
 
     @property
     def is_uneven(self) -> bool:
@@ -87,10 +82,10 @@ class Card:
 def card_of(job: Job, placed: Placed) -> Card:
     """The card of a placed picture."""
     assert placed.item.picture is not None
-    unit, per_inch = unit_of(job)
+    unit, per_inch = shown_unit(job)
     placement, figures = placed.placement, placed.figures
     facts = facts_of_picture(placed.item.picture)
-    frame, density = placement.frame, figures.density
+    density = figures.density
     target_ppi = ppi_text(figures.target.density_ppi)
     kind = "vector" if facts.is_vector else "picture"
     pixels = f"{px_text(facts.px_w, facts.px_h)} px" if facts.px_w else ""
@@ -110,13 +105,6 @@ def card_of(job: Job, placed: Placed) -> Card:
         bar=_bar(placed, unit, per_inch) if density is not None else None,
         facts=_facts(job, placed, target_ppi),
         native_label=f"Scale to native {ppi_text(placement.source.native_x)}",
-        unit=unit.value,
-        x=length_text(frame.x, unit, per_inch, 2),
-        y=length_text(frame.y, unit, per_inch, 2),
-        width=length_text(frame.width, unit, per_inch, 2),
-        height=length_text(frame.height, unit, per_inch, 2),
-        density=f"{min(density.x, density.y):.1f}".removesuffix(".0") if density else "",
-        rotation=f"{placement.rotation_deg:g}",
     )
 
 
@@ -124,6 +112,9 @@ def _page_line(placed: Placed, kind: str, pixels: str) -> list[str]:
     parts = [f"page {placed.page_number}", kind]
     if pixels:
         parts.append(pixels)
+    shelf = placed.item.picture.shelf if placed.item.picture is not None else None
+    if shelf is not None:
+        parts.append(shelf.name)
     if has_own_target(placed.item):
         parts.append(f"own target {ppi_text(placed.figures.target.density_ppi)} ppi")
     return parts
@@ -158,23 +149,21 @@ def _shortfall(placed: Placed) -> str:
 
 def _facts(job: Job, placed: Placed, target_ppi: str) -> tuple[tuple[str, str], ...]:
     assert placed.item.picture is not None
-    unit, per_inch = unit_of(job)
+    unit, per_inch = shown_unit(job)
     placement, figures = placed.placement, placed.figures
     facts = facts_of_picture(placed.item.picture)
     frame = placement.frame
+    drawn = size_text(*placement.drawn_size_pt, unit, per_inch)
     rows = [
-        (
-            "On the page",
-            f"{size_text(frame.width, frame.height, unit, per_inch)}"
-            f" at {share_text(placement.native_share)}",
-        )
+        ("Frame", size_text(frame.width, frame.height, unit, per_inch)),
+        ("Picture", f"{drawn} at {share_text(placement.native_share)}"),
     ]
     if facts.image_count:
         rows.append(("Images inside", _inside_text(facts)))
     elif figures.density is not None:
         rows.append(("Native density", _native(placement.source)))
     if figures.reach_w_pt is not None and figures.reach_h_pt is not None:
-        reach = size_text(figures.reach_w_pt, figures.reach_h_pt, unit, per_inch)
+        reach = reach_text(figures.reach_w_pt, figures.reach_h_pt, unit, per_inch)
         rows.append((f"Reach at {target_ppi} ppi", reach))
         rows.append(
             ("Needed for this frame", f"{px_text(figures.needed_px_w, figures.needed_px_h)} px")
@@ -214,15 +203,19 @@ def _bar(placed: Placed, unit: Unit, per_inch: float) -> ReachBar:
     last = zones[-1]
     drawn.append(BarZone(last.verdict, last.from_pt * per_pt, _BAR_PX - last.from_pt * per_pt))
     now_x = now * per_pt
+
+    def short(length_pt: float) -> str:
+        return short_length_text(length_pt, unit, per_inch)
+
     is_right = now_x > _BAR_PX * 0.6
     return ReachBar(
         zones=tuple(drawn),
         now_x=now_x,
-        now_text=f"now {length_text(now, unit, per_inch, 0)} {unit.value}",
+        now_text=f"now {short(now)} {unit.value}",
         label_x=now_x - 9 if is_right else now_x + 9,
         label_anchor="end" if is_right else "start",
         reach_x=figures.reach_w_pt * per_pt,
-        reach_text=f"{length_text(figures.reach_w_pt, unit, per_inch, 0)} {unit.value}",
-        end_text=f"{length_text(end, unit, per_inch, 0)} {unit.value}",
+        reach_text=f"{short(figures.reach_w_pt)} {unit.value}",
+        end_text=f"{short(end)} {unit.value}",
         end_pt=end,
     )

@@ -1,40 +1,29 @@
 """Pick by fit: the pictures that could take a placement's place, and swapping one in."""
 
-from dataclasses import dataclass
-
 from flask import Blueprint, Response, make_response, redirect, render_template, request, url_for
 
-from harnet.core.measure.wording import density_text, px_text, share_text
-from harnet.store.tables.jobs import Job
+from harnet.core.layout.figures import frame_pixels
+from harnet.core.measure.wording import ppi_text, px_text, size_text
+from harnet.store.tables.jobs import Item, Job
 from harnet.studio.common.errors import Refused
 from harnet.studio.jobs.jobs import job_with, target_of
-from harnet.studio.layout.matching import Candidate, candidates_for, swap
-from harnet.studio.layout.placed import placed_from
+from harnet.studio.layout.matching import (
+    Candidate,
+    candidates_for,
+    empty_frames_from,
+    fill_frames,
+    swap,
+)
+from harnet.studio.layout.placed import FRAME, PICTURE, frame_of, placed_from, target_for
 from harnet.studio.layout.placing import item_in
-from harnet.studio.pictures.picture import facts_of_picture, picture_with
-from harnet.web.common.drawing import Crop, crop_in
-from harnet.web.common.marks import mark_of
+from harnet.studio.pictures.picture import picture_with
 from harnet.web.common.shared import JobHeader, studio, viewed_job
+from harnet.web.common.units import shown_unit
 from harnet.web.layout.card import card_of
+from harnet.web.layout.offers import offer_of
 
 blueprint = Blueprint("matches", __name__, url_prefix="/jobs/<int:job_id>/matches/<int:item_id>")
 _MOST_SHOWN = 60
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class SwapOffer:
-    """A picture that could take the place, as it would be there."""
-
-    picture_id: int
-    name: str
-    shelf: str
-    crop: Crop
-    mark: str
-    pixels: str
-    ppi: str
-    headroom: str
-    is_same_shot: bool
-    is_denser: bool
 
 
 @blueprint.get("")
@@ -43,11 +32,14 @@ def show(job_id: int, item_id: int) -> str:
     with studio().session() as session:
         job = viewed_job(session, job_id)
         item = item_in(job, item_id)
-        if item.picture is None:
-            raise Refused("There is no picture in this frame yet; place one on its page.")
-        placed = placed_from(item, item.page.position + 1, target_of(job))
+        if item.kind not in (PICTURE, FRAME):
+            raise Refused("Only a picture or an empty frame can take another picture.")
         takes_any = request.args.get("any") == "yes"
         found = candidates_for(session, job, item, takes_any)
+        offers = found[:_MOST_SHOWN]
+        if item.kind == FRAME:
+            return _for_frame(job, item, offers, max(0, len(found) - _MOST_SHOWN), takes_any)
+        placed = placed_from(item, item.page.position + 1, target_of(job))
         now_ppi = placed.figures.density.worst if placed.figures.density else None
         return render_template(
             "layout/matches.html",
@@ -56,11 +48,44 @@ def show(job_id: int, item_id: int) -> str:
             item=item,
             card=card_of(job, placed),
             placed=placed,
-            offers=[_offer(one, now_ppi) for one in found[:_MOST_SHOWN]],
+            offers=[offer_of(one, now_ppi) for one in offers],
             hidden=max(0, len(found) - _MOST_SHOWN),
             takes_any=takes_any,
             back=_back(job, request.args.get("back", "")),
         )
+
+
+def _for_frame(job: Job, item: Item, offers: list[Candidate], hidden: int, takes_any: bool) -> str:
+    frame, unit = frame_of(item), shown_unit(job)
+    target = target_for(item, target_of(job))
+    return render_template(
+        "layout/fill.html",
+        header=JobHeader.of(job),
+        job=job,
+        item=item,
+        number=item.page.position + 1,
+        size=size_text(frame.width, frame.height, *unit),
+        needed=px_text(*frame_pixels(frame, target.density_ppi)),
+        target_ppi=ppi_text(target.density_ppi),
+        frames=len(empty_frames_from(item)),
+        offers=[offer_of(one, None) for one in offers],
+        hidden=hidden,
+        takes_any=takes_any,
+    )
+
+
+@blueprint.post("/fill")
+def fill(job_id: int, item_id: int) -> Response:
+    """Fills the frame and the empty ones behind it with the chosen pictures, in their order."""
+    with studio().session() as session:
+        job = job_with(session, job_id)
+        item = item_in(job, item_id, request.form.get("version", None, int))
+        numbers = request.form.getlist("picture", int)
+        fill_frames(session, job, item, [picture_with(session, one) for one in numbers])
+        number = item.page.position + 1
+    return make_response(
+        redirect(url_for("pages.show", job_id=job_id, page=number, select=item_id))
+    )
 
 
 @blueprint.post("")
@@ -80,21 +105,3 @@ def _back(job: Job, view: str) -> str:
     """The view of the job that asked; its pages without."""
     views = {"preflight": "preflight.show", "ledger": "ledger.show"}
     return url_for(views.get(view, "pages.show"), job_id=job.id)
-
-
-def _offer(one: Candidate, now_ppi: float | None) -> SwapOffer:
-    figures, picture = one.match.figures, one.picture
-    facts = facts_of_picture(picture)
-    density = figures.density
-    return SwapOffer(
-        picture_id=picture.id,
-        name=picture.file_name,
-        shelf=picture.shelf.name if picture.shelf else "",
-        crop=crop_in(picture.sha256, one.match.placement),
-        mark=mark_of(figures),
-        pixels=f"{px_text(facts.px_w, facts.px_h)} px" if facts.px_w else "vector",
-        ppi=f"{density_text(density)} ppi" if density else "sharp at any size",
-        headroom="any" if figures.headroom is None else share_text(figures.headroom, signed=True),
-        is_same_shot=one.match.is_same_shot,
-        is_denser=density is None or (now_ppi is not None and density.worst > now_ppi),
-    )

@@ -6,34 +6,59 @@ from flask import Blueprint, Response, jsonify, make_response, render_template, 
 from flask.typing import ResponseReturnValue
 from werkzeug.datastructures import MultiDict
 
+from harnet.core.layout.by_figures import FrameFigures
 from harnet.core.layout.placing import Fit
+from harnet.core.layout.straight_line import line_between
 from harnet.core.measure.geometry import Box
+from harnet.core.measure.wording import reach_text, size_text
 from harnet.store.tables.jobs import Item, Job
 from harnet.studio.common.errors import Refused
-from harnet.studio.jobs.jobs import job_with, page_of
-from harnet.studio.jobs.pages import add_page, copy_page, move_page, remove_page
+from harnet.studio.jobs.jobs import job_with, page_of, target_of
+from harnet.studio.jobs.pages import add_page, copy_page, move_pages, remove_page
 from harnet.studio.layout.arranging import add_item, put_into_frame
-from harnet.studio.layout.gestures import Gesture, apply_gesture, gesture_result
+from harnet.studio.layout.crossing import apply_gesture
+from harnet.studio.layout.gestures import Gesture, gesture_result
 from harnet.studio.layout.links import paste_picture
-from harnet.studio.layout.placed import FRAME, target_on, unit_of
+from harnet.studio.layout.placed import FRAME, LINE, placed_from, placement_of, target_on
 from harnet.studio.layout.placing import (
     fit_picture,
+    is_at_native_size,
     item_in,
+    name_of,
     place_picture,
     remove_items,
-    set_frame,
+    set_figures,
 )
-from harnet.studio.pictures.picture import latest_pictures, picture_with
+from harnet.studio.pictures.picture import latest_pictures, names_told_apart, picture_with
+from harnet.studio.preflight.checking import finding_beside
 from harnet.web.common.drawing import DrawnPreview, drawn_of, px_pt_of
-from harnet.web.common.preferences import FITS, REACH, own_quality, preferred_fit_name, remember
+from harnet.web.common.preferences import (
+    FITS,
+    REACH,
+    own_quality,
+    preferred_fit_name,
+    remember,
+    remember_proportion,
+)
 from harnet.web.common.scaling import scale_items
 from harnet.web.common.shared import studio
+from harnet.web.common.units import shown_unit
 from harnet.web.common.values import choice, figure, length, row_number
 from harnet.web.layout.card import card_of
-from harnet.web.layout.pages_view import FIELDS, PLACE_LIST, asked_items, desk_view, items_view
+from harnet.web.layout.pages_view import (
+    LENGTHS,
+    PLACE_LIST,
+    asked_items,
+    desk_view,
+    figure_fields,
+    items_view,
+    say_address,
+    selected_text,
+)
 
 blueprint = Blueprint("pages", __name__, url_prefix="/jobs/<int:job_id>/pages")
 _SNAP_PX = 6.0
+_STEP_DEG = 15.0
 
 
 @blueprint.get("")
@@ -48,15 +73,28 @@ def show(job_id: int) -> str:
         return desk_view(session, job, number, chosen, is_fragment)
 
 
+@blueprint.get("/finding")
+def finding(job_id: int) -> str:
+    """The page of the next or the previous finding, with what it is about selected."""
+    step = 1 if request.args.get("step", 1, int) > 0 else -1
+    with studio().session() as session:
+        job = job_with(session, job_id)
+        found = finding_beside(session, job, row_number(request.args.get("from", "")), step)
+        say_address(job, found.page_number, [found.row.item_id])
+        return desk_view(session, job, found.page_number, [found.row.item_id])
+
+
 @blueprint.get("/pictures")
 def pictures(job_id: int) -> str:
     """The pictures to place whose name holds a text."""
     with studio().session() as session:
+        found = latest_pictures(session, PLACE_LIST, request.args.get("find", ""))
         return render_template(
             "layout/_place_list.html",
             job=job_with(session, job_id),
             number=request.args.get("page", 1, int),
-            pictures=latest_pictures(session, PLACE_LIST, request.args.get("find", "")),
+            pictures=found,
+            names=names_told_apart(found),
             place_list=PLACE_LIST,
         )
 
@@ -77,12 +115,14 @@ def copy(job_id: int) -> str:
         return desk_view(session, job, copy_page(session, job, _page_number()))
 
 
-@blueprint.post("/move-page")
+@blueprint.post("/move-pages")
 def move(job_id: int) -> str:
-    """Moves a page to another place in the strip."""
+    """Moves pages to where another one is in the strip."""
+    listed = map(row_number, request.form.get("pages", "").split(","))
+    numbers = [one for one in listed if one is not None]
     with studio().session() as session:
         job = job_with(session, job_id)
-        number = move_page(session, job, _page_number(), request.form.get("to", 1, int))
+        number = move_pages(session, job, numbers, request.form.get("to", 1, int))
         return desk_view(session, job, number)
 
 
@@ -113,7 +153,26 @@ def place(job_id: int) -> str:
             page = page_of(job, _page_number())
             reaches = target_on(page, job) if preferred_fit_name() == REACH else None
             item = place_picture(session, job, page, picture, _point(), fit, reaches)
+            if fit is None and reaches is None and not is_at_native_size(item):
+                return items_view(session, job, [item]) + _asked_for_size(job, item)
         return items_view(session, job, [item])
+
+
+def _asked_for_size(job: Job, item: Item) -> str:
+    """What a picture too large for its page at native size is placed as, and the other sizes."""
+    placement, unit = placement_of(item), shown_unit(job)
+    reach = placed_from(item, 1, target_of(job)).figures
+    return render_template(
+        "layout/_too_large.html",
+        job=job,
+        name=name_of(item),
+        selected_text=selected_text([item]),
+        native=size_text(*placement.source.native_size_pt, *unit),
+        reach=reach_text(reach.reach_w_pt, reach.reach_h_pt, *unit)
+        if reach.reach_w_pt and reach.reach_h_pt
+        else "",
+        now=size_text(placement.frame.width, placement.frame.height, *unit),
+    )
 
 
 def _point() -> tuple[float, float] | None:
@@ -138,14 +197,26 @@ def paste(job_id: int) -> str:
 @blueprint.post("/draw")
 def draw(job_id: int) -> str:
     """Adds a frame, a text, a rectangle or a line where the hand drew it."""
-    values = [request.form.get(name, math.nan, float) for name in ("x", "y", "width", "height")]
-    if not all(math.isfinite(value) for value in values):
-        raise Refused("Drawing needs a position and a size.")
+    kind = request.form.get("kind", FRAME)
+    rotation_deg = 0.0
+    if kind == LINE:
+        x, y, end_x, end_y = _figures("x", "y", "end_x", "end_y")
+        in_steps = request.form.get("steps") == "yes"
+        line = line_between((x, y), (end_x, end_y), _STEP_DEG if in_steps else 0.0)
+        box, rotation_deg = line.box, line.rotation_deg
+    else:
+        box = Box(*_figures("x", "y", "width", "height"))
     with studio().session() as session:
         job = job_with(session, job_id)
         page = page_of(job, _page_number())
-        kind = request.form.get("kind", FRAME)
-        return items_view(session, job, [add_item(session, job, page, kind, Box(*values))])
+        return items_view(session, job, [add_item(session, job, page, kind, box, rotation_deg)])
+
+
+def _figures(*names: str) -> list[float]:
+    values = [request.form.get(name, math.nan, float) for name in names]
+    if not all(math.isfinite(value) for value in values):
+        raise Refused("Drawing needs a position and a size.")
+    return values
 
 
 @blueprint.get("/measure")
@@ -202,16 +273,34 @@ def _gesture(values: MultiDict[str, str]) -> Gesture:
 
 @blueprint.post("/figures")
 def figures(job_id: int) -> str:
-    """Sets frame, density, rotation and corners of one item by numbers; sums are understood."""
+    """Sets one item by figures; only what differs from what was shown is written."""
     with studio().session() as session:
         job, items = asked_items(session, job_id)
         item = _single(items)
-        unit, per_inch = unit_of(job)
-        box = Box(*[length(request.form[name], unit, per_inch) for name in FIELDS])
-        density = _changed_figure("density")
-        rotation = _changed_figure("rotation")
-        set_frame(session, job, item, box, density, rotation)
+        changed = _typed_figures(job, item)
+        if changed is not None:
+            set_figures(session, job, item, changed)
         return items_view(session, job, items)
+
+
+def _typed_figures(job: Job, item: Item) -> FrameFigures | None:
+    """The fields that differ from what the card shows; None where nothing does."""
+    shown = figure_fields(job, item)
+    fields = {name: request.form.get(name, "").strip() for name in shown}
+    typed = {name: text for name, text in fields.items() if text and text != shown[name]}
+    keeps = request.form.get("keeps_proportion") == "yes"
+    remember_proportion(keeps)
+    if not typed:
+        return None
+    unit = shown_unit(job)
+    values = {f"{name}_pt": length(typed[name], *unit) for name in LENGTHS if name in typed}
+    if "density" in typed:
+        values["density_ppi"] = figure(typed["density"], "density")
+    if "rotation" in typed:
+        values["rotation_deg"] = figure(typed["rotation"].rstrip("°"), "rotation")
+    if "scale" in typed:
+        values["native_share"] = figure(typed["scale"].rstrip("%"), "scale") / 100
+    return FrameFigures(**values, keeps_proportion=keeps)
 
 
 def _single(items: list[Item]) -> Item:
@@ -256,11 +345,3 @@ def prefer(job_id: int) -> ResponseReturnValue:
     response = make_response("", 204)
     response.headers["HX-Refresh"] = "true"
     return remember(response, request.form.get("quality", ""), request.form.get("fit", ""))
-
-
-def _changed_figure(name: str) -> float | None:
-    """A figure from the form, None where it stands as it was shown."""
-    text = request.form.get(name, "").strip()
-    if not text or text == request.form.get(f"shown_{name}"):
-        return None
-    return figure(text, name)

@@ -5,7 +5,8 @@ from dataclasses import dataclass
 
 from flask import Response, after_this_request, render_template, request, url_for
 
-from harnet.core.measure.wording import length_text
+from harnet.core.layout.facing import spread_at
+from harnet.core.measure.wording import exact_length_text, length_text
 from harnet.core.preflight.subject import FileState
 from harnet.media.pagedrawing.text_lines import FONT_NAMES
 from harnet.store.database import Session
@@ -13,25 +14,40 @@ from harnet.store.history import history_of
 from harnet.store.tables.jobs import Item, Job
 from harnet.studio.jobs.jobs import job_with, page_count, page_of, pages_between
 from harnet.studio.judging.judging import catch_up
-from harnet.studio.layout.placed import PICTURE, frame_of, placed_from, unit_of
+from harnet.studio.layout.film import stamps_of
+from harnet.studio.layout.matching import candidates_for
+from harnet.studio.layout.placed import FRAME, PICTURE, frame_of, placed_from, placement_of
 from harnet.studio.layout.placing import item_in
 from harnet.studio.ledger.ruler import placements_on_ruler
-from harnet.studio.pictures.picture import latest_pictures
+from harnet.studio.pictures.picture import latest_pictures, names_told_apart
 from harnet.studio.pictures.shelves import own_shelves
 from harnet.studio.preflight.checking import findings_in, worst_verdict
 from harnet.web.common.drawing import canvas_of, spread_of, verdict_class
-from harnet.web.common.preferences import FIT_WORDS, QUALITIES, own_quality, preferred_fit_name
+from harnet.web.common.preferences import (
+    FIT_WORDS,
+    QUALITIES,
+    keeps_proportion,
+    own_adjusts,
+    own_quality,
+    preferred_fit_name,
+)
 from harnet.web.common.ruler import Ruler, ruler_of, scale_of
-from harnet.web.common.shared import JobHeader, listed_targets, studio
+from harnet.web.common.shared import JobHeader, drawn_box, listed_targets, studio
+from harnet.web.common.units import shown_unit
 from harnet.web.common.values import row_number
 from harnet.web.layout.card import Card, card_of
+from harnet.web.layout.offers import SwapOffer, offer_of
 
 _HEAVY_FROM = 30
 """A spread with more pictures opens in light, whatever a person prefers."""
 _FILM_FRAMES = 60
+_MOST_OFFERED = 12
+_FILM_PX = 92.0
+"""Room for a page or a spread in the strip."""
 PLACE_LIST = 60
 """Pictures that the Pages view offers for placing; the others are found by name."""
-FIELDS = ("x", "y", "width", "height")
+LENGTHS = ("x", "y", "width", "height", "picture_x", "picture_y")
+"""The fields of the card that hold lengths."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -42,6 +58,11 @@ class FilmFrame:
     mark: str
     is_shown: bool
     has_own_target: bool
+    stamp: str
+    """Changes when the page's drawing does."""
+    width: float
+    height: float
+    """In pixels of the strip."""
 
 
 def asked_items(session: Session, job_id: int) -> tuple[Job, list[Item]]:
@@ -82,15 +103,18 @@ def desk_view(
     """The Pages view, as a fragment after an edit or as a page of its own."""
     page = page_of(job, number)
     if request.method == "POST":
-        _say_address(job, number, selected_ids)
+        say_address(job, number, selected_ids)
     if not is_fragment or request.method == "GET":
         catch_up(session, job)
     header = JobHeader.of(job)
     shown = spread_of(job, number)
     chosen = [item for one in shown for item in page_of(job, one).items if item.id in selected_ids]
+    order = list(selected_ids)
+    chosen.sort(key=lambda item: order.index(item.id))
     selected = chosen[0] if len(chosen) == 1 else None
     card = _card(job, selected, header)
     quality, is_heavy = _quality(job, shown)
+    pictures = latest_pictures(session, PLACE_LIST)
     is_missing = card is not None and card.placed.file_state is FileState.MISSING
     return render_template(
         "layout/_desk.html" if is_fragment else "layout/pages.html",
@@ -98,7 +122,7 @@ def desk_view(
         job=job,
         number=number,
         page=page,
-        film=_film(job, number, shown),
+        film=_film(session, job, number, shown),
         page_count=page_count(job),
         canvas=canvas_of(job, number, [item.id for item in chosen], quality),
         chosen=chosen,
@@ -106,8 +130,14 @@ def desk_view(
         has_pictures=any(item.kind == PICTURE for item in chosen),
         selected=selected,
         card=card,
-        fields=box_fields(job, selected),
-        pictures=latest_pictures(session, PLACE_LIST),
+        offers=_offers(session, job, selected),
+        fields=figure_fields(job, selected),
+        radius=_radius_text(job, selected),
+        unit=shown_unit(job)[0].value,
+        adjusts=request.form.get("adjusts") or own_adjusts(),
+        keeps_proportion=_keeps_proportion(),
+        pictures=pictures,
+        names=names_told_apart(pictures),
         place_list=PLACE_LIST,
         shelves=own_shelves(studio(), session),
         is_missing=is_missing,
@@ -125,9 +155,16 @@ def desk_view(
         history=history_of(session, job),
         arrange_address=url_for("arrange.stack", job_id=job.id).rpartition("/")[0],
         page_fields=_page_fields(job, number),
-        margin_text=length_text(job.margin_pt, *unit_of(job), 2),
+        margin_text=exact_length_text(job.margin_pt, *shown_unit(job)),
         targets=listed_targets(),
     )
+
+
+def _keeps_proportion() -> bool:
+    """The choice that was sent just now, else the one that is remembered."""
+    if request.endpoint == "pages.figures":
+        return request.form.get("keeps_proportion") == "yes"
+    return keeps_proportion()
 
 
 def _quality(job: Job, shown: list[int]) -> tuple[str, bool]:
@@ -145,19 +182,36 @@ def _card(job: Job, selected: Item | None, header: JobHeader) -> Card | None:
     return card_of(job, placed_from(selected, number, header.target))
 
 
-def _film(job: Job, number: int, shown: list[int]) -> list[FilmFrame]:
-    """The pages of the strip: all of a short job, those around the one shown of a long one."""
-    first = max(1, min(number - _FILM_FRAMES // 2, page_count(job) - _FILM_FRAMES + 1))
+def _offers(session: Session, job: Job, selected: Item | None) -> list[SwapOffer]:
+    """What fills a selected empty frame best."""
+    if selected is None or selected.kind != FRAME:
+        return []
+    return [offer_of(one, None) for one in candidates_for(session, job, selected)[:_MOST_OFFERED]]
+
+
+def _film(session: Session, job: Job, number: int, shown: list[int]) -> list[list[FilmFrame]]:
+    """The pages of the strip, spread by spread: all of a short job, those around the one shown."""
+    count = page_count(job)
+    first = max(1, min(number - _FILM_FRAMES // 2, count - _FILM_FRAMES + 1))
     pages = pages_between(job, first, first + _FILM_FRAMES - 1)
-    return [
-        FilmFrame(
-            page.position + 1,
+    stamps = stamps_of(session, pages)
+    frames: dict[int, list[FilmFrame]] = {}
+    for page in pages:
+        here = page.position + 1
+        beside = spread_at(here, count, job.is_facing)
+        room = _FILM_PX / len(beside) if len(beside) > 1 else _FILM_PX
+        width, height = drawn_box(page.width_pt, page.height_pt, room, _FILM_PX)
+        frame = FilmFrame(
+            here,
             verdict_class(worst_verdict(page)),
-            page.position + 1 in shown,
+            here in shown,
             page.target is not None,
+            stamps[page.id],
+            round(width, 1),
+            round(height, 1),
         )
-        for page in pages
-    ]
+        frames.setdefault(beside[0], []).append(frame)
+    return list(frames.values())
 
 
 def _ruler(session: Session, job: Job, header: JobHeader, selected_ids: list[int]) -> Ruler:
@@ -166,7 +220,7 @@ def _ruler(session: Session, job: Job, header: JobHeader, selected_ids: list[int
     return ruler_of(spots, header.target, below, scale_of(spots, header.target), selected_ids)
 
 
-def _say_address(job: Job, number: int, selected_ids: Sequence[int]) -> None:
+def say_address(job: Job, number: int, selected_ids: Sequence[int]) -> None:
     """Has the browser's address follow an edit, so that a reload or an undo comes back to it."""
     chosen = ",".join(str(number) for number in selected_ids) or None
     place = url_for("pages.show", job_id=job.id, page=number, select=chosen)
@@ -180,22 +234,32 @@ def _say_address(job: Job, number: int, selected_ids: Sequence[int]) -> None:
 def _page_fields(job: Job, number: int) -> tuple[str, str]:
     """Width and height of a page in the job's unit."""
     page = page_of(job, number)
-    width, height = (length_text(one, *unit_of(job), 2) for one in (page.width_pt, page.height_pt))
+    width, height = (
+        length_text(one, *shown_unit(job), 2) for one in (page.width_pt, page.height_pt)
+    )
     return width, height
 
 
-def box_fields(job: Job, item: Item | None) -> dict[str, str]:
-    """The frame of a selected item in the job's unit, and its rotation."""
+def figure_fields(job: Job, item: Item | None) -> dict[str, str]:
+    """The figures of a selected item as the card's fields show them, lengths in the shown unit."""
     if item is None:
         return {}
-    unit, per_inch = unit_of(job)
+    unit = shown_unit(job)
     box = frame_of(item)
-    lengths = (box.x, box.y, box.width, box.height)
-    fields = {
-        name: length_text(length, unit, per_inch, 2)
-        for name, length in zip(FIELDS, lengths, strict=True)
-    }
-    return fields | {
-        "rotation": f"{item.rotation_deg or 0:g}",
-        "radius": length_text(item.radius_pt or 0, unit, per_inch, 2),
-    }
+    lengths = [box.x, box.y, box.width, box.height]
+    fields = {"rotation": f"{round(item.rotation_deg or 0, 2):g}"}
+    if item.kind == PICTURE:
+        placement = placement_of(item)
+        lengths += [placement.content.offset_x, placement.content.offset_y]
+        fields["scale"] = f"{placement.native_share * 100:.1f}".removesuffix(".0")
+        density = placement.density
+        if density is not None:
+            fields["density"] = f"{min(density.x, density.y):.1f}".removesuffix(".0")
+    for name, length in zip(LENGTHS, lengths, strict=False):
+        fields[name] = exact_length_text(length, *unit)
+    return fields
+
+
+def _radius_text(job: Job, item: Item | None) -> str:
+    """The rounding of a frame's corners."""
+    return exact_length_text(item.radius_pt or 0, *shown_unit(job)) if item is not None else ""

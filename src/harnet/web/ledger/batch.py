@@ -6,7 +6,7 @@ from flask import Blueprint, Response, render_template, request
 
 from harnet.core.layout.figures import Figures
 from harnet.core.layout.placing import Adjusts, EvenBy, Placement
-from harnet.core.measure.wording import counted, density_text, size_text
+from harnet.core.measure.wording import counted, density_text, short_size_text
 from harnet.store.database import Session
 from harnet.store.tables.copies import PrintCopy
 from harnet.store.tables.jobs import Item, Job
@@ -14,13 +14,14 @@ from harnet.studio.common.errors import NotThere
 from harnet.studio.copies.copies import MAKE_COPY
 from harnet.studio.copies.placing import batch_of
 from harnet.studio.jobs.jobs import job_with, target_of
-from harnet.studio.layout.placed import unit_of
 from harnet.studio.ledger.batch import Batch, BatchAction, Planned, carry_out, planned
 from harnet.studio.ledger.long_batch import LONG, ask_for_batch
 from harnet.studio.tasks.states import RUNNING
 from harnet.web.common.marks import mark_of
+from harnet.web.common.preferences import own_adjusts, remember_adjusts
 from harnet.web.common.shared import handed_to_worker, in_background, studio, viewed_job
-from harnet.web.common.values import choice
+from harnet.web.common.units import shown_unit
+from harnet.web.common.values import choice, figure_within
 from harnet.web.ledger.query import LedgerQuery, asked_of
 from harnet.web.ledger.view import ledger_view, selected_items
 
@@ -29,6 +30,7 @@ _MOST_LISTED = 40
 ACTIONS = (
     (BatchAction.REACH, "Scale to reach"),
     (BatchAction.NATIVE, "Scale to native"),
+    (BatchAction.FIGURE, "Scale to a figure"),
     (BatchAction.EVEN, "Even out"),
     (BatchAction.DENSER, "Find denser pictures"),
     (BatchAction.COPY, "Make print copies"),
@@ -64,6 +66,7 @@ def preview(job_id: int) -> str:
             "ledger/_batch.html",
             job=job,
             batch=batch,
+            ppi=batch.ppi or target_of(job).density_ppi,
             label=dict(ACTIONS)[batch.action],
             changing=[_words(job, one) for one in changing[:_MOST_LISTED]],
             left=[_words(job, one) for one in left[:_MOST_LISTED]],
@@ -132,20 +135,24 @@ def _chosen(session: Session, job: Job) -> tuple[LedgerQuery, list[Item]]:
 
 def _batch() -> Batch:
     form = request.form
+    adjusts = choice(Adjusts, form.get("adjusts") or own_adjusts())
+    remember_adjusts(adjusts.value)
+    ppi = form.get("ppi", "")
     return Batch(
         choice(BatchAction, form.get("action", "")),
-        choice(Adjusts, form.get("adjusts", "frame")),
+        adjusts,
         choice(EvenBy, form.get("by", "mean")),
-        form.get("unfilled") == "leave",
+        ppi=figure_within(ppi, "density", 1, 100_000, "ppi") if ppi else None,
+        leaves_unfilled_out=form.get("unfilled") == "leave",
     )
 
 
 def _words(job: Job, one: Planned) -> Change:
-    unit, per_inch = unit_of(job)
+    unit, per_inch = shown_unit(job)
 
     def density_and_size(placement: Placement, figures: Figures) -> str:
         frame, density = placement.frame, figures.density
-        size = size_text(frame.width, frame.height, unit, per_inch, 0)
+        size = short_size_text(frame.width, frame.height, unit, per_inch)
         return f"{density_text(density)} ppi, {size}" if density else f"vector, {size}"
 
     after, mark = one.effect, mark_of(one.before_figures)

@@ -13,10 +13,11 @@ from harnet.core.measure.wording import (
 from harnet.store.database import Session
 from harnet.store.tables.jobs import Job
 from harnet.studio.jobs.jobs import job_with, target_of
-from harnet.studio.layout.placed import Placed, unit_of
+from harnet.studio.layout.placed import Placed
 from harnet.studio.ledger.long_batch import long_batch_with
 from harnet.studio.pictures.picture import facts_of_picture
 from harnet.web.common.shared import JobHeader, studio, viewed_job
+from harnet.web.common.units import shown_unit
 from harnet.web.common.values import row_number
 from harnet.web.ledger.query import asked_of, brushed, dragged
 from harnet.web.ledger.view import Bars, LedgerPage, ledger_view, shown_of
@@ -65,7 +66,7 @@ def as_csv(job_id: int) -> Response:
         shown = _whole(session, job)
         text = io.StringIO()
         writer = csv.writer(text)
-        unit, _ = unit_of(job)
+        unit, _ = shown_unit(job)
         writer.writerow([name.format(unit=unit.value) for name in _COLUMNS])
         writer.writerows(_csv_row(job, row.placed) for row in shown.rows)
     name = f"ledger-{job_id}.csv"
@@ -93,7 +94,7 @@ def _whole(session: Session, job: Job) -> LedgerPage:
 
 def _csv_row(job: Job, placed: Placed) -> list[object]:
     assert placed.item.picture is not None
-    unit, per_inch = unit_of(job)
+    unit, per_inch = shown_unit(job)
     facts, figures = facts_of_picture(placed.item.picture), placed.figures
     frame, density = placed.placement.frame, figures.density
     densities = (density.x, density.y, density.worst) if density else ("", "", "")

@@ -13,20 +13,21 @@ from harnet.core.measure.wording import (
     ppi_text,
     px_text,
     share_text,
-    size_text,
+    short_size_text,
 )
 from harnet.core.pictures.colour_words import COLOUR_WORDS
 from harnet.core.targets.target import Target
 from harnet.store.database import Session
 from harnet.store.tables.jobs import Item, Job
 from harnet.studio.jobs.jobs import target_of
-from harnet.studio.layout.placed import Placed, has_own_target, unit_of
+from harnet.studio.layout.placed import Placed, has_own_target
 from harnet.studio.layout.placing import items_in
 from harnet.studio.ledger.lines import lines_of_job, placed_for
 from harnet.studio.pictures.picture import facts_of_picture
 from harnet.web.common.marks import mark_of
 from harnet.web.common.ruler import Ruler, ruler_of, scale_of_lines, spots_of_lines
 from harnet.web.common.shared import JobHeader
+from harnet.web.common.units import shown_unit
 from harnet.web.ledger.query import LedgerQuery
 
 CHUNK = 40
@@ -82,13 +83,13 @@ def bar_px(density_share: float) -> float:
 def row_of(job: Job, placed: Placed) -> Row:
     """One line of the ledger."""
     assert placed.item.picture is not None
-    unit, per_inch = unit_of(job)
+    unit, per_inch = shown_unit(job)
     facts, figures = facts_of_picture(placed.item.picture), placed.figures
     frame, density = placed.placement.frame, figures.density
     return Row(
         placed=placed,
         pixels=px_text(facts.px_w, facts.px_h),
-        size=size_text(frame.width, frame.height, unit, per_inch, 0 if unit.value != "in" else 1),
+        size=short_size_text(frame.width, frame.height, unit, per_inch),
         ppi=density_text(density) if density else "",
         bar_px=bar_px(1 + figures.headroom) if figures.headroom is not None else 0.0,
         headroom="any" if figures.headroom is None else share_text(figures.headroom, signed=True),

@@ -6,7 +6,7 @@ from flask import Blueprint, Response, abort, render_template, request
 
 from harnet.core.measure.density import reach_pt
 from harnet.core.measure.units import Unit
-from harnet.core.measure.wording import px_text, size_text
+from harnet.core.measure.wording import px_text, reach_text
 from harnet.core.targets.target import Target
 from harnet.store.database import Session
 from harnet.store.tables.pictures import AgencyFetch
@@ -73,7 +73,8 @@ def search() -> str:
 
 def _shown(offer: Offer, target: Target, fetches: dict[str, AgencyFetch]) -> ShownOffer:
     ppi = target.density_ppi
-    reach = size_text(reach_pt(offer.px_w, ppi), reach_pt(offer.px_h, ppi), Unit.MM, digits=0)
+    sides = reach_pt(offer.px_w, ppi), reach_pt(offer.px_h, ppi)
+    reach = reach_text(*sides, Unit.MM, is_short=True)
     width, height = drawn_box(offer.px_w, offer.px_h, *_TILE_PX)
     return ShownOffer(
         offer=offer,

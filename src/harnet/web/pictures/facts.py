@@ -29,6 +29,8 @@ def fact_lines(picture: Picture, facts: Facts) -> list[tuple[str, str]]:
         pixels = f"{px_text(facts.px_w, facts.px_h)} · {facts.megapixels:.1f} megapixels"
         lines.append(("Pixels", pixels))
         lines.append(("Density tag", _tag_text(facts)))
+        if facts.density_unit is not None:
+            lines.append(("Tag as written", _written_text(facts)))
         lines.append(("Native size", _native_text(facts)))
         lines.append(("Colour", _colour_text(facts)))
         lines.append(("Alpha", "yes" if facts.alpha else "no"))
@@ -36,8 +38,8 @@ def fact_lines(picture: Picture, facts: Facts) -> list[tuple[str, str]]:
     if not facts.is_vector:
         lines.append(("Unpacked", memory_text(facts.unpacked_bytes)))
     if facts.frames > 1:
-        what = "page" if facts.format in ("pdf", "tiff") else "frame"
-        lines.append(("Frames", counted(facts.frames, what)))
+        has_pages = facts.format in ("pdf", "tiff")
+        lines.append(("Pages" if has_pages else "Frames", _frames_text(facts, has_pages)))
     rights = " · ".join(text for text in (picture.licence, picture.credit) if text)
     lines.append(("Rights", rights or UNSTATED))
     lines.append(("Content", f"SHA-256 {picture.sha256[:12]}…"))
@@ -70,9 +72,24 @@ def _colour_text(facts: Facts) -> str:
 def _tag_text(facts: Facts) -> str:
     if facts.density_x is None or facts.density_y is None:
         return "none"
-    if abs(facts.density_x - facts.density_y) < 0.5:
-        return f"{ppi_text(facts.density_x)} ppi"
-    return f"{ppi_text(facts.density_x)} × {ppi_text(facts.density_y)} ppi"
+    text = f"{ppi_text(facts.density_x)} ppi"
+    if abs(facts.density_x - facts.density_y) >= 0.5:
+        text = f"{ppi_text(facts.density_x)} × {ppi_text(facts.density_y)} ppi"
+    return text
+
+
+def _written_text(facts: Facts) -> str:
+    """The density tag as the file has it."""
+    unit = facts.density_unit
+    assert unit is not None and facts.density_x is not None and facts.density_y is not None
+    x, y = (f"{density / unit.per_inch:.6g}" for density in (facts.density_x, facts.density_y))
+    figure = x if x == y else f"{x} × {y}"
+    return f"{figure} px/{unit.value}"
+
+
+def _frames_text(facts: Facts, has_pages: bool) -> str:
+    text = grouped(facts.frames) if has_pages else counted(facts.frames, "frame")
+    return f"{text}, of which the first is placed"
 
 
 def _native_text(facts: Facts) -> str:

@@ -5,27 +5,33 @@ from flask.typing import ResponseReturnValue
 
 from harnet.core.copies.recipe import recipe_from_values
 from harnet.core.measure.units import Unit
+from harnet.core.pictures.picture import Facts
 from harnet.core.pictures.rights import COMMON_LICENCES, Rights
 from harnet.store.database import Session
-from harnet.store.tables.pictures import Picture
+from harnet.store.tables.pictures import Picture, Shelf
 from harnet.studio.copies.copies import copies_of, recipes_behind
 from harnet.studio.jobs.jobs import whole_job
 from harnet.studio.pictures.picture import (
+    REMOVED_SHELF,
     credits_of,
     facts_of_picture,
+    kept_detail_of,
     picture_with,
     same_content,
     set_rights,
     state_of,
     uses_of,
 )
+from harnet.studio.pictures.shelves import own_shelves
 from harnet.studio.tasks.states import RUNNING
 from harnet.web.common.files import LADDER_PPI
-from harnet.web.common.reach import reaches_of, silhouettes_of
+from harnet.web.common.reach import ReachScene, reach_scene, reaches_of
 from harnet.web.common.shared import JobHeader, listed_targets, studio
+from harnet.web.common.units import own_unit
+from harnet.web.common.values import choice
 from harnet.web.pictures.facts import fact_lines
 from harnet.web.pictures.sizes import KEEP, UNITS, calculator_of, first_size
-from harnet.web.pictures.wording import copy_note
+from harnet.web.pictures.wording import asked_target, copy_note
 
 blueprint = Blueprint("picture", __name__, url_prefix="/pictures/<int:picture_id>")
 credits_blueprint = Blueprint("credits", __name__, url_prefix="/jobs/<int:job_id>/credits")
@@ -34,8 +40,8 @@ credits_blueprint = Blueprint("credits", __name__, url_prefix="/jobs/<int:job_id
 @blueprint.get("")
 def show(picture_id: int) -> str:
     """Everything about one picture."""
-    asked_unit = request.args.get("unit", "cm")
-    unit = next((unit for unit in UNITS if unit.value == asked_unit), Unit.CM)
+    usual = own_unit() or Unit.CM
+    unit = choice(Unit, request.args.get("unit", ""), usual)
     with studio().session() as session:
         shown = picture_with(session, picture_id)
         facts = facts_of_picture(shown)
@@ -50,7 +56,8 @@ def show(picture_id: int) -> str:
             unit=unit,
             units=UNITS,
             reaches=reaches_of(facts, unit, listed_targets()) if has_reach else [],
-            silhouettes=silhouettes_of(facts, listed_targets()) if has_reach else [],
+            scene=_scene(facts, unit) if has_reach else None,
+            detail=kept_detail_of(shown),
             calculator=calculator_of(facts, KEEP, unit, first_size(facts)) if has_pixels else None,
             picture_id=picture_id,
             ladder=LADDER_PPI if has_pixels else (),
@@ -58,10 +65,24 @@ def show(picture_id: int) -> str:
             uses=uses_of(session, [shown.id]),
             twins=same_content(session, shown),
             origin=_origin(session, shown),
+            moves_to=_moves_to(session, shown),
             copies=copies_of(session, shown),
             running=RUNNING,
             licences=COMMON_LICENCES,
         )
+
+
+def _moves_to(session: Session, picture: Picture) -> list[Shelf]:
+    """The shelves that a picture can be moved to; none where its own is someone else's folder."""
+    here = picture.shelf
+    if here is None or here.is_watched:
+        return []
+    others = (shelf for shelf in own_shelves(studio(), session) if shelf.id != here.id)
+    return [shelf for shelf in others if shelf.name != REMOVED_SHELF]
+
+
+def _scene(facts: Facts, unit: Unit) -> ReachScene:
+    return reach_scene(facts, listed_targets(), asked_target(), unit is Unit.INCH)
 
 
 def _origin(session: Session, picture: Picture) -> tuple[Picture, str, bool] | None:

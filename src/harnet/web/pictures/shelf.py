@@ -19,7 +19,14 @@ from harnet.store.tables.pictures import Picture
 from harnet.studio.common.errors import Refused
 from harnet.studio.copies.copies import recipes_behind
 from harnet.studio.pictures.importing import import_picture
-from harnet.studio.pictures.picture import all_pictures, facts_of_picture, picture_with, state_of
+from harnet.studio.pictures.picture import (
+    REMOVED_SHELF,
+    all_pictures,
+    facts_of_picture,
+    names_told_apart,
+    picture_with,
+    state_of,
+)
 from harnet.studio.pictures.search import COLOURS, KINDS, ORDERS, SHAPES, PictureFilter, found
 from harnet.studio.pictures.shelves import (
     DEFAULT_SHELF,
@@ -44,6 +51,8 @@ class WallPicture:
     """A picture on the wall; `width` and `height` are its drawing's, in pixels."""
 
     picture: Picture
+    name: str
+    """Its file name, with its shelf where another one has a picture of that name."""
     pixels: str
     reach: str
     licence: str
@@ -59,6 +68,7 @@ def wall() -> str:
     """The pictures that are looked for, with their pixels and their reach at a target."""
     target, wanted = asked_target(), _wanted()
     with studio().session() as session:
+        shelf_named(studio(), session, DEFAULT_SHELF)
         everything = all_pictures(session)
         licences = sorted({one.licence for one in everything if one.licence})
         shelves = all_shelves(session)
@@ -77,6 +87,11 @@ def wall() -> str:
             },
             orders=ORDERS,
             preview_bytes=studio().blobs.previews_bytes(),
+            kept_names=(DEFAULT_SHELF, REMOVED_SHELF),
+            own_shelves=[
+                one for one in shelves if not one.is_watched and one.name != REMOVED_SHELF
+            ],
+            default_shelf=DEFAULT_SHELF,
             shelves=[(shelf, counts_of_shelves(session).get(shelf.id, 0)) for shelf in shelves],
         )
 
@@ -156,6 +171,7 @@ def _wall_pictures(
 ) -> list[WallPicture]:
     copies = recipes_behind(session, [picture.id for picture in pictures])
     counts = Counter(picture.sha256 for picture in everything)
+    names = names_told_apart(everything)
     tiles = []
     for picture in pictures:
         facts = facts_of_picture(picture)
@@ -166,6 +182,7 @@ def _wall_pictures(
         tiles.append(
             WallPicture(
                 picture=picture,
+                name=names.get(picture.id, picture.file_name),
                 pixels=_made_of(facts),
                 reach=_reach_line(facts, target),
                 licence=picture.licence or UNSTATED,
@@ -212,7 +229,14 @@ def upload() -> ResponseReturnValue:
     if file is None or not file.filename:
         raise Refused("Choose a picture file first.")
     with studio().session() as session:
-        shelf = shelf_named(studio(), session, DEFAULT_SHELF)
+        onto = request.form.get("shelf", None, int)
+        shelf = (
+            shelf_named(studio(), session, DEFAULT_SHELF)
+            if onto is None
+            else shelf_with(session, onto)
+        )
+        if shelf.is_watched:
+            raise Refused(f"{shelf.name} is a watched folder, which Harnet never writes to.")
         before = {picture.id for picture in shelf.pictures}
         try:
             picture = import_picture(studio(), session, shelf, file.filename, file.stream)
@@ -224,5 +248,6 @@ def upload() -> ResponseReturnValue:
             id=picture.id,
             name=picture.file_name,
             is_known=is_known,
+            total=len(all_pictures(session)),
             tile=render_template("common/_tile.html", one=one, target=SHIPPED[0]),
         )

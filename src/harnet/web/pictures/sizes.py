@@ -4,7 +4,7 @@ from dataclasses import dataclass
 
 from harnet.core.measure.units import Unit
 from harnet.core.measure.wording import (
-    length_text,
+    exact_length_text,
     memory_text,
     ppi_text,
     px_text,
@@ -26,9 +26,6 @@ KEEP, CHANGE = "keep", "change"
 UNITS = (Unit.MM, Unit.CM, Unit.INCH, Unit.POINT, Unit.PX)
 
 
-_DIGITS = {Unit.MM: 1, Unit.CM: 2, Unit.INCH: 3, Unit.POINT: 1, Unit.PX: 0}
-
-
 @dataclass(frozen=True, slots=True)
 class Consequence:
     """What a change would mean, in words and figures."""
@@ -45,6 +42,7 @@ class Calculator:
 
     mode: str
     unit: Unit
+    size: PrintSize
     width: str
     height: str
     density: str
@@ -54,7 +52,8 @@ class Calculator:
     @property
     def copy_fields(self) -> dict[str, str]:
         """The copy that has this size, as its form's address has it."""
-        return {"width": self.width, "unit": self.unit.value, "density": self.density}
+        figures = {"width": f"{self.size.width_pt} pt", "density": f"{self.size.density_ppi}"}
+        return figures | {"unit": Unit.MM.value if self.unit is Unit.PX else self.unit.value}
 
 
 def calculator_of(
@@ -63,12 +62,12 @@ def calculator_of(
     """The calculator showing a size."""
     assert facts.px_w is not None and facts.px_h is not None
     consequence = _kept(facts, size, unit) if mode == KEEP else _changed(facts, size, unit)
-    digits = _DIGITS[unit]
     return Calculator(
         mode=mode,
         unit=unit,
-        width=length_text(size.width_pt, unit, digits=digits),
-        height=length_text(size.height_pt, unit, digits=digits),
+        size=size,
+        width=exact_length_text(size.width_pt, unit, size.density_ppi),
+        height=exact_length_text(size.height_pt, unit, size.density_ppi),
         density=f"{size.density_ppi:.1f}".removesuffix(".0"),
         consequence=consequence,
         failure=failure,
@@ -82,7 +81,7 @@ def first_size(facts: Facts) -> PrintSize:
 
 
 def _size(size: PrintSize, unit: Unit) -> str:
-    return size_text(size.width_pt, size.height_pt, unit, digits=min(1, _DIGITS[unit]))
+    return size_text(size.width_pt, size.height_pt, unit, size.density_ppi)
 
 
 def _kept(facts: Facts, size: PrintSize, unit: Unit) -> Consequence:

@@ -6,7 +6,7 @@ from itertools import groupby
 
 from flask import Blueprint, render_template, request
 
-from harnet.core.measure.wording import counted, size_text
+from harnet.core.measure.wording import counted, reach_text
 from harnet.core.preflight.finding import Fix
 from harnet.core.preflight.rules import Rule
 from harnet.core.targets.severity import Severity
@@ -15,7 +15,6 @@ from harnet.store.database import Session
 from harnet.store.tables.jobs import Item, Job
 from harnet.studio.jobs.jobs import target_of
 from harnet.studio.judging.judging import judge_job
-from harnet.studio.judging.subjects import spoken_unit
 from harnet.studio.layout.links import update_changed
 from harnet.studio.layout.matching import candidates_for
 from harnet.studio.layout.placed import PICTURE, Placed, placed_from
@@ -40,6 +39,7 @@ from harnet.web.common.marks import mark_of
 from harnet.web.common.preferences import own_name, remember_name
 from harnet.web.common.scaling import scale_items
 from harnet.web.common.shared import JobHeader, studio, viewed_job
+from harnet.web.common.units import paper_unit
 
 blueprint = Blueprint("preflight", __name__, url_prefix="/jobs/<int:job_id>/preflight")
 _MOST_IN_GROUP = 60
@@ -246,8 +246,9 @@ def _row(job: Job, index: int, one: Listed, item: Item, target: Target) -> Findi
     if placed is not None and Fix.REACH in fixes:
         figures = placed.figures
         if figures.crop_reach_w_pt and figures.crop_reach_h_pt:
-            unit = spoken_unit(job)
-            reach = size_text(figures.crop_reach_w_pt, figures.crop_reach_h_pt, unit, digits=0)
+            unit = paper_unit(job)
+            crop = figures.crop_reach_w_pt, figures.crop_reach_h_pt
+            reach = reach_text(*crop, unit, is_short=True)
             remedy = f"{reach} at most"
     mark = mark_of(placed.figures) if placed is not None else "unknown"
     return FindingView(

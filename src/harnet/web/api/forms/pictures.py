@@ -35,6 +35,8 @@ class FactsOut(ResponseForm):
     """The density tag across, in pixels per inch."""
     density_y: float | None
     """The density tag down, in pixels per inch."""
+    density_unit: Literal["in", "cm", "m"] | None = None
+    """What the file counts its density by: pixels per inch, centimetre or metre."""
     colour: str
     """The colour model: rgb, grey, bilevel, cmyk, palette, lab, vector."""
     bits: int

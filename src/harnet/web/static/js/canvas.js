@@ -1,6 +1,7 @@
 // The pointer on the pages. It says how far the hand went; every figure and every outline that
 // follows comes from the server, one question at a time, the last one winning.
 import { say } from "./notice.js";
+import { applyTyped } from "./typing.js";
 import { canvas, desk, pointOn, pxPt, sheetUnder } from "./view.js";
 
 const CLICK_PX = 3;
@@ -8,7 +9,7 @@ let gesture = null;
 let spaceIsHeld = false;
 let panIsOn = false;
 
-const chosen = () =>
+export const chosen = () =>
   desk().dataset.items.split(",").filter(Boolean).map((one) => one.split(":")[0]);
 
 export function choose(ids, page) {
@@ -21,8 +22,13 @@ document.addEventListener("pointerdown", (event) => {
   const item = event.target.closest?.("#canvas .item");
   if (!item || event.button !== 0 || canvas().classList.contains("draws")) return;
   event.preventDefault();
-  item.focus({ preventScroll: true });
   const id = item.dataset.item;
+  const applied = applyTyped();
+  if (applied) {
+    applied.then(() => choose([id], item.dataset.page));
+    return;
+  }
+  item.focus({ preventScroll: true });
   const handle = event.target.dataset.handle ?? "";
   const known = chosen();
   if (event.shiftKey && !handle) {
@@ -77,6 +83,20 @@ document.addEventListener("pointercancel", () => {
   if (gesture?.hasMoved) choose(chosen());
   gesture = null;
 });
+
+// Escape gives up what the hand is doing: everything is where it was.
+document.addEventListener(
+  "keydown",
+  (event) => {
+    if (event.key !== "Escape" || !gesture) return;
+    event.stopPropagation();
+    event.preventDefault();
+    const given = gesture;
+    gesture = null;
+    if (given.hasMoved) choose(chosen(), given.page);
+  },
+  true,
+);
 
 document.addEventListener("choose-item", (event) =>
   choose([event.target.dataset.item], event.target.dataset.page),
@@ -157,6 +177,7 @@ function draw(asked, answer) {
       return line;
     }),
   );
+  document.dispatchEvent(new Event("items-drawn"));
 }
 
 // Carries attributes and texts over, so that images already shown are not loaded again.
@@ -236,12 +257,43 @@ for (const [name, isHeld] of [["keydown", true], ["keyup", false]]) {
   });
 }
 
+// Several pages of the strip are picked with Shift or Ctrl and moved together.
+const picked = (number) => {
+  const chosen = [...document.querySelectorAll(".film .picked")].map((one) => one.dataset.film);
+  return chosen.includes(number) ? chosen : [number];
+};
+document.addEventListener(
+  "click",
+  (event) => {
+    const film = event.target.closest?.("[data-film]");
+    if (!film || !(event.shiftKey || event.ctrlKey || event.metaKey)) return;
+    event.preventDefault();
+    event.stopPropagation();
+    const frames = [...document.querySelectorAll("[data-film]")];
+    const from = frames.findIndex((one) => one.matches(".picked, .on"));
+    const to = frames.indexOf(film);
+    if (event.shiftKey) frames.slice(Math.min(from, to), Math.max(from, to) + 1).forEach((one) => one.classList.add("picked"));
+    else film.classList.toggle("picked");
+  },
+  true,
+);
+
+/** Moves the page shown, or those picked, one place on or back. */
+export function movePages(step) {
+  const { address, page, pages } = desk().dataset;
+  const moved = picked(page).map(Number);
+  const to = step < 0 ? Math.min(...moved) - 1 : Math.max(...moved) + 1;
+  if (to < 1 || to > Number(pages)) return false;
+  post(`${address}/move-pages`, { pages: moved.join(","), to });
+  return true;
+}
+
 // Dragging a picture from the list onto a page, or into an empty frame; a page in the strip.
 document.addEventListener("dragstart", (event) => {
   const place = event.target.closest?.("[data-place]");
   const film = event.target.closest?.("[data-film]");
   if (place) event.dataTransfer.setData("text/x-picture", place.dataset.place);
-  if (film) event.dataTransfer.setData("text/x-page", film.dataset.film);
+  if (film) event.dataTransfer.setData("text/x-page", picked(film.dataset.film).join(","));
 });
 document.addEventListener("dragover", (event) => {
   const { types } = event.dataTransfer;
@@ -255,7 +307,7 @@ document.addEventListener("drop", (event) => {
   const moved = event.dataTransfer?.getData("text/x-page");
   if (film && moved) {
     event.preventDefault();
-    post(`${address}/move-page`, { page: moved, to: film.dataset.film });
+    post(`${address}/move-pages`, { pages: moved, to: film.dataset.film });
     return;
   }
   const picture = event.dataTransfer?.getData("text/x-picture");

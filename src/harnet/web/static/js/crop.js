@@ -50,6 +50,13 @@ document.addEventListener("pointerup", (event) => {
   form.dispatchEvent(new Event("change", { bubbles: true }));
 });
 
+document.addEventListener("keydown", (event) => {
+  if (event.key !== "Escape" || !drag) return;
+  const { area } = drag;
+  drag = null;
+  area.closest("form").dispatchEvent(new Event("change", { bubbles: true }));
+});
+
 document.addEventListener("click", (event) => {
   const button = event.target.closest("[data-whole-picture]");
   if (!button) return;

@@ -1,12 +1,15 @@
 // On the empty part of a page: drawing a frame, a text, a rectangle or a line, or choosing what a
 // rubber band touches. Then the marker of the reach bar, copying, and what is pasted.
-import { choose, keep, measure, post } from "./canvas.js";
+import { choose, chosen, keep, measure, post } from "./canvas.js";
 import { say } from "./notice.js";
+import { applyTyped } from "./typing.js";
 import { canvas, desk, pointOn, sheetUnder } from "./view.js";
 
 const CLICK_PX = 4;
+const COPIED = "harnet-copied";
 let tool = null;
 let band = null;
+let pull = null;
 
 document.addEventListener("click", (event) => {
   const draws = event.target.closest("[data-draws]");
@@ -26,6 +29,11 @@ document.addEventListener("pointerdown", (event) => {
   const isOnItem = event.target.closest?.("#canvas .item");
   if (!event.target.closest?.("#canvas") || event.button !== 0 || (isOnItem && !tool)) return;
   event.preventDefault();
+  const applied = applyTyped();
+  if (applied) {
+    if (!tool) applied.then(() => document.querySelector("#deselect")?.click());
+    return;
+  }
   const sheet = sheetUnder(event);
   band = { page: sheet.dataset.page, from: pointOn("canvas", event), px: [event.clientX, event.clientY] };
   canvas().setPointerCapture(event.pointerId);
@@ -34,25 +42,39 @@ document.addEventListener("pointerdown", (event) => {
 document.addEventListener("pointermove", (event) => {
   if (!band) return;
   band.to = pointOn("canvas", event);
-  const rubber = document.querySelector("#rubber");
   const { x, y, width, height } = boxOf(band.from, band.to);
-  Object.entries({ x, y, width, height, visibility: "visible" }).forEach(([name, value]) =>
-    rubber.setAttribute(name, value),
-  );
+  const ends = { x1: band.from.x, y1: band.from.y, x2: band.to.x, y2: band.to.y };
+  show(tool === "line" ? "#rubber-line" : "#rubber", tool === "line" ? ends : { x, y, width, height });
 });
+
+document.addEventListener(
+  "keydown",
+  (event) => {
+    if (event.key !== "Escape" || !(band || pull)) return;
+    event.stopPropagation();
+    if (pull) choose(chosen(), desk().dataset.page);
+    band = pull = null;
+    leaveTool();
+    hideRubber();
+  },
+  true,
+);
 
 document.addEventListener("pointerup", (event) => {
   const done = band;
   band = null;
   if (!done) return;
-  document.querySelector("#rubber").setAttribute("visibility", "hidden");
+  hideRubber();
   const isClick = Math.hypot(event.clientX - done.px[0], event.clientY - done.px[1]) < CLICK_PX;
   if (tool) {
     const kind = tool;
     leaveTool();
     const from = pointOn(done.page, { clientX: done.px[0], clientY: done.px[1] });
-    const box = isClick ? { x: from.x, y: from.y, width: 120, height: 80 } : boxOf(from, pointOn(done.page, event));
-    post(`${desk().dataset.address}/draw`, { kind, page: done.page, ...box });
+    const to = isClick ? { x: from.x + 120, y: from.y + (kind === "line" ? 0 : 80) } : pointOn(done.page, event);
+    const shape = kind === "line"
+      ? { x: from.x, y: from.y, end_x: to.x, end_y: to.y, steps: event.shiftKey ? "yes" : "no" }
+      : boxOf(from, to);
+    post(`${desk().dataset.address}/draw`, { kind, page: done.page, ...shape });
     return;
   }
   if (isClick) {
@@ -67,6 +89,14 @@ document.addEventListener("pointerup", (event) => {
   if (touched.length) choose(touched.map((item) => item.dataset.item), done.page);
 });
 
+function show(which, places) {
+  const rubber = document.querySelector(which);
+  for (const [name, value] of Object.entries(places)) rubber.setAttribute(name, value);
+  rubber.setAttribute("visibility", "visible");
+}
+const hideRubber = () =>
+  document.querySelectorAll(".rubber").forEach((one) => one.setAttribute("visibility", "hidden"));
+
 const boxOf = (one, other) => ({
   x: Math.min(one.x, other.x),
   y: Math.min(one.y, other.y),
@@ -75,7 +105,6 @@ const boxOf = (one, other) => ({
 });
 
 // The marker of the reach bar: pulled, it scales the picture and its frame.
-let pull = null;
 document.addEventListener("pointerdown", (event) => {
   const bar = event.target.closest?.(".reach-bar");
   if (!bar || event.button !== 0) return;
@@ -97,16 +126,16 @@ function pullTo(event) {
   measure(pull);
 }
 
-// Copied items are remembered by number, so that they can be pasted on any page of the job.
+// Copied items are remembered by number, so that they can be pasted on any page of any job.
 export function copyChosen() {
   const ids = desk()?.dataset.items.split(",").filter(Boolean).map((one) => one.split(":")[0]) ?? [];
   if (!ids.length) return false;
-  sessionStorage.setItem(`harnet-copied-${desk().dataset.job}`, ids.join(","));
+  localStorage.setItem(COPIED, ids.join(","));
   return true;
 }
 document.addEventListener("paste", (event) => {
   if (!desk() || event.target.matches?.("input, textarea")) return;
-  const { address, arrange, page, job, token } = desk().dataset;
+  const { address, arrange, page, token } = desk().dataset;
   const picture = [...(event.clipboardData?.files ?? [])][0];
   event.preventDefault();
   if (picture) {
@@ -124,7 +153,7 @@ document.addEventListener("paste", (event) => {
     );
     return;
   }
-  const copied = sessionStorage.getItem(`harnet-copied-${job}`);
+  const copied = localStorage.getItem(COPIED);
   if (copied) post(`${arrange}/paste`, { copied, page });
 });
 

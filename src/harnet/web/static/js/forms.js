@@ -6,7 +6,9 @@ document.addEventListener("click", (event) => {
   if (size) {
     const form = size.form ?? size.closest("form");
     for (const name of ["width", "height", "unit"]) form.elements[name].value = size.dataset[name];
-    showDependents(form);
+    // Bleed and margin are in millimetres or inches still; the server converts them.
+    form.elements.page_size.value = "yes";
+    form.elements.unit.dispatchEvent(new Event("change", { bubbles: true }));
   }
   const every = event.target.closest("[data-choose-every]");
   if (every) {
@@ -32,13 +34,14 @@ document.addEventListener(
 
 document.addEventListener("change", (event) => {
   const field = event.target;
+  const ownOnly = field.name === "target" && field.form?.querySelector(".own-only");
+  if (ownOnly) ownOnly.hidden = field.value !== "own";
   if (field.matches("[data-submits]")) field.form.submit();
   if (field.dataset.pageChoice) location.assign(field.dataset.pageChoice + field.value);
   if (field.matches("[data-choose-all]")) {
     for (const box of field.form.querySelectorAll("[name=item]")) box.checked = field.checked;
   }
   const form = field.form;
-  if (form?.querySelector(".px-only")) showDependents(form);
   if (form?.querySelector("[data-chosen-count]")) {
     if (form.elements.all) form.elements.all.value = "";
     countChosen(form);
@@ -50,11 +53,6 @@ document.addEventListener("input", (event) => {
   const own = event.target.closest("label")?.querySelector("input[type=radio]");
   if (own && event.target !== own) own.checked = true;
 });
-
-function showDependents(form) {
-  form.querySelector(".px-only").hidden = form.elements.unit.value !== "px";
-  form.querySelector(".own-only").hidden = form.elements.target.value !== "own";
-}
 
 function countChosen(form, every) {
   const boxes = [...form.querySelectorAll("[name=item]")];
@@ -70,6 +68,10 @@ document.addEventListener("htmx:configRequest", (event) => {
   if (/\/(undo|redo|target)$/.test(path)) {
     parameters.delete("back");
     parameters.set("back", location.pathname + location.search);
+    // Only the step that this window shows: another one's is told first.
+    const { undo, redo } = document.querySelector(".job-bar")?.dataset ?? {};
+    const step = path.endsWith("/undo") ? undo : path.endsWith("/redo") ? redo : "";
+    if (Number(step)) parameters.set("edit", step);
   }
 });
 
@@ -81,12 +83,6 @@ document.addEventListener("htmx:beforeRequest", (event) => {
 document.addEventListener("htmx:sendError", () => {
   say("Harnet does not answer. Nothing was changed; check that it is running and try again.");
 });
-
-function start() {
-  const form = document.querySelector("form:has(.px-only)");
-  if (form) showDependents(form);
-}
-start();
 
 // A page that was open for too long gets a new token, so that doing it once more works.
 document.addEventListener("htmx:afterRequest", ({ detail }) => {

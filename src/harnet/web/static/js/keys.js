@@ -1,5 +1,6 @@
 // Harnet's own keys: pages, findings, scaling, undo. Typing in a field is left alone.
-import { nudge, togglePan } from "./canvas.js";
+import { toggleBadges } from "./badges.js";
+import { movePages, nudge, togglePan } from "./canvas.js";
 import { copyChosen, leaveTool } from "./draw.js";
 import { trueSize } from "./view.js";
 
@@ -12,7 +13,12 @@ const press = (selector) => {
 
 document.addEventListener("keydown", (event) => {
   if (event.key === "Escape" && event.target.matches(".figures input")) leaveField(event.target);
-  if (isTyping(event.target) || event.altKey) return;
+  if (isTyping(event.target)) return;
+  if (event.altKey) {
+    const step = { PageUp: -1, PageDown: 1 }[event.key];
+    if (step && document.querySelector(".desk") && movePages(step)) event.preventDefault();
+    return;
+  }
   const key = event.key;
   if (event.ctrlKey || event.metaKey) {
     const wantsRedo = key.toLowerCase() === "y" || (key.toLowerCase() === "z" && event.shiftKey);
@@ -21,6 +27,11 @@ document.addEventListener("keydown", (event) => {
     if (wantsRedo ? press("#redo") : key.toLowerCase() === "z" && press("#undo")) {
       event.preventDefault();
     }
+    return;
+  }
+  if (key === "/" && press("#find-anything")) {
+    document.querySelector("#find-anything").focus();
+    event.preventDefault();
     return;
   }
   if (key === "?") document.querySelector("#keys")?.showModal();
@@ -46,6 +57,8 @@ function handled(key, event) {
     if (key === "Delete" || key === "Backspace") return press("#take-off");
     if (key === "t") return trueSize();
     if (key === "q") return nextQuality();
+    if (key === "n" || key === "p") return goToFinding(desk, key === "n" ? 1 : -1);
+    if (key === "b") return toggleBadges();
     if (key === "Escape") return leaveTool() || togglePan(false) || press("#deselect");
     // Enter on a link or a button is theirs.
     if (key === "Enter") return !event.target.closest("a, button, summary") && (chooseFocused(event) || togglePan(true));
@@ -62,6 +75,13 @@ function nextQuality() {
   const at = choices.findIndex((one) => one.getAttribute("aria-current") === "true");
   choices[(at + 1) % choices.length]?.click();
   return choices.length > 0;
+}
+
+// The page of the next finding, with what it is about selected.
+function goToFinding({ dataset }, step) {
+  const selected = dataset.items.split(":")[0];
+  htmx.ajax("GET", `${dataset.address}/finding?step=${step}&from=${selected}`, { target: "#desk" });
+  return true;
 }
 
 function turnPage(desk, step) {

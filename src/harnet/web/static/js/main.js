@@ -1,8 +1,10 @@
 // Starts what the pages need; every listener sits on the document, so that swapped parts work too.
+import "./badges.js";
 import "./canvas.js";
 import "./draw.js";
 import "./exact.js";
 import "./keys.js";
+import "./previews.js";
 import "./upload.js";
 import "./forms.js";
 import "./typing.js";

@@ -23,13 +23,32 @@ const tellOf = ({ target }) => {
 document.addEventListener("focusout", tellOf);
 document.addEventListener("keydown", (event) => event.key === "Enter" && tellOf(event));
 
+// Fields that were left while an answer was on its way are asked about with the next request.
+let unsent = [];
+function unsentOf(form, { parameters } = {}) {
+  const sent = (name) => parameters?.get?.(name) ?? parameters?.[name];
+  const fields = [...form.elements].filter(
+    (field) =>
+      field.matches("input:not([type=hidden], [type=checkbox], [type=radio]), textarea") &&
+      field !== document.activeElement &&
+      field.value !== field.defaultValue &&
+      sent(field.name) !== field.value,
+  );
+  return { form: identity(form), values: fields.map(({ name, value }) => [name, value]) };
+}
+
 document.addEventListener("htmx:beforeSwap", ({ detail }) => {
   const field = document.activeElement;
   kept = null;
+  unsent = detail.shouldSwap
+    ? [...detail.target.querySelectorAll("form[hx-post][hx-trigger*=change]")]
+        .map((form) => unsentOf(form, detail.requestConfig))
+        .filter(({ values }) => values.length)
+    : [];
   if (!detail.shouldSwap || !field.form || !field.name || !detail.target.contains(field)) return;
   const isTyped = field === typed;
-  // Only forms that mirror their own figures take the keyboard back; others hand it to the page.
-  if (!isTyped && !field.form.matches("[hx-get][hx-trigger*=change]")) return;
+  // Only forms that apply what is left take the keyboard back; others hand it to the page.
+  if (!isTyped && !field.form.matches("[hx-trigger*=change]")) return;
   kept = { field, isTyped, form: identity(field.form), value: field.value };
   if (field.matches("[type=text], [type=search], :not([type])")) {
     kept.selection = [field.selectionStart, field.selectionEnd];
@@ -37,6 +56,14 @@ document.addEventListener("htmx:beforeSwap", ({ detail }) => {
 });
 
 document.addEventListener("htmx:afterSwap", () => {
+  const left = unsent;
+  unsent = [];
+  for (const { form, values } of left) {
+    const same = [...document.querySelectorAll("form[hx-post]")].find((one) => identity(one) === form);
+    const changed = values.filter(([name, value]) => same?.elements[name] && same.elements[name].value !== value);
+    for (const [name, value] of changed) same.elements[name].value = value;
+    if (changed.length) askAfterSettling(same);
+  }
   const before = kept;
   kept = null;
   if (!before || before.field.isConnected) return;
@@ -57,8 +84,34 @@ document.addEventListener("htmx:afterSwap", () => {
 document.addEventListener("htmx:swapError", () => (kept = null));
 
 // Which form this is, of what: one of another placement has the same fields and is another.
-const identity = (form) =>
-  [form.getAttribute("hx-get") ?? form.getAttribute("hx-post"), form.elements.items?.value].join(" ");
+const identity = (form) => {
+  const items = form.elements.items?.value.replace(/:\d+/g, "");
+  return [form.getAttribute("hx-get") ?? form.getAttribute("hx-post"), items].join(" ");
+};
+
+// Enter applies a field as leaving it does, and hands the keyboard back to the page.
+document.addEventListener("keydown", (event) => {
+  const isOne = event.target.matches("input") && event.target.form?.matches("[hx-post][hx-trigger*=change]");
+  if (event.key !== "Enter" || !isOne) return;
+  event.preventDefault();
+  event.target.blur();
+});
+
+/** Applies what is typed and not applied yet; a press on the page does not leave a field by itself. */
+export function applyTyped() {
+  const field = typed;
+  if (!field?.isConnected || !field.form?.matches("[hx-post][hx-trigger*=change]")) return null;
+  return new Promise((done) => {
+    const settled = () => {
+      document.removeEventListener("htmx:afterSettle", settled);
+      document.removeEventListener("htmx:responseError", settled);
+      done();
+    };
+    document.addEventListener("htmx:afterSettle", settled);
+    document.addEventListener("htmx:responseError", settled);
+    field.blur();
+  });
+}
 
 const askAfterSettling = (form) =>
   document.addEventListener("htmx:afterSettle", () => form.dispatchEvent(new Event("change")), { once: true });

@@ -1,4 +1,7 @@
-// Files go up one after the other, each with its own bar and its own sentence.
+// Files go up three at a time, each with its own bar and its own sentence.
+let underway = 0;
+window.addEventListener("beforeunload", (event) => underway > 0 && event.preventDefault());
+
 const drop = () => document.querySelector("#drop");
 
 document.addEventListener("change", (event) => {
@@ -46,7 +49,16 @@ async function takeIn(files) {
     list.append(row);
     return { file, row, bar, said };
   });
-  for (const one of rows) counts[await send(one)] += 1;
+  // Three at a time, and the page says so before it is left while some are on their way.
+  const waiting = [...rows];
+  underway += rows.length;
+  const work = async () => {
+    for (let one = waiting.shift(); one; one = waiting.shift()) {
+      counts[await send(one)] += 1;
+      underway -= 1;
+    }
+  };
+  await Promise.all([work(), work(), work()]);
   const sum = document.createElement("p");
   sum.className = "upload-sum";
   const parts = [`${counts.added} added`];
@@ -59,6 +71,8 @@ async function takeIn(files) {
 function send({ file, row, bar, said }) {
   const form = new FormData();
   form.append("file", file);
+  const onto = document.querySelector("#onto")?.value;
+  if (onto) form.append("shelf", onto);
   const request = new XMLHttpRequest();
   request.open("POST", drop().dataset.upload);
   request.setRequestHeader("X-CSRFToken", drop().dataset.token);
@@ -93,6 +107,8 @@ function send({ file, row, bar, said }) {
       if (!answer.is_known) {
         document.querySelector("#wall").insertAdjacentHTML("afterbegin", answer.tile);
         document.querySelector("#no-pictures")?.remove();
+        const total = document.querySelector("#total");
+        if (total) total.textContent = `${answer.total} ${answer.total === 1 ? "picture" : "pictures"}`;
       }
       resolve(answer.is_known ? "known" : "added");
     });

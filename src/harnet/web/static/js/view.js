@@ -1,6 +1,7 @@
 // What part of the pages is seen: zoom and pan of the canvas. Signs, badges and handles keep their
 // size on the screen. The view survives the swap after an edit, and ends with the page.
 const MOST_ZOOM = 40;
+const NEUTRAL_KEY = "harnet-neutral";
 const TRUE_SIZE_KEY = "harnet-px-per-mm";
 let box = null;
 let shownPage = null;
@@ -25,7 +26,7 @@ export function pointOn(page, event) {
 export function sheetUnder(event) {
   const sheets = [...document.querySelectorAll(".sheet")];
   const inside = sheets.find((sheet) => {
-    const edge = sheet.querySelector(".trim").getBoundingClientRect();
+    const edge = sheet.querySelector(".trim-edge").getBoundingClientRect();
     return event.clientX >= edge.left && event.clientX <= edge.right;
   });
   return inside ?? sheets[0];
@@ -122,7 +123,7 @@ function calibrate() {
   dialog.innerHTML = `<h2>How large is this screen?</h2>
     <p>Hold a bank card against the screen and pull the slider until the outline is as wide as the card.</p>
     <div class="bank-card" aria-hidden="true"></div>
-    <input type="range" min="200" max="900" value="324" aria-label="Width of the outline in pixels">
+    <input type="range" min="200" max="900" value="${Math.round((Number(localStorage.getItem(TRUE_SIZE_KEY)) || 3.785) * 85.6)}" aria-label="Width of the outline in pixels">
     <p><button class="btn btn-primary">The card fits</button> <button class="btn btn-outline-secondary" data-close>Not now</button></p>`;
   const slider = dialog.querySelector("input");
   const card = dialog.querySelector(".bank-card");
@@ -146,11 +147,10 @@ function calibrate() {
 
 document.addEventListener("click", (event) => {
   const view = event.target.closest("[data-view]")?.dataset.view;
-  if (view) see(view);
-  if (event.target.closest("#true-size")) {
-    if (event.shiftKey) localStorage.removeItem(TRUE_SIZE_KEY);
-    trueSize();
-  }
+  if (view === "calibrate") calibrate();
+  else if (view === "neutral") setNeutral(!document.body.classList.contains("neutral"));
+  else if (view) see(view);
+  if (event.target.closest("#true-size")) trueSize();
 });
 document.addEventListener(
   "wheel",
@@ -163,6 +163,13 @@ document.addEventListener(
   },
   { passive: false },
 );
+// Colours look different beside a tint; a neutral grey lies around the page where somebody wishes.
+function setNeutral(isOn) {
+  document.body.classList.toggle("neutral", isOn);
+  localStorage.setItem(NEUTRAL_KEY, isOn ? "yes" : "no");
+}
+setNeutral(localStorage.getItem(NEUTRAL_KEY) === "yes");
+
 window.addEventListener("resize", applyView);
 document.addEventListener("htmx:afterSwap", applyView);
 applyView();

@@ -1,0 +1,56 @@
+"""Undo and redo for a window: only the step that it shows, and the page where that happened."""
+
+from sqlalchemy.orm import Session, object_session
+
+from harnet.store.history import latest_edit, latest_undone
+from harnet.store.tables.jobs import Edit, Item, Job, Page
+from harnet.studio.common.errors import Conflict, Refused
+
+
+def steps_of(job: Job) -> tuple[int, int]:
+    """The numbers of the edits that undo and redo are about; 0 where there is none."""
+    session = object_session(job)
+    assert session is not None
+    undo, redo = latest_edit(session, job), latest_undone(session, job)
+    return (undo.id if undo else 0, redo.id if redo else 0)
+
+
+def step_known(session: Session, job: Job, known_id: int | None, is_redo: bool = False) -> Edit:
+    """The edit that undo or redo is about, if it is the one that the window knows.
+
+    Raises:
+        Refused: there is nothing to undo or redo.
+        Conflict: another window has changed the job since; the text names its step.
+    """
+    edit = (latest_undone if is_redo else latest_edit)(session, job)
+    if edit is None:
+        raise Refused(f"There is nothing to {'redo' if is_redo else 'undo'}.")
+    if known_id is not None and known_id != edit.id:
+        raise Conflict(
+            f"Another window changed this job: “{edit.label}” came last. Nothing was"
+            f" {'redone' if is_redo else 'undone'}; reload to see it."
+        )
+    return edit
+
+
+def page_changed_by(session: Session, job: Job, edit: Edit) -> int | None:
+    """The number of the first page that an edit changed and that the job has now."""
+    for change in edit.changes:
+        page = None
+        if change["table"] == "page":
+            page = session.get(Page, change["id"])
+        elif change["table"] == "item":
+            item = session.get(Item, change["id"])
+            page = item.page if item is not None else _page_left(session, change)
+        if page is not None and page.job_id == job.id:
+            return page.position + 1
+    return None
+
+
+def _page_left(session: Session, change: dict[str, dict[str, int] | None]) -> Page | None:
+    """The page that an item was removed from."""
+    for side in ("before", "after"):
+        values = change[side]
+        if values is not None and "page_id" in values:
+            return session.get(Page, values["page_id"])
+    return None

@@ -1,0 +1,48 @@
+"""Pictures offered for a place, each as it would be there."""
+
+from dataclasses import dataclass
+
+from harnet.core.measure.wording import density_text, px_text, share_text
+from harnet.studio.layout.matching import Candidate
+from harnet.studio.pictures.picture import facts_of_picture
+from harnet.web.common.drawing import Crop, crop_in
+from harnet.web.common.marks import mark_of
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SwapOffer:
+    """A picture that could take the place, as it would be there."""
+
+    picture_id: int
+    name: str
+    shelf: str
+    crop: Crop
+    mark: str
+    pixels: str
+    ppi: str
+    headroom: str
+    detail: str
+    is_same_shot: bool
+    is_denser: bool
+
+
+def offer_of(one: Candidate, now_ppi: float | None) -> SwapOffer:
+    """A candidate, ready to show; `now_ppi` is the density in place, None without."""
+    figures, picture = one.match.figures, one.picture
+    facts = facts_of_picture(picture)
+    density = figures.density
+    return SwapOffer(
+        picture_id=picture.id,
+        name=picture.file_name,
+        shelf=picture.shelf.name if picture.shelf else "",
+        crop=crop_in(picture.sha256, one.match.placement),
+        mark=mark_of(figures),
+        pixels=f"{px_text(facts.px_w, facts.px_h)} px" if facts.px_w else "vector",
+        ppi=f"{density_text(density)} ppi" if density else "sharp at any size",
+        headroom="any" if figures.headroom is None else share_text(figures.headroom, signed=True),
+        detail=one.match.detail.words(facts.px_w or 0)
+        if one.match.detail is not None and one.match.is_enlarged
+        else "",
+        is_same_shot=one.match.is_same_shot,
+        is_denser=density is None or (now_ppi is not None and density.worst > now_ppi),
+    )

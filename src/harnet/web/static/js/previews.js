@@ -1,0 +1,33 @@
+// A preview that is not there is being made: the page says so and asks for it again until it comes.
+import { say } from "./notice.js";
+
+const AGAIN_MS = 1500;
+const MOST = 40;
+let isSaid = false;
+
+document.addEventListener(
+  "error",
+  ({ target }) => {
+    const name = target instanceof SVGImageElement ? "href" : "src";
+    const address = target.getAttribute?.(name) ?? "";
+    if (!/^\/preview\//.test(address)) return;
+    const times = Number(target.dataset.asked ?? 0);
+    if (times >= MOST) return;
+    if (!isSaid) say("Previews are being made; they appear by themselves.");
+    isSaid = true;
+    target.dataset.asked = times + 1;
+    setTimeout(() => target.isConnected && target.setAttribute(name, `${address.split("?")[0]}?asked=${times + 1}`), AGAIN_MS);
+  },
+  true,
+);
+document.addEventListener(
+  "load",
+  ({ target }) => {
+    if (!target.dataset?.asked) return;
+    delete target.dataset.asked;
+    if (!isSaid || document.querySelector("[data-asked]")) return;
+    isSaid = false;
+    document.querySelector("#notice")?.replaceChildren();
+  },
+  true,
+);
