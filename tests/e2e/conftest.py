@@ -27,7 +27,8 @@ ROOT = Path(__file__).resolve().parents[2]
 KEPT_PICTURES = ROOT / "var" / "test demo pictures"
 """The generated pictures are kept between runs, like the demo's own."""
 
-expect.set_options(timeout=15_000)
+expect.set_options(timeout=45_000)
+"""Time only for what never comes: a machine that others use as well may be slow."""
 
 
 @pytest.fixture(scope="session")
@@ -137,6 +138,7 @@ _EXPECTED = re.compile(r"status of 4|Error Code 4|htmx:(afterRequest|sendAbort)"
 def page(page: Page):
     """A page that fails its test when the browser reports an error of its own."""
     failures = []
+    page.set_default_timeout(90_000)
     page.on("pageerror", lambda error: failures.append(str(error)))
     page.on(
         "console",
@@ -165,7 +167,7 @@ def answer_shown(page: Page, address: str) -> Iterator[None]:
     page.evaluate(
         """(address) => {
             window.answerShown = new Promise((done, fail) => {
-                setTimeout(() => fail(new Error(`no answer from ${address}`)), 30000);
+                setTimeout(() => fail(new Error(`no answer from ${address}`)), 90000);
                 document.addEventListener("htmx:afterRequest", ({ detail }) => {
                     if (detail.successful && detail.pathInfo.finalRequestPath.includes(address)) {
                         done();

@@ -14,7 +14,7 @@ from playwright.sync_api import expect
 from tests.e2e.conftest import answer_shown, drag, follow, job_address, middle
 
 HARNET = Path(sys.executable).with_name("harnet")
-LONG = 90_000
+LONG = 180_000
 
 
 @pytest.fixture

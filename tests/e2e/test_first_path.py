@@ -37,7 +37,7 @@ def files(tmp_path_factory):
 def upload(page: Page, *paths: Path) -> None:
     page.goto("/pictures")
     page.locator("#files").set_input_files([str(path) for path in paths])
-    expect(page.locator(".upload-sum")).to_be_visible(timeout=60_000)
+    expect(page.locator(".upload-sum")).to_be_visible(timeout=180_000)
 
 
 def test_dropping_good_and_bad_files(page, files):
@@ -165,7 +165,7 @@ def test_from_a_new_job_to_a_verified_pdf(page, files, tmp_path):
     # Out as PDF: read back, receipt, download, and the command agrees.
     follow(page.get_by_role("link", name="Output"))
     page.get_by_role("button", name="Export PDF").click()
-    expect(page.locator(".made[data-state=done]")).to_be_visible(timeout=60_000)
+    expect(page.locator(".made[data-state=done]")).to_be_visible(timeout=180_000)
     expect(page.locator(".made")).to_contain_text("2 of 2 pictures as promised · 2 of 2 pages")
     with page.expect_download() as download:
         page.get_by_role("link", name="Download").click()
@@ -201,7 +201,7 @@ def test_a_page_leaves_as_png_at_its_density(page, tmp_path):
     page.get_by_role("radio", name="150 ppi", exact=True).check()
     page.get_by_role("button", name="Export images").click()
     made = page.locator(".made[data-state=done]", has_text="page 1.png").first
-    expect(made).to_be_visible(timeout=60_000)
+    expect(made).to_be_visible(timeout=180_000)
     with page.expect_download() as download:
         made.get_by_role("link", name="Download").click()
     got = tmp_path / "page.png"
@@ -222,7 +222,7 @@ def test_a_job_in_inches_and_one_in_pixels(page):
     ]:
         page.goto("/jobs/new")
         page.get_by_label("Title").fill(title)
-        page.get_by_label("Unit", exact=True).select_option(unit)
+        page.locator("#page-fields select[name=unit]").select_option(unit)
         shown = page.locator(f"input[name=shown_unit][value={unit}]")
         expect(shown).to_be_attached()
         page.get_by_label("Width").fill(width)

@@ -23,7 +23,7 @@ from tests.e2e.conftest import (
 from tests.support.pictures import photo
 
 AXE = ROOT / "node_modules" / "axe-core" / "axe.min.js"
-LONG = 60_000
+LONG = 180_000
 
 
 @pytest.fixture

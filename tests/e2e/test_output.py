@@ -9,7 +9,7 @@ from playwright.sync_api import expect
 
 from tests.e2e.conftest import follow, job_address
 
-LONG = 90_000
+LONG = 180_000
 
 
 @pytest.fixture

@@ -13,7 +13,7 @@ from reportlab.pdfgen.canvas import Canvas
 from tests.e2e.conftest import follow, job_address, middle
 from tests.support.pictures import photo
 
-LONG = 90_000
+LONG = 180_000
 
 
 @pytest.fixture
@@ -223,7 +223,7 @@ def test_a_program_gets_a_token_and_loses_it(page, leaflet):
     # What the program handed in is seen by people.
     page.goto("/pdf")
     row = page.locator(".pdf-row", has_text="by program.pdf")
-    expect(row).to_contain_text("2 images", timeout=45_000)
+    expect(row).to_contain_text("2 images", timeout=90_000)
     address = f"/api/v1/checks/{asked.json()['id']}"
     found = page.request.get(address, headers=headers).json()
     assert (found["state"], found["verdicts"]["thin"], found["verdicts"]["full"]) == ("done", 1, 1)

@@ -14,7 +14,7 @@ from playwright.sync_api import expect
 from tests.e2e.conftest import answer_shown, follow, job_address, middle, paste_picture
 from tests.support.pictures import photo
 
-DONE = 60_000
+DONE = 180_000
 
 
 @pytest.fixture

@@ -5,6 +5,7 @@ import re
 from itertools import pairwise
 
 import pytest
+from PIL import Image
 from playwright.sync_api import expect
 
 from tests.e2e.conftest import (
@@ -17,6 +18,7 @@ from tests.e2e.conftest import (
     middle,
     text_of,
 )
+from tests.support.pictures import photo
 
 AXE = ROOT / "node_modules" / "axe-core" / "axe.min.js"
 
@@ -67,7 +69,8 @@ class TestFields:
     def test_a_press_on_the_page_applies_what_is_typed(self, page, flyer):
         place(page, "fog-signal.jpg")
         field(page, "x").fill("11")
-        page.mouse.click(*middle(page.locator(".item.picture")))
+        with answer_shown(page, "/pages?"):
+            page.mouse.click(*middle(page.locator(".item.picture")))
         expect(field(page, "x")).to_have_value("11")
         page.reload()
         page.locator(".item.picture").click()
@@ -188,7 +191,7 @@ class TestUnits:
         page.goto("/jobs/new")
         page.get_by_role("button", name="A4", exact=True).click()
         expect(page.get_by_label("Width", exact=True)).to_have_value("210")
-        page.get_by_label("Unit", exact=True).select_option("in")
+        page.locator("#page-fields select[name=unit]").select_option("in")
         expect(page.get_by_label("Width", exact=True)).to_have_value("8.268")
         expect(page.get_by_label("Bleed, in")).to_have_value("0.118")
         expect(page.locator(".fillings")).to_contain_text("a 12-megapixel photograph, at")
@@ -200,7 +203,7 @@ def test_settings_of_a_job_can_be_changed_later(page, flyer):
     follow(page.get_by_role("link", name="settings"))
     page.get_by_label("Title").fill("By another hand")
     page.get_by_label("Bleed, mm").fill("5")
-    page.get_by_label("Unit", exact=True).select_option("in")
+    page.locator("main select[name=unit]").select_option("in")
     follow(page.get_by_role("button", name="Save settings"))
     expect(page.locator(".job-name")).to_contain_text("By another hand")
     expect(page.locator(".job-name")).to_contain_text("bleed 0.197 in")
@@ -210,7 +213,9 @@ def test_settings_of_a_job_can_be_changed_later(page, flyer):
 
 
 class TestEmptyFrames:
-    def test_the_best_fit_comes_first_and_several_fill_several(self, page, flyer):
+    @pytest.fixture
+    def frames(self, page, flyer):
+        """Two empty frames side by side."""
         for left in (0.1, 0.55):
             page.get_by_role("button", name="Add", exact=True).click()
             page.locator("[data-draws=frame]").click()
@@ -221,7 +226,32 @@ class TestEmptyFrames:
                 page.mouse.down()
                 page.mouse.move(start[0] + 100, start[1] + 70, steps=4)
                 page.mouse.up()
-        page.mouse.click(*middle(page.locator(".item.frame").first))
+
+    def test_files_dropped_on_one_fill_it_and_the_next(self, page, frames, tmp_path):
+        files = []
+        for seed in (91, 92):
+            path = tmp_path / f"{seed}.png"
+            Image.fromarray(photo(160, 120, seed=seed)).save(path, dpi=(150, 150))
+            files.append(list(path.read_bytes()))
+        page.evaluate(
+            """(files) => {
+                const transfer = new DataTransfer();
+                files.forEach((data, index) => transfer.items.add(
+                    new File([new Uint8Array(data)], `into a frame ${index}.png`),
+                ));
+                const frame = document.querySelector(".item.frame .frame-back");
+                const box = frame.getBoundingClientRect();
+                const at = { dataTransfer: transfer, clientX: box.x + 9, clientY: box.y + 9 };
+                frame.dispatchEvent(new DragEvent("drop", { ...at, bubbles: true }));
+            }""",
+            files,
+        )
+        expect(page.locator(".item.picture")).to_have_count(2)
+        expect(page.locator(".item.frame")).to_have_count(0)
+
+    def test_the_best_fit_comes_first_and_several_fill_several(self, page, frames):
+        with answer_shown(page, "/pages?"):
+            page.mouse.click(*middle(page.locator(".item.frame").first))
         expect(page.locator(".card-side .place").first).to_contain_text("ppi")
         follow(page.get_by_role("link", name="All that fit, several frames at once"))
         for name in ("gull-2093.jpg", "fog-signal.jpg"):
@@ -267,6 +297,64 @@ def test_badges_leave_small_pictures_free_and_hide_on_a_key(page, handbook):
     expect(page.locator(".badge-plate .plate").first).to_be_hidden()
 
 
+def test_several_are_aligned_and_spread(page, flyer):
+    for name in ("gull-close.png", "ferry-fax.jpg"):
+        place(page, name)
+        page.keyboard.press("Escape")
+        expect(page.locator(".card-side h2").first).to_have_text("Place a picture")
+    with answer_shown(page, "/pages?"):
+        page.locator(".item.picture").first.click(position={"x": 3, "y": 3})
+    with answer_shown(page, "/pages?"):
+        page.locator(".item.picture").nth(1).click(position={"x": 3, "y": 3}, modifiers=["Shift"])
+    expect(page.locator(".card-side h2").first).to_have_text("2 selected")
+    page.get_by_label("Align with").select_option("page")
+    with answer_shown(page, "/align"):
+        page.get_by_role("button", name="Align left").click()
+    edges = [one.bounding_box()["x"] for one in page.locator(".item.picture .frame").all()]
+    assert edges[0] == pytest.approx(edges[1], abs=1)
+    assert edges[0] == pytest.approx(page.locator(".trim").bounding_box()["x"], abs=1)
+
+
+def test_one_field_finds_anything(page, handbook):
+    page.keyboard.press("/")
+    expect(page.locator("#find-anything")).to_be_focused()
+    page.keyboard.type("north-gallery")
+    with page.expect_navigation():
+        page.keyboard.press("Enter")
+    found = page.locator(".found-list")
+    expect(found.locator("h2")).to_have_text(["Pictures", "Findings"])
+    follow(found.get_by_role("link", name=re.compile("short of 300")).first)
+    expect(page.locator(".card-title h2")).to_have_text("north-gallery.jpg")
+
+
+def test_actions_are_found_by_name(page, handbook):
+    page.keyboard.press("?")
+    page.keyboard.type("true size")
+    expect(page.locator(".action").first).to_contain_text("True size")
+    page.get_by_label("Search keys and actions").fill("ledger")
+    with page.expect_navigation():
+        page.keyboard.press("Enter")
+    expect(page.locator("#ledger")).to_be_visible()
+    page.keyboard.press("?")
+    follow(page.get_by_role("link", name="Guide to this view"))
+    expect(page.locator("article h1")).to_be_visible()
+    assert page.locator("article img").evaluate("image => image.decode().then(() => true)")
+
+
+def test_a_preview_that_is_gone_comes_back_by_itself(page, live, flyer):
+    place(page, "ferry-fax.jpg")
+    address = page.locator(".item.picture .seen").get_attribute("href")
+    sha256 = address.split("/")[2]
+    for kept in live.settings.data_folder.rglob(f"{sha256}-*"):
+        kept.unlink()
+    with page.expect_response(lambda answer: "asked=" in answer.url and answer.status == 200):
+        page.evaluate(
+            "address => document.querySelector('.item.picture .seen')"
+            ".setAttribute('href', `${address}?gone`)",
+            address,
+        )
+
+
 def test_a_picture_too_large_for_its_page_asks(page, flyer):
     place(page, "harbour-morning.jpg")
     notice = page.locator("#notice")
@@ -280,7 +368,7 @@ class TestPreflight:
     def test_a_group_is_fixed_by_a_plan(self, page, flyer):
         place(page, "gull-close.png")
         page.keyboard.press("Escape")
-        place(page, "tide-steps.jpg")
+        place(page, "tower-postcard.gif")
         page.goto(flyer.replace("/pages", "/preflight"))
         before = page.locator(".finding", has_text="short of 300").count()
         assert before >= 2
@@ -333,14 +421,37 @@ def test_the_picture_at_its_reach_beside_a_sheet(page):
 
 
 @pytest.mark.parametrize("view", ["/jobs", "/jobs/new", "/pictures", "pages?page=5", "preflight"])
-def test_dark_rooms_are_legible(page, handbook, view):
-    page.emulate_media(color_scheme="dark")
-    page.goto(view if view.startswith("/") else handbook.replace("/pages", f"/{view}"))
-    expect(page.locator("main")).to_be_visible()
-    page.add_script_tag(content=AXE.read_text())
-    found = page.evaluate(
+def test_dark_rooms_are_legible(browser, live, page, handbook, view):
+    context = browser.new_context(
+        bypass_csp=True, base_url=live.address, color_scheme="dark", viewport=page.viewport_size
+    )
+    dark = context.new_page()
+    dark.goto(view if view.startswith("/") else handbook.replace("/pages", f"/{view}"))
+    expect(dark.locator("main")).to_be_visible()
+    dark.add_script_tag(content=AXE.read_text())
+    found = dark.evaluate(
         "axe.run({ resultTypes: ['violations'] }).then(({ violations }) => violations"
         ".filter(({ impact }) => ['serious', 'critical'].includes(impact))"
         ".map(({ id, nodes }) => [id, nodes.map(({ html }) => html.slice(0, 120))]))"
     )
+    context.close()
     assert found == [], json.dumps(found, indent=1)
+
+
+def test_the_ladder_shows_another_sample_and_each_density_apart(page):
+    page.goto("/pictures?words=storm-watch.jpg")
+    follow(page.locator(".tile"))
+    glass = page.locator("#rung")
+    assert glass.bounding_box()["width"] >= 300
+    seen = {}
+    for ppi in (72, 150, 300):
+        page.locator(f"[data-rung='{ppi}']").click()
+        expect(glass).to_have_attribute("alt", f"The sample at {ppi} ppi")
+        seen[ppi] = page.request.get(glass.get_attribute("src")).body()
+    assert len(set(seen.values())) == 3
+    with page.expect_response(
+        lambda answer: "/300" in answer.url and "x=" in answer.url and answer.status == 200
+    ):
+        page.locator("[data-sample]").click(position={"x": 30, "y": 30})
+    other = page.request.get(glass.get_attribute("src")).body()
+    assert other != seen[300]

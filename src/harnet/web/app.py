@@ -28,7 +28,7 @@ from harnet.standins.studio import open_studio
 from harnet.studio.common.errors import Conflict, NotThere, sentence_of
 from harnet.studio.common.logs import log_request
 from harnet.studio.common.studio import Settings, secret_of
-from harnet.web import files, glossary, schemas
+from harnet.web import files, glossary, guide_pages, schemas
 from harnet.web.api.door import ADDRESS, CONFIG, open_door
 from harnet.web.api.problems import is_api_request, problem
 from harnet.web.areas import blueprints, resources
@@ -90,7 +90,7 @@ def create_app(settings: Settings, secret_key: str | None = None) -> Flask:
     queue.open()
     app.extensions["queue"] = queue
     csrf = CSRFProtect(app)
-    shared = (files.blueprint, glossary.blueprint, schemas.blueprint)
+    shared = (files.blueprint, glossary.blueprint, guide_pages.blueprint, schemas.blueprint)
     for blueprint in (*shared, *blueprints()):
         app.register_blueprint(blueprint)
     open_door(app, csrf, resources())
@@ -116,25 +116,33 @@ def create_review_app(settings: Settings) -> Flask:
     return app
 
 
-_KEYS = (
-    (", .", "page back and forward"),
-    ("Alt+PageUp Alt+PageDown", "move the page, or those picked in the strip with Shift or Ctrl"),
-    ("n p", "next and previous finding"),
-    ("/", "find jobs, pictures, documents, text and findings"),
-    ("b", "hide and show the badges"),
-    ("q", "preview quality: placeholder, light, exact"),
-    ("t", "true size"),
-    ("r", "scale to reach"),
-    ("e", "scale to native"),
-    ("Space", "hold: move the picture inside its frame"),
-    ("Enter Escape", "enter and leave the frame"),
-    ("← ↑ → ↓", "nudge; with Shift ten times as far"),
-    ("Shift", "hold: select several; rotate in steps of 15°"),
-    ("Alt", "hold: move and size without snapping"),
-    ("Ctrl+Z Ctrl+Y", "undo and redo"),
-    ("Ctrl+C Ctrl+V Ctrl+D", "copy, paste on any page, duplicate"),
-    ("Delete", "remove from page"),
-)
+_KEYS = {
+    "Everywhere": (
+        ("?", "keys and actions of this page"),
+        ("/", "find jobs, pictures, documents, text and findings"),
+        ("Ctrl+Z Ctrl+Y", "undo and redo in a job"),
+    ),
+    "Pages": (
+        (", .", "page back and forward"),
+        ("Alt+PageUp Alt+PageDown", "move the page, or those picked in the strip"),
+        ("n p", "next and previous finding"),
+        ("q", "preview quality: placeholder, light, exact"),
+        ("t", "true size"),
+        ("b", "hide and show the badges"),
+        ("r", "scale to reach"),
+        ("e", "scale to native"),
+        ("Space", "hold: move the picture inside its frame"),
+        ("Enter Escape", "enter and leave the frame; Escape also gives up a drag"),
+        ("← ↑ → ↓", "nudge; with Shift ten times as far"),
+        ("Shift", "hold: select several; rotate and draw lines in steps of 15°"),
+        ("Alt", "hold: move and size without snapping"),
+        ("Ctrl+C Ctrl+V Ctrl+D", "copy, paste on any page of any job, duplicate"),
+        ("Delete", "remove from page"),
+    ),
+    "Preflight": (("n p", "next and previous finding"),),
+    "Ledger": ((", .", "page of the list back and forward"),),
+}
+"""Keys by area, as the list under ? has them."""
 
 
 def _add_words(app: Flask) -> None:
@@ -161,6 +169,7 @@ def _add_words(app: Flask) -> None:
         calculator_units=UNITS,
         key_list=_KEYS,
         unit_words=UNIT_WORDS,
+        guide_of_area=guide_pages.GUIDE_OF_AREA,
         own_unit_name=own_unit_name,
     )
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True

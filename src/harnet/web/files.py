@@ -9,11 +9,14 @@ from flask import (
 )
 
 from harnet.media.pagedrawing.text_lines import FONT_FOLDER
-from harnet.media.pixels.previews import SIZES, SPOT, preview_name, rung
+from harnet.media.pixels.exact import exact_square
+from harnet.media.pixels.previews import SIZES, SPOT, SPOT_PX, preview_name, rung
 from harnet.studio.output.outputs import output_with
+from harnet.studio.pictures.exact import MAKE_EXACT, exact_file
+from harnet.studio.pictures.picture import picture_of_content
 from harnet.studio.pictures.shelves import want_preview
 from harnet.web.common.files import output_file
-from harnet.web.common.shared import send_look, studio
+from harnet.web.common.shared import in_background, send_look, studio
 
 blueprint = Blueprint("files", __name__)
 _FOREVER = 365 * 24 * 3600
@@ -49,18 +52,37 @@ def _ask_for_preview(sha256: str) -> None:
 
 @blueprint.get("/ladder/<sha256>/<int:density_ppi>")
 def ladder_rung(sha256: str, density_ppi: int) -> Response:
-    """A picture's spot at one density of the ladder."""
+    """A picture's sample at one density of the ladder; `x` and `y` choose it, as shares."""
     if not 1 <= density_ppi <= _DENSEST_PPI or not sha256.isalnum():
         abort(404)
     edge = SPOT_EDGE_PX if request.args.get("size") == "large" else LADDER_EDGE_PX
     try:
-        with studio().blobs.open_preview(preview_name(sha256, SPOT)) as file:
-            data = rung(file.read(), density_ppi, edge)
+        data = rung(_sample(sha256), density_ppi, edge)
     except FileNotFoundError:
         abort(404)
     response = Response(data, mimetype="image/png")
     response.headers["Cache-Control"] = f"private, max-age={_FOREVER}, immutable"
     return response
+
+
+def _sample(sha256: str) -> bytes:
+    """The square inch that the ladder shows, as PNG.
+
+    Raises:
+        FileNotFoundError: it is being made.
+    """
+    x, y = (request.args.get(name, None, float) for name in ("x", "y"))
+    if x is None or y is None or not (0 <= x <= 1 and 0 <= y <= 1):
+        with studio().blobs.open_preview(preview_name(sha256, SPOT)) as file:
+            return file.read()
+    path = exact_file(studio(), sha256)
+    if path is None:
+        with studio().session() as session:
+            picture_id = picture_of_content(session, sha256)
+        if picture_id is not None and "asked" not in request.args:
+            in_background(MAKE_EXACT, picture_id=picture_id)
+        raise FileNotFoundError(sha256)
+    return exact_square(path, (x, y), SPOT_PX)
 
 
 @blueprint.get("/fonts/<name>.ttf")

@@ -45,10 +45,10 @@ def test_all_are_in_line(align, some):
 @given(some=boxes)
 def test_gaps_are_equal_and_the_outer_two_stay(some):
     ways = distributed(some, Spread.ACROSS)
-    after = sorted((gone(box, way) for box, way in zip(some, ways, strict=True)), key=lambda b: b.x)
+    order = sorted(range(len(some)), key=lambda index: some[index].x)
+    after = [gone(some[index], ways[index]) for index in order]
     gaps = [right.x - left.x - left.width for left, right in pairwise(after)]
     assert gaps == pytest.approx([gaps[0]] * len(gaps), abs=1e-6)
-    order = sorted(range(len(some)), key=lambda index: some[index].x)
     assert ways[order[0]] == (0, 0)
     assert ways[order[-1]][0] == pytest.approx(0, abs=1e-6)
 

@@ -11,7 +11,7 @@ from skimage.metrics import structural_similarity
 
 from harnet.media.facts.read import facts_of
 from harnet.media.pixels.difference import difference
-from harnet.media.pixels.exact import exact_tile, levels_of, write_exact
+from harnet.media.pixels.exact import exact_square, exact_tile, levels_of, write_exact
 from tests.support.pictures import photo
 
 
@@ -89,3 +89,16 @@ def test_a_smaller_copy_is_measured_at_its_own_pixels(pair, tmp_path):
 def test_other_proportions_are_not_measured(pair, tmp_path):
     Image.fromarray(photo(300, 300)).save(tmp_path / "s.png")
     assert difference(pair[2], exact(tmp_path / "s.png", tmp_path / "s.tif")) is None
+
+
+def test_a_square_of_real_pixels_lies_inside_the_picture(tmp_path):
+    """Pillow cuts the same square out of the original."""
+    pixels = photo(500, 400, seed=3)
+    path = tmp_path / "a.png"
+    Image.fromarray(pixels).save(path)
+    made = exact(path, tmp_path / "exact.tif")
+    for at, left, top in (((0.5, 0.5), 150, 100), ((0.0, 0.0), 0, 0), ((1.0, 1.0), 300, 200)):
+        found = np.asarray(Image.open(io.BytesIO(exact_square(made, at, 200))))
+        assert (found == pixels[top : top + 200, left : left + 200]).all()
+    whole = Image.open(io.BytesIO(exact_square(made, (0.5, 0.5), 900)))
+    assert whole.size == (400, 400), "as large as the shorter side"

@@ -80,7 +80,7 @@ def test_every_operation_answers_as_described(api, mode):
 def answered(requests, mode):
     @given(case=requests)
     @settings(
-        max_examples=10,
+        max_examples=6,
         deadline=None,
         database=None,
         derandomize=True,

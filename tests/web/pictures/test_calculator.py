@@ -164,3 +164,48 @@ def test_the_copy_form_asks_for_a_frames_pixels(picture_of, said):
     words = said(f"/pictures/{picture_id}/copy", width="336", unit="mm", density="300")
     assert "3 969 × 3 154 px, 336 × 267 mm at 300 ppi" in words
     assert "auto takes lanczos3, the sharper one for shrinking" in words
+
+
+class TestWhatIsTyped:
+    """Pixels are pixels and percent are percent; what was shown rounded is kept exactly."""
+
+    BEFORE = {"exact_width": str(5184 / 300 * 72), "exact_density": "300"}
+
+    def test_percent_of_the_pixels(self, picture_of, said):
+        query = {"mode": "change", "unit": "in", "shown_unit": "in", "changed": "width"}
+        words = said(
+            f"/pictures/{picture_of(5184, 3456)}/calculator",
+            **query, **self.BEFORE, width="50 %", density="300",
+        )  # fmt: skip
+        assert "needs 2 592 × 1 728 px, 50 % of the edge" in words
+
+    def test_percent_of_the_size(self, picture_of, field):
+        number = picture_of(5184, 3456)
+        fields = field(number, **self.BEFORE, changed="width", width="200%", shown_unit="in")
+        assert fields["density"] == 150
+
+    def test_pixels_are_pixels(self, picture_of, said):
+        query = {"mode": "change", "unit": "px", "shown_unit": "px", "changed": "width"}
+        words = said(
+            f"/pictures/{picture_of(5184, 3456)}/calculator",
+            **query, **self.BEFORE, width="2000", density="300",
+        )  # fmt: skip
+        assert "needs 2 000 × 1 333 px" in words
+
+    def test_kept_pixels_cannot_be_typed(self, picture_of, said):
+        query = {"mode": "keep", "unit": "px", "shown_unit": "px", "changed": "width"}
+        words = said(
+            f"/pictures/{picture_of(5184, 3456)}/calculator",
+            **query, **self.BEFORE, width="2000", density="300",
+        )  # fmt: skip
+        assert "choose “Change the pixels” to have others" in words
+
+    @pytest.mark.parametrize("px_w, px_h", [(5184, 3456), (1511, 997), (3333, 2221)])
+    def test_doubling_the_density_doubles_the_pixels(self, picture_of, said, px_w, px_h):
+        before = {"exact_width": str(px_w / 300 * 72), "exact_density": "300"}
+        query = {"mode": "change", "unit": "cm", "shown_unit": "cm", "changed": "density"}
+        words = said(
+            f"/pictures/{picture_of(px_w, px_h)}/calculator", **query, **before, density="600"
+        )
+        doubled = f"{2 * px_w:,} × {2 * px_h:,}".replace(",", " ")
+        assert f"needs {doubled} px, 200 % of the edge" in words

@@ -98,3 +98,17 @@ def exact_tile(path: Path, level: int, column: int, row: int) -> bytes:
         raise IndexError(f"no tile {column}, {row}")
     tile = image.crop(left, top, min(TILE_PX, image.width - left), min(TILE_PX, image.height - top))
     return bytes(tile.pngsave_buffer(compression=2, keep="none"))
+
+
+def exact_square(path: Path, at: tuple[float, float], edge_px: int) -> bytes:
+    """A square of real pixels as PNG, around a place given as shares of width and height.
+
+    It lies inside the picture, and is smaller where the picture is.
+    """
+    image = pyvips.Image.new_from_file(str(path))
+    edge = min(edge_px, image.width, image.height)
+    left, top = (
+        max(0, min(round(share * side - edge / 2), side - edge))
+        for share, side in zip(at, (image.width, image.height), strict=True)
+    )
+    return bytes(image.crop(left, top, edge, edge).pngsave_buffer(compression=2, keep="none"))

@@ -29,9 +29,6 @@ from harnet.studio.layout.placed import FRAME, frame_of, placement_of, target_fo
 from harnet.studio.layout.placing import name_of
 from harnet.studio.pictures.picture import REMOVED_SHELF, kept_detail_of, source_of
 
-_ROW_PT = 36.0
-"""Frames whose tops differ by less stand in one row."""
-
 
 @dataclass(frozen=True, slots=True)
 class Candidate:
@@ -74,8 +71,15 @@ def _filling(
 
 def empty_frames_from(item: Item) -> list[Item]:
     """An empty frame and those behind it on its page, row by row as one reads."""
-    frames = [one for one in item.page.items if one.kind == FRAME]
-    order = sorted(frames, key=lambda one: (round(one.y_pt / _ROW_PT), one.x_pt))
+    rows: list[list[Item]] = []
+    frames = (one for one in item.page.items if one.kind == FRAME)
+    for frame in sorted(frames, key=lambda one: one.y_pt):
+        # What begins above the middle of a row's first frame stands in that row.
+        if rows and frame.y_pt < rows[-1][0].y_pt + rows[-1][0].height_pt / 2:
+            rows[-1].append(frame)
+        else:
+            rows.append([frame])
+    order = [frame for row in rows for frame in sorted(row, key=lambda one: one.x_pt)]
     return order[order.index(item) :] if item in order else []
 
 

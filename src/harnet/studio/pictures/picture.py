@@ -209,3 +209,8 @@ def names_told_apart(pictures: Sequence[Picture]) -> dict[int, str]:
         else picture.file_name
         for picture in pictures
     }
+
+
+def picture_of_content(session: Session, sha256: str) -> int | None:
+    """The number of a picture with this content; None without."""
+    return session.scalars(select(Picture.id).where(Picture.sha256 == sha256).limit(1)).first()

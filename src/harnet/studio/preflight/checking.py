@@ -141,7 +141,7 @@ def findings_in(
 
 
 def finding_beside(session: Session, job: Job, item_id: int | None, step: int) -> Listed:
-    """The open finding before or behind those on an item, worst first and round again.
+    """The first open finding of the item before or behind another, worst first and round again.
 
     Raises:
         Refused: there is no open finding.
@@ -149,10 +149,11 @@ def finding_beside(session: Session, job: Job, item_id: int | None, step: int) -
     found = findings_in(session, job)
     if not found:
         raise Refused("Preflight has no open finding in this job.")
-    on_item = [place for place, one in enumerate(found) if one.row.item_id == item_id]
-    if not on_item:
-        return found[0 if step > 0 else -1]
-    return found[((on_item[-1] if step > 0 else on_item[0]) + step) % len(found)]
+    first_of_each = list({one.row.item_id: one for one in reversed(found)}.values())[::-1]
+    order = [one.row.item_id for one in first_of_each]
+    if item_id not in order:
+        return first_of_each[0 if step > 0 else -1]
+    return first_of_each[(order.index(item_id) + step) % len(order)]
 
 
 def _listing() -> Select[Any, Any, Any, Any]:

@@ -20,7 +20,7 @@ from harnet.studio.layout.placed import FRAME, TEXT, Placed, placed_from, target
 from harnet.web.common.marks import mark_of
 from harnet.web.common.units import shown_unit
 
-_ROOM_PX = (844.0, 514.0)
+_ROOM_PX = (814.0, 514.0)
 """The canvas at 1280 × 800, which badges and handles are sized for."""
 _MARGIN_SHARE = 0.02
 _TURN_HANDLE_PX = 24.0

@@ -42,7 +42,7 @@ _HEAVY_FROM = 30
 """A spread with more pictures opens in light, whatever a person prefers."""
 _FILM_FRAMES = 60
 _MOST_OFFERED = 12
-_FILM_PX = 92.0
+_FILM_PX = 94.0
 """Room for a page or a spread in the strip."""
 PLACE_LIST = 60
 """Pictures that the Pages view offers for placing; the others are found by name."""

@@ -22,7 +22,7 @@ function arrange() {
     if (!frame) continue;
     const isSmall = frame.width < ROOM * plate.width || frame.height < ROOM * plate.height;
     badge.classList.toggle("small", isSmall);
-    const place = badge.querySelector(".place");
+    const place = badge.querySelector(".badge-place");
     // A mark alone stands above its frame's left corner.
     const [dx, dy] = isSmall ? [frame.left - plate.left, frame.top - plate.top - 22] : [0, 0];
     place.setAttribute("transform", `translate(${dx} ${dy})`);

@@ -157,7 +157,23 @@ document.addEventListener("paste", (event) => {
   if (copied) post(`${arrange}/paste`, { copied, page });
 });
 
-// Files from outside dropped onto a page: each goes to the shelf, then onto the page, one by one.
+// Files from outside dropped onto a page: each goes to the shelf, then onto the page, one by one. On
+// an empty frame they fill that one and the empty ones behind it, as one reads.
+function emptyFramesFrom(frame) {
+  if (!frame) return [];
+  const page = frame.dataset.page;
+  const boxes = [...document.querySelectorAll(`.item.frame[data-page="${page}"]`)].map((one) => ({
+    id: one.dataset.item,
+    box: one.querySelector(".frame-back").getBoundingClientRect(),
+  }));
+  boxes.sort((one, other) =>
+    Math.abs(one.box.top - other.box.top) < Math.min(one.box.height, other.box.height) / 2
+      ? one.box.left - other.box.left
+      : one.box.top - other.box.top,
+  );
+  const ids = boxes.map(({ id }) => id);
+  return ids.slice(ids.indexOf(frame.dataset.item));
+}
 document.addEventListener("dragover", (event) => {
   if (event.target.closest?.("#canvas") && event.dataTransfer.types.includes("Files")) event.preventDefault();
 });
@@ -167,7 +183,9 @@ document.addEventListener("drop", async (event) => {
   event.preventDefault();
   const page = sheetUnder(event).dataset.page;
   const at = pointOn(page, event);
+  const frames = emptyFramesFrom(event.target.closest(".item.frame"));
   const failures = [];
+  let placed = 0;
   for (const [index, file] of files.entries()) {
     say(`${file.name}: on its way, ${index + 1} of ${files.length}`);
     const form = new FormData();
@@ -175,8 +193,13 @@ document.addEventListener("drop", async (event) => {
     const headers = { "X-CSRFToken": desk().dataset.token, Accept: "application/json" };
     const reply = await fetch("/pictures/upload", { method: "POST", body: form, headers });
     const answer = await reply.json();
-    if (!reply.ok) failures.push(answer.failure);
-    else await post(`${desk().dataset.address}/place`, { picture: answer.id, page, x_pt: at.x + 20 * index, y_pt: at.y + 20 * index });
+    if (!reply.ok) {
+      failures.push(answer.failure);
+      continue;
+    }
+    const where = frames[placed] ? { frame: frames[placed] } : { page, x_pt: at.x + 20 * placed, y_pt: at.y + 20 * placed };
+    await post(`${desk().dataset.address}/place`, { picture: answer.id, ...where });
+    placed += 1;
   }
   if (failures.length) say(failures.join(" "));
 });

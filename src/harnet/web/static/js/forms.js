@@ -78,7 +78,12 @@ document.addEventListener("htmx:configRequest", (event) => {
 document.addEventListener("htmx:beforeRequest", (event) => {
   // What a page asks for by itself, such as a list that is being made, leaves a notice to be read.
   if (event.target.getAttribute("hx-trigger")?.startsWith("load")) return;
+  // What a notice offers must stand until its answer is there.
+  if (event.target.closest("#notice")) return;
   document.querySelector("#notice")?.replaceChildren();
+});
+document.addEventListener("htmx:afterOnLoad", ({ target, detail }) => {
+  if (target.closest?.("#notice") && detail.successful) document.querySelector("#notice").replaceChildren();
 });
 document.addEventListener("htmx:sendError", () => {
   say("Harnet does not answer. Nothing was changed; check that it is running and try again.");

@@ -2,6 +2,7 @@
 import { toggleBadges } from "./badges.js";
 import { movePages, nudge, togglePan } from "./canvas.js";
 import { copyChosen, leaveTool } from "./draw.js";
+import { showActions } from "./actions.js";
 import { trueSize } from "./view.js";
 
 const isTyping = (target) => target.closest("input, textarea, select, [contenteditable]");
@@ -34,11 +35,14 @@ document.addEventListener("keydown", (event) => {
     event.preventDefault();
     return;
   }
-  if (key === "?") document.querySelector("#keys")?.showModal();
+  if (key === "?") {
+    event.preventDefault();
+    showActions();
+  }
   else if (handled(key, event)) event.preventDefault();
 });
 document.addEventListener("click", (event) => {
-  if (event.target.closest("[data-keys]")) document.querySelector("#keys").showModal();
+  if (event.target.closest("[data-keys]")) showActions();
 });
 
 // Escape gives a number field the value it had and leaves it; the next Escape lets the picture go.

@@ -4,6 +4,7 @@ import "./canvas.js";
 import "./draw.js";
 import "./exact.js";
 import "./keys.js";
+import "./ladder.js";
 import "./previews.js";
 import "./upload.js";
 import "./forms.js";

@@ -5,18 +5,24 @@ const AGAIN_MS = 1500;
 const MOST = 40;
 let isSaid = false;
 
+function again(address, times) {
+  const full = new URL(address, location.href);
+  full.searchParams.set("asked", times);
+  return full.pathname + full.search;
+}
+
 document.addEventListener(
   "error",
   ({ target }) => {
     const name = target instanceof SVGImageElement ? "href" : "src";
     const address = target.getAttribute?.(name) ?? "";
-    if (!/^\/preview\//.test(address)) return;
+    if (!/^\/(preview|ladder)\//.test(address)) return;
     const times = Number(target.dataset.asked ?? 0);
     if (times >= MOST) return;
     if (!isSaid) say("Previews are being made; they appear by themselves.");
     isSaid = true;
     target.dataset.asked = times + 1;
-    setTimeout(() => target.isConnected && target.setAttribute(name, `${address.split("?")[0]}?asked=${times + 1}`), AGAIN_MS);
+    setTimeout(() => target.isConnected && target.setAttribute(name, again(address, times + 1)), AGAIN_MS);
   },
   true,
 );

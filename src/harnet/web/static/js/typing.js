@@ -101,14 +101,14 @@ document.addEventListener("keydown", (event) => {
 export function applyTyped() {
   const field = typed;
   if (!field?.isConnected || !field.form?.matches("[hx-post][hx-trigger*=change]")) return null;
+  const address = field.form.getAttribute("hx-post");
   return new Promise((done) => {
-    const settled = () => {
-      document.removeEventListener("htmx:afterSettle", settled);
-      document.removeEventListener("htmx:responseError", settled);
+    const answered = ({ detail }) => {
+      if (detail.pathInfo.requestPath !== address) return;
+      document.removeEventListener("htmx:afterRequest", answered);
       done();
     };
-    document.addEventListener("htmx:afterSettle", settled);
-    document.addEventListener("htmx:responseError", settled);
+    document.addEventListener("htmx:afterRequest", answered);
     field.blur();
   });
 }
