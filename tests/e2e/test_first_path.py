@@ -227,7 +227,7 @@ def test_a_job_in_inches_and_one_in_pixels(page):
         expect(shown).to_be_attached()
         page.get_by_label("Width").fill(width)
         page.get_by_label("Height").fill(height)
-        page.get_by_label("Bleed").fill("0")
+        page.locator("input[name=bleed]").fill("0")
         page.get_by_role("button", name="Create job").click()
         expect(page.locator(".job-name")).to_contain_text(line)
 

@@ -45,6 +45,17 @@ class TestUndo:
             step_known(session, job, known)
         assert step_known(session, job, steps_of(job)[0]).label == "Preview of the job"
 
+    def test_pressed_twice_in_a_row_it_goes_on(self, session, job, picture):
+        place_picture(session, job, job.pages[0], picture)
+        set_quality(session, job, job, "exact")
+        known, _ = steps_of(job)
+        undo(session, job)
+        assert step_known(session, job, known).label.startswith("Place")
+        undo(session, job)
+        _, again = steps_of(job)
+        redo(session, job)
+        assert step_known(session, job, again, is_redo=True).label == "Preview of the job"
+
     def test_nothing_to_undo_or_redo(self, session, job):
         assert steps_of(job) == (0, 0)
         with pytest.raises(Refused, match="nothing to undo"):

@@ -16,7 +16,10 @@ def steps_of(job: Job) -> tuple[int, int]:
 
 
 def step_known(session: Session, job: Job, known_id: int | None, is_redo: bool = False) -> Edit:
-    """The edit that undo or redo is about, if it is the one that the window knows.
+    """The edit that undo or redo is about, unless the window has not seen it yet.
+
+    Pressed twice in a row, a window still knows the step that was undone first; the one before that
+    was seen, too.
 
     Raises:
         Refused: there is nothing to undo or redo.
@@ -25,7 +28,8 @@ def step_known(session: Session, job: Job, known_id: int | None, is_redo: bool =
     edit = (latest_undone if is_redo else latest_edit)(session, job)
     if edit is None:
         raise Refused(f"There is nothing to {'redo' if is_redo else 'undo'}.")
-    if known_id is not None and known_id != edit.id:
+    is_unseen = known_id is not None and (edit.id < known_id if is_redo else edit.id > known_id)
+    if is_unseen:
         raise Conflict(
             f"Another window changed this job: “{edit.label}” came last. Nothing was"
             f" {'redone' if is_redo else 'undone'}; reload to see it."

@@ -212,5 +212,7 @@ def names_told_apart(pictures: Sequence[Picture]) -> dict[int, str]:
 
 
 def picture_of_content(session: Session, sha256: str) -> int | None:
-    """The number of a picture with this content; None without."""
-    return session.scalars(select(Picture.id).where(Picture.sha256 == sha256).limit(1)).first()
+    """The number of a picture with this content, one whose file is in place first; None without."""
+    wanted = select(Picture.id).where(Picture.sha256 == sha256)
+    is_elsewhere = Picture.file_state != FileState.IN_PLACE.value
+    return session.scalars(wanted.order_by(is_elsewhere, Picture.id).limit(1)).first()

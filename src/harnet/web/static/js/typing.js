@@ -29,7 +29,7 @@ function unsentOf(form, { parameters } = {}) {
   const sent = (name) => parameters?.get?.(name) ?? parameters?.[name];
   const fields = [...form.elements].filter(
     (field) =>
-      field.matches("input:not([type=hidden], [type=checkbox], [type=radio]), textarea") &&
+      field.matches("input:not([type=hidden], [type=checkbox], [type=radio], [type=file]), textarea") &&
       field !== document.activeElement &&
       field.value !== field.defaultValue &&
       sent(field.name) !== field.value,
