@@ -292,6 +292,12 @@ def test_badges_leave_small_pictures_free_and_hide_on_a_key(page, handbook):
     frame = badge.locator("xpath=..").locator(".frame, .frame-back").first.bounding_box()
     plate = badge.locator(".plate-small").bounding_box()
     assert plate["y"] + plate["height"] <= frame["y"] + 1, "the mark stands above its frame"
+    # Turning pages draws them anew; the mark is where it was.
+    for key in (",", "."):
+        with answer_shown(page, "/pages?"):
+            page.keyboard.press(key)
+    again = page.locator(".badge-plate.small .plate-small").first.bounding_box()
+    assert again == pytest.approx(plate, abs=1)
     page.keyboard.press("b")
     expect(page.locator("#canvas")).to_have_class(re.compile("no-badges"))
     expect(page.locator(".badge-plate .plate").first).to_be_hidden()

@@ -17,12 +17,13 @@ function arrange() {
   const taken = [];
   for (const badge of canvas().querySelectorAll(".badge-plate")) {
     badge.classList.remove("small", "gives-way");
+    const place = badge.querySelector(".badge-place");
+    place.removeAttribute("transform");
     const frame = badge.parentNode.querySelector(".frame, .frame-back")?.getBoundingClientRect();
     const plate = badge.querySelector(".plate").getBoundingClientRect();
     if (!frame) continue;
     const isSmall = frame.width < ROOM * plate.width || frame.height < ROOM * plate.height;
     badge.classList.toggle("small", isSmall);
-    const place = badge.querySelector(".badge-place");
     // A mark alone stands above its frame's left corner.
     const [dx, dy] = isSmall ? [frame.left - plate.left, frame.top - plate.top - 22] : [0, 0];
     place.setAttribute("transform", `translate(${dx} ${dy})`);
