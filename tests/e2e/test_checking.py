@@ -131,6 +131,7 @@ class TestRuler:
         ledger_of(page, handbook)
         page.get_by_label("Try another target").select_option(label="Office printer, 220 ppi")
         expect(page.locator(".tried")).to_contain_text("Office printer")
+        expect(page.locator(".tried")).to_contain_text(re.compile(r"\d+ findings? instead of \d+"))
         tried = page.locator(".pills").inner_text()
         page.get_by_role("button", name="Use this target").first.click()
         expect(page.locator(".chip", has_text="Office printer · 220 ppi")).to_be_visible()

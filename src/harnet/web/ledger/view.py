@@ -24,6 +24,7 @@ from harnet.studio.layout.placed import Placed, has_own_target
 from harnet.studio.layout.placing import items_in
 from harnet.studio.ledger.lines import lines_of_job, placed_for
 from harnet.studio.pictures.picture import facts_of_picture
+from harnet.studio.preflight.trying import findings_under
 from harnet.web.common.marks import mark_of
 from harnet.web.common.ruler import Ruler, ruler_of, scale_of_lines, spots_of_lines
 from harnet.web.common.shared import JobHeader
@@ -166,6 +167,7 @@ def ledger_view(
     """The ledger as a page, or as the fragment that replaces it."""
     header = JobHeader.of(job)
     shown = shown_of(session, job, query)
+    would = findings_under(session, job, query.tried) if query.tried is not None else None
     return render_template(
         "ledger/_ledger.html" if is_fragment else "ledger/page.html",
         header=header,
@@ -173,6 +175,7 @@ def ledger_view(
         shown=shown,
         query=query,
         counts=verdict_counts(shown.every),
+        would=would,
         filters={name: _choices(shown.every, name) for name in _FILTERS},
         heads=HEADS,
         chosen=chosen or set(),
