@@ -3,6 +3,7 @@
 import { canvas } from "./view.js";
 
 const ROOM = 3; // a frame narrower than so many badges keeps the mark alone
+const SIDE = 20; // of a mark alone, px
 let areHidden = false;
 
 export function toggleBadges() {
@@ -10,6 +11,21 @@ export function toggleBadges() {
   canvas()?.classList.toggle("no-badges", areHidden);
   return true;
 }
+
+// Where a mark alone may stand: above its frame's left corner, or else the right one, or below.
+function besides(frame, plate) {
+  const [left, right] = [frame.left - plate.left, frame.right - SIDE - plate.left];
+  const [above, below] = [frame.top - plate.top - SIDE - 2, frame.bottom - plate.top + 2];
+  return [[left, above], [right, above], [left, below], [right, below]];
+}
+
+function moved(plate, [dx, dy], isSmall) {
+  const [left, top] = [plate.left + dx, plate.top + dy];
+  return { left, top, right: left + (isSmall ? SIDE : plate.width), bottom: top + SIDE };
+}
+
+const meet = (one, two) =>
+  one.left < two.right && one.right > two.left && one.top < two.bottom && one.bottom > two.top;
 
 function arrange() {
   if (!canvas()) return;
@@ -24,13 +40,12 @@ function arrange() {
     if (!frame) continue;
     const isSmall = frame.width < ROOM * plate.width || frame.height < ROOM * plate.height;
     badge.classList.toggle("small", isSmall);
-    // A mark alone stands above its frame's left corner.
-    const [dx, dy] = isSmall ? [frame.left - plate.left, frame.top - plate.top - 22] : [0, 0];
-    place.setAttribute("transform", `translate(${dx} ${dy})`);
-    const mine = { left: plate.left + dx, top: plate.top + dy, right: plate.left + dx + (isSmall ? 20 : plate.width), bottom: plate.top + dy + 20 };
-    const isOver = taken.some((one) => one.left < mine.right && one.right > mine.left && one.top < mine.bottom && one.bottom > mine.top);
-    badge.classList.toggle("gives-way", isOver);
-    if (!isOver) taken.push(mine);
+    const places = isSmall ? besides(frame, plate) : [[0, 0]];
+    const free = places.find((by) => !taken.some((one) => meet(one, moved(plate, by, isSmall))));
+    const by = free ?? places[0];
+    place.setAttribute("transform", `translate(${by[0]} ${by[1]})`);
+    badge.classList.toggle("gives-way", !free);
+    if (free) taken.push(moved(plate, by, isSmall));
   }
 }
 
