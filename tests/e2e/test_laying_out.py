@@ -453,7 +453,7 @@ def test_the_preview_store_is_cleared_and_fills_again(page, live):
     expect(page.locator(".preview-store")).to_contain_text("MB")
     with page.expect_navigation():
         page.get_by_role("button", name="Clear previews").click()
-    # A damaged picture on the shelf, of another test, never has a preview and does not wait for one.
+    # A damaged picture of another test never has a preview and does not wait for one.
     being_made = page.get_by_label("preview being made")
     expect(being_made.first).to_be_attached()
     expect(being_made).to_have_count(0, timeout=180_000)
