@@ -326,7 +326,7 @@ class TestPack:
 
         def noted(self, done):
             steps.append((done, self.pictures, self.pages))
-            if len(steps) == 4:
+            if done == 3:
                 with self.work.studio.session() as session:
                     opening_with(session, self.work.row_id).state = CANCELLED
             kept(self, done)
@@ -337,7 +337,9 @@ class TestPack:
         with studio.session() as session:
             jobs = session.query(Job).count()
         assert opened(studio, packed[0]).state == CANCELLED
-        assert steps == [(0, 3, 2), (1, 3, 2), (2, 3, 2), (3, 3, 2)]
+        # Two pictures may end together, and a look without news tells the same again.
+        assert steps == sorted(steps)
+        assert (steps[0], steps[-1]) == ((0, 3, 2), (3, 3, 2))
         with studio.session() as session:
             assert session.query(Job).count() == jobs
 
