@@ -233,3 +233,15 @@ def paste_picture(page: Page, path: Path) -> None:
         }""",
         list(path.read_bytes()),
     )
+
+
+def place(page, name):
+    """Places a picture of the list on the page shown, and waits for its card."""
+    with answer_shown(page, "/place"):
+        page.locator(".place", has_text=name).first.click()
+    expect(page.locator(".card-title h2")).to_have_text(name)
+
+
+def field(page, name):
+    """A field of the card of a placed picture."""
+    return page.locator(f".figures input[name={name}]")

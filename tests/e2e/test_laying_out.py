@@ -12,11 +12,13 @@ from tests.e2e.conftest import (
     ROOT,
     answer_shown,
     drag,
+    field,
     follow,
     job_address,
     measured,
     middle,
     paste_picture,
+    place,
     text_form,
     text_of,
 )
@@ -37,20 +39,10 @@ def sheet(page):
     return page.url.split("?")[0]
 
 
-def place(page, name):
-    with answer_shown(page, "/place"):
-        page.locator(".place", has_text=name).first.click()
-    expect(page.locator(".card-title h2")).to_have_text(name)
-
-
 def done(page):
     page.wait_for_function("!document.activeElement.closest('.figures input')")
     page.keyboard.press("Escape")
     expect(page.locator(".card-side h2").first).to_have_text("Place a picture")
-
-
-def field(page, name):
-    return page.locator(f".figures input[name={name}]")
 
 
 def set_field(page, name, text):

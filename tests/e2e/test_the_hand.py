@@ -12,10 +12,12 @@ from tests.e2e.conftest import (
     ROOT,
     answer_shown,
     drag,
+    field,
     follow,
     job_address,
     measured,
     middle,
+    place,
     text_of,
 )
 from tests.support.pictures import photo
@@ -38,16 +40,6 @@ def flyer(page):
     page.get_by_label("Facing pages").check()
     follow(page.get_by_role("button", name="Create job"))
     return page.url.split("?")[0]
-
-
-def place(page, name):
-    with answer_shown(page, "/place"):
-        page.locator(".place", has_text=name).first.click()
-    expect(page.locator(".card-title h2")).to_have_text(name)
-
-
-def field(page, name):
-    return page.locator(f".figures input[name={name}]")
 
 
 class TestFields:
