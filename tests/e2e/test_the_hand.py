@@ -190,6 +190,15 @@ class TestUnits:
         page.get_by_role("button", name="Swap portrait and landscape").click()
         expect(page.get_by_label("Height", exact=True)).to_have_value("8.268")
 
+    def test_a_unit_chosen_before_the_common_size_is_shown(self, page):
+        page.goto("/jobs/new")
+        page.route("**/jobs/new/page*", lambda route: None, times=1)
+        page.get_by_role("button", name="A4", exact=True).click()
+        unit = page.locator("#page-fields select[name=unit]")
+        unit.select_option("in")
+        expect(page.get_by_label("Width", exact=True)).to_have_value("8.268")
+        expect(unit).to_have_value("in")
+
 
 def test_settings_of_a_job_can_be_changed_later(page, flyer):
     follow(page.get_by_role("link", name="settings"))

@@ -44,21 +44,38 @@ def fields_of(text):
 
 class TestUnits:
     def test_changing_the_unit_converts_the_figures(self, client):
-        query = FORM | {"shown_unit": "mm", "unit": "in"}
+        query = FORM | {"size_unit": "mm", "shown_unit": "mm", "unit": "in"}
         fields = fields_of(client.get("/jobs/new/page", query_string=query).text)
         # ISO 216: A4 is 210 × 297 mm, 8.268 × 11.693 in
         found = [fields[name] for name in ("width", "height", "bleed", "margin")]
         assert found == ["8.268", "11.693", "0.118", "0.394"]
 
     def test_a_common_size_comes_in_its_own_unit(self, client):
-        query = FORM | {"width": "8.5", "height": "11", "unit": "in", "page_size": "yes"}
+        query = FORM | {
+            "width": "8.5",
+            "height": "11",
+            "unit": "in",
+            "size_unit": "in",
+            "shown_unit": "mm",
+        }
         fields = fields_of(client.get("/jobs/new/page", query_string=query).text)
         assert [fields[name] for name in ("width", "height", "bleed")] == ["8.5", "11", "0.118"]
 
-    def test_portrait_and_landscape(self, client):
-        query = FORM | {"turn": "yes", "shown_unit": "mm"}
+    def test_another_unit_right_after_a_common_size(self, client):
+        query = FORM | {"width": "8.5", "height": "11", "unit": "mm", "size_unit": "in"}
         fields = fields_of(client.get("/jobs/new/page", query_string=query).text)
-        assert (fields["width"], fields["height"]) == ("297", "210")
+        assert [fields[name] for name in ("width", "height", "bleed")] == ["215.9", "279.4", "3"]
+
+    def test_a_job_made_before_its_figures_were_converted(self, open_client):
+        typed = {
+            "unit": "in",
+            "width": "8.5",
+            "height": "11",
+            "size_unit": "in",
+            "shown_unit": "mm",
+        }
+        made = open_client.post("/jobs/new", data=FORM | typed)
+        assert "bleed 0.118 in" in open_client.get(made.headers["Location"]).text
 
     def test_the_preview_says_what_fills_the_page(self, client):
         text = client.get("/jobs/new/preview", query_string=FORM | {"bleed": "0"}).text

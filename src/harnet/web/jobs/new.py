@@ -24,6 +24,7 @@ _FIRST_FIELDS = {
     "height": "210",
     "unit": "mm",
     "shown_unit": "mm",
+    "size_unit": "mm",
     "px_per_inch": "96",
     "bleed": "3",
     "margin": "10",
@@ -56,15 +57,10 @@ def new() -> str:
 
 @blueprint.get("/page")
 def page_fields() -> str:
-    """The fields of the page in another unit, turned, or after a common size was chosen."""
+    """The fields of the page in the unit chosen, each read in the unit that it is typed in."""
     fields, failure = _asked(), ""
     try:
-        if request.args.get("turn"):
-            fields["width"], fields["height"] = fields["height"], fields["width"]
-        # A common size comes in its own unit; bleed and margin are in the one before.
-        is_common = request.args.get("page_size") == "yes"
-        those = _SMALL_LENGTHS if is_common else (*_LENGTHS, *_SMALL_LENGTHS)
-        fields = _in_unit(fields, fields["unit"], those)
+        fields = _in_unit(fields, fields["unit"])
     except ValueOutOfRange as error:
         failure = sentence_of(error)
     shown = _shown(fields, failure)
@@ -86,6 +82,7 @@ def make() -> Response | tuple[str, int]:
     """Creates the job, or shows the form again with what is wrong."""
     fields = {name: request.form.get(name, "") for name in _FIRST_FIELDS}
     try:
+        fields = _in_unit(fields, fields["unit"])
         with studio().session() as session:
             job_id = make_job(session, _new_job(session, fields)).id
     except (Refused, ValueOutOfRange) as error:
@@ -101,7 +98,7 @@ def _page(fields: dict[str, str], failure: str = "") -> str:
 def _shown(fields: dict[str, str], failure: str) -> dict[str, object]:
     unit = _unit(fields, "unit")
     return {
-        "fields": fields | {"shown_unit": unit.value},
+        "fields": fields | {"shown_unit": unit.value, "size_unit": unit.value},
         "small_unit": _small(unit).value,
         "formats": PAGE_FORMATS,
         "drawing": _drawing(fields, unit),
@@ -126,19 +123,20 @@ def _per_inch(fields: dict[str, str]) -> float:
     return found if found > 0 else CSS_PX_PER_INCH
 
 
-def _in_unit(
-    fields: dict[str, str], wanted: str, those: tuple[str, ...] = (*_LENGTHS, *_SMALL_LENGTHS)
-) -> dict[str, str]:
-    """The fields with `those` lengths in another unit; in the same one they are left as typed."""
-    before, after = _unit(fields, "shown_unit"), choice(Unit, wanted, Unit.MM)
-    found = fields | {"unit": after.value, "shown_unit": after.value}
+def _in_unit(fields: dict[str, str], wanted: str) -> dict[str, str]:
+    """The fields with their lengths in another unit; what is in it already stays as typed.
+
+    A common size is typed by the form in the unit of its name, bleed and margin in the one before.
+    """
+    after = choice(Unit, wanted, Unit.MM)
+    found = fields | {"unit": after.value}
     per_inch = _per_inch(fields)
     for names, old, new in (
-        (_LENGTHS, before, after),
-        (_SMALL_LENGTHS, _small(before), _small(after)),
+        (_LENGTHS, choice(Unit, fields["size_unit"], after), after),
+        (_SMALL_LENGTHS, _small(choice(Unit, fields["shown_unit"], after)), _small(after)),
     ):
         if old is not new:
-            for name in set(names) & set(those):
+            for name in names:
                 length_pt = length(fields[name], old, per_inch)
                 found[name] = exact_length_text(length_pt, new, per_inch)
     return found

@@ -6,9 +6,15 @@ document.addEventListener("click", (event) => {
   if (size) {
     const form = size.form ?? size.closest("form");
     for (const name of ["width", "height", "unit"]) form.elements[name].value = size.dataset[name];
-    // Bleed and margin are in millimetres or inches still; the server converts them.
-    form.elements.page_size.value = "yes";
+    // Bleed and margin are in the unit before still; the server converts them.
+    form.elements.size_unit.value = size.dataset.unit;
     form.elements.unit.dispatchEvent(new Event("change", { bubbles: true }));
+  }
+  const swap = event.target.closest("[data-swap-sides]");
+  if (swap) {
+    const { width, height, unit } = swap.form.elements;
+    [width.value, height.value] = [height.value, width.value];
+    unit.dispatchEvent(new Event("change", { bubbles: true }));
   }
   const every = event.target.closest("[data-choose-every]");
   if (every) {
