@@ -34,7 +34,7 @@ expect.set_options(timeout=45_000)
 @pytest.fixture(scope="session")
 def browser_type_launch_args():
     return {
-        "executable_path": "/usr/bin/chromium",
+        "executable_path": "/usr/bin/chromium-headless-shell",
         "args": [
             "--no-sandbox",
             "--disable-gpu",
