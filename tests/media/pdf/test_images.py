@@ -138,7 +138,7 @@ class TestOtherPrograms:
         )
         flags = ("--headless", "--no-sandbox", "--disable-gpu", "--no-pdf-header-footer")
         subprocess.run(
-            ["/usr/bin/chromium", *flags, f"--print-to-pdf={path}", page.as_uri()],
+            ["/usr/bin/chromium-headless-shell", *flags, f"--print-to-pdf={path}", page.as_uri()],
             check=True,
             capture_output=True,
             timeout=120,
