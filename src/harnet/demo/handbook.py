@@ -178,7 +178,7 @@ def _what_went_wrong(job: Job, shelf: Shelf) -> None:
 
 def _banner(session: Session, shelf: Shelf) -> Job:
     # 44 ppi: seen from 2 m, by one arc minute.
-    target = target_asked(session, OWN, 44)
+    target = target_asked(session, OWN, 44, target_asked(session, "large"))
     new = NewJob.measured("Quay banner", 850, 2000, target=target)
     job = make_job(session, new)
     page = DemoPage(job.pages[0], shelf)

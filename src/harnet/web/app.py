@@ -129,6 +129,7 @@ _KEYS = {
         ("q", "preview quality: placeholder, light, exact"),
         ("t", "true size"),
         ("b", "hide and show the badges"),
+        ("l", "press loupe; arrows move it, a click holds it"),
         ("r", "scale to reach"),
         ("e", "scale to native"),
         ("Space", "hold: move the picture inside its frame"),

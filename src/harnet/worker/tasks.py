@@ -12,6 +12,7 @@ from harnet.studio.copies.copies import MAKE_COPY
 from harnet.studio.documents.uploads import READ_PDF
 from harnet.studio.handoff.opening import OPEN_PACK
 from harnet.studio.ledger.long_batch import CARRY_OUT_BATCH
+from harnet.studio.output.close_look import MAKE_CLOSE_LOOK
 from harnet.studio.output.print_houses import ASK_HOUSE
 from harnet.studio.output.task import MAKE_OUTPUT
 from harnet.studio.pictures.agency import FETCH_PICTURE
@@ -29,6 +30,7 @@ TASKS = (
     MAKE_COPY,
     FETCH_PICTURE,
     MAKE_EXACT,
+    MAKE_CLOSE_LOOK,
     LOOK_AGAIN,
     CLEAR,
 )

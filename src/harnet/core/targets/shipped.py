@@ -44,6 +44,7 @@ def _target(
     reason: str,
     expects: Expectations,
     tolerance: float = DEFAULT_TOLERANCE,
+    screen_lpi: float = 0.0,
 ) -> Target:
     return Target(
         key=key,
@@ -53,13 +54,14 @@ def _target(
         floor_ppi=density_ppi * FLOOR_SHARE,
         ceiling_ppi=density_ppi * CEILING_SHARE,
         tolerance=tolerance,
+        screen_lpi=screen_lpi,
         reason=reason,
         expects=expects,
     )
 
 
 SHIPPED: tuple[Target, ...] = (
-    # The densities and the 1-bit densities are common practice, no source.
+    # The densities, the 1-bit densities and the line screens are common practice, no source.
     _target(
         "coated",
         "Coated press",
@@ -67,6 +69,7 @@ SHIPPED: tuple[Target, ...] = (
         1200,
         "Common practice for sheets printed at up to 200 lines per inch, 1.5 pixels per line.",
         _PRESS,
+        screen_lpi=175,
     ),
     _target(
         "uncoated",
@@ -75,6 +78,7 @@ SHIPPED: tuple[Target, ...] = (
         1200,
         "150 lines per inch, 1.5 pixels per line: uncoated paper spreads finer dots.",
         _PRESS,
+        screen_lpi=150,
     ),
     _target(
         "newsprint",
@@ -83,6 +87,7 @@ SHIPPED: tuple[Target, ...] = (
         600,
         "100 lines per inch, 1.5 pixels per line; newspaper presses allow no transparency.",
         _NEWSPRINT,
+        screen_lpi=100,
     ),
     _target(
         "office",
@@ -92,6 +97,7 @@ SHIPPED: tuple[Target, ...] = (
         "Common practice for laser and ink printers; 150 ppi still passes.",
         _LIGHT,
         0.32,
+        screen_lpi=106,
     ),
     _target(
         "large",

@@ -3,6 +3,7 @@
 from dataclasses import dataclass, replace
 
 from harnet.core.errors import ValueOutOfRange
+from harnet.core.pictures.halftone import Press, checked_press
 from harnet.core.pictures.picture import Colour
 from harnet.core.targets.severity import Severity
 
@@ -36,7 +37,8 @@ class Target:
 
     Below `floor_ppi` a picture is unusable, above `ceiling_ppi` its pixels are wasted; 1-bit
     pictures are judged against `bilevel_ppi`. `severities` holds rule ids and the severities that
-    differ from the rules' own; `reason` says where the figures come from.
+    differ from the rules' own; `reason` says where the figures come from. `screen_lpi` is the line
+    screen that a press prints it with, 0 where there is none.
     """
 
     key: str
@@ -46,6 +48,7 @@ class Target:
     floor_ppi: float
     ceiling_ppi: float
     tolerance: float = DEFAULT_TOLERANCE
+    screen_lpi: float = 0.0
     reason: str = ""
     expects: Expectations = Expectations()
     severities: tuple[tuple[str, Severity], ...] = ()
@@ -102,6 +105,7 @@ def checked_target(target: Target) -> Target:
             f"the ceiling is at or above the density, {target.density_ppi:g} ppi, not"
             f" {target.ceiling_ppi:g}"
         )
+    checked_press(Press(target.screen_lpi))
     if not 0 <= target.expects.least_jpeg_quality <= 100:
         raise ValueOutOfRange(
             "the minimum JPEG quality is between 0 and 100, not"

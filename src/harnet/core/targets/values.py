@@ -5,6 +5,7 @@ from typing import Any
 
 from harnet.core.pictures.picture import Colour
 from harnet.core.targets.severity import Severity
+from harnet.core.targets.shipped import shipped
 from harnet.core.targets.target import Expectations, Target
 
 
@@ -19,6 +20,7 @@ def target_as_values(target: Target) -> dict[str, Any]:
         "floor_ppi": target.floor_ppi,
         "ceiling_ppi": target.ceiling_ppi,
         "tolerance": target.tolerance,
+        "screen_lpi": target.screen_lpi,
         "reason": target.reason,
         "colours": [colour.value for colour in expects.colours],
         "formats": list(expects.formats),
@@ -27,6 +29,12 @@ def target_as_values(target: Target) -> dict[str, Any]:
         "least_jpeg_quality": expects.least_jpeg_quality,
         "severities": {rule_id: severity.value for rule_id, severity in target.severities},
     }
+
+
+def _screen_of(key: str) -> float:
+    """The line screen of a target that was kept before targets had one."""
+    known = shipped(key)
+    return known.screen_lpi if known is not None else 0.0
 
 
 def target_from_values(values: Mapping[str, Any]) -> Target:
@@ -39,6 +47,7 @@ def target_from_values(values: Mapping[str, Any]) -> Target:
         floor_ppi=values["floor_ppi"],
         ceiling_ppi=values["ceiling_ppi"],
         tolerance=values["tolerance"],
+        screen_lpi=values.get("screen_lpi", _screen_of(values["key"])),
         reason=values.get("reason", ""),
         expects=Expectations(
             colours=tuple(Colour(one) for one in values.get("colours", ())),

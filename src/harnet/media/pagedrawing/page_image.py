@@ -162,6 +162,16 @@ def _render(path: Path, px_w: int, px_h: int, target: Path) -> None:
             bitmap.close()
 
 
+def write_tiles(path: Path, target: Path) -> None:
+    """A page image as a TIFF in tiles and sRGB, so that any part of it is read at once."""
+    image = pyvips.Image.new_from_file(str(path))
+    if image.interpretation == "cmyk":
+        image = image.icc_transform("srgb", embedded=True, intent="relative")
+    image.tiffsave(
+        str(target), compression="deflate", tile=True, tile_width=256, tile_height=256, keep="none"
+    )
+
+
 def read_back_image(path: Path) -> FoundImageFile:
     """Pixels and density tag of an image file, through Pillow."""
     with Image.open(path) as image:

@@ -96,10 +96,10 @@ def checked_profile_file(path: Path, name: str) -> ProfileFacts:
 
 def source_profile(facts: Facts) -> str:
     """The profile assumed for a picture that embeds none."""
-    return _generic_cmyk() if facts.colour is Colour.CMYK else SRGB
+    return generic_cmyk() if facts.colour is Colour.CMYK else SRGB
 
 
-def _generic_cmyk() -> str:
+def generic_cmyk() -> str:
     """The generic CMYK profile; where Debian's is not installed, the one inside libvips."""
     return str(GENERIC_CMYK) if GENERIC_CMYK.exists() else "cmyk"
 
@@ -118,7 +118,7 @@ def srgb_profile() -> bytes:
     return bytes(pyvips.Image.profile_load(SRGB))
 
 
-def inked(image: pyvips.Image, profile: Path) -> pyvips.Image:
+def inked(image: pyvips.Image, profile: Path | str) -> pyvips.Image:
     """An sRGB image in the inks of a profile, which it then carries."""
     return image.icc_transform(
         str(profile),
@@ -144,7 +144,7 @@ def converted(
         grey = toned.colourspace("grey16" if depth == 16 else "b-w")
         return _without_profile(grey)
     if colour is CopyColour.CMYK:
-        return _through(image, facts, str(profile or _generic_cmyk()), depth)
+        return _through(image, facts, str(profile or generic_cmyk()), depth)
     return _through(image, facts, SRGB, depth)
 
 
@@ -191,7 +191,7 @@ def paint_for(image: pyvips.Image, colour: str) -> list[float]:
             lab.set_type(pyvips.GValue.blob_type, "icc-profile-data", blob)
             inked = lab.icc_export(intent="relative")
         else:
-            inked = lab.icc_export(output_profile=_generic_cmyk(), intent="relative")
+            inked = lab.icc_export(output_profile=generic_cmyk(), intent="relative")
         values = [value * full / 255 for value in inked(0, 0)]
     elif image.bands in (1, 2):
         # Rec. 709 luma (ITU-R BT.709, from memory): good enough for a fill.

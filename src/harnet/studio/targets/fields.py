@@ -28,6 +28,8 @@ class TargetFields(BaseModel):
     """Above this a picture is surplus, in pixels per inch."""
     tolerance: Annotated[float, Field(ge=0, lt=1)] = 0.1
     """How far below the density still passes, as a share of it."""
+    screen_lpi: Annotated[float, Field(ge=0, le=400)] = 0
+    """The line screen it is printed with, in lines per inch; 0 where there is none."""
     reason: Annotated[str, Field(pattern=_TEXT, max_length=1000)] = ""
     """Why these figures."""
     colours: list[ColourWord] = []

@@ -23,6 +23,7 @@ from harnet.studio.pictures.picture import latest_pictures, names_told_apart
 from harnet.studio.pictures.shelves import own_shelves
 from harnet.studio.preflight.checking import findings_in, worst_verdict
 from harnet.web.common.drawing import canvas_of, spread_of, verdict_class
+from harnet.web.common.loupe import loupe_panel
 from harnet.web.common.preferences import (
     FIT_WORDS,
     QUALITIES,
@@ -140,6 +141,7 @@ def desk_view(
         names=names_told_apart(pictures),
         place_list=PLACE_LIST,
         shelves=own_shelves(studio(), session),
+        loupe=loupe_panel(session, url_for("loupe.page", job_id=job.id), "page"),
         is_missing=is_missing,
         is_changed=card is not None and card.placed.file_state is FileState.CHANGED,
         missing=header.counts.missing,

@@ -25,6 +25,7 @@ from harnet.studio.pictures.picture import (
 from harnet.studio.pictures.shelves import own_shelves
 from harnet.studio.tasks.states import RUNNING
 from harnet.web.common.files import LADDER_PPI
+from harnet.web.common.loupe import loupe_panel
 from harnet.web.common.reach import ReachScene, reach_scene, reaches_of
 from harnet.web.common.shared import JobHeader, listed_targets, studio
 from harnet.web.common.units import own_unit
@@ -61,6 +62,13 @@ def show(picture_id: int) -> str:
             calculator=calculator_of(facts, KEEP, unit, first_size(facts)) if has_pixels else None,
             picture_id=picture_id,
             ladder=LADDER_PPI if has_pixels else (),
+            loupe=loupe_panel(
+                session,
+                url_for("picture_loupe.show", picture_id=picture_id),
+                "share",
+                targets=listed_targets(),
+                ppi="150",
+            ),
             state=state_of(shown).value,
             uses=uses_of(session, [shown.id]),
             twins=same_content(session, shown),

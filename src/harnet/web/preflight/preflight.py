@@ -4,7 +4,7 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from itertools import groupby
 
-from flask import Blueprint, render_template, request
+from flask import Blueprint, render_template, request, url_for
 
 from harnet.core.measure.wording import counted, reach_text
 from harnet.core.preflight.finding import Fix
@@ -35,6 +35,7 @@ from harnet.studio.preflight.fixing import (
     shrink_frame,
 )
 from harnet.studio.preflight.report import rules_asked
+from harnet.web.common.loupe import LoupePanel, loupe_panel
 from harnet.web.common.marks import mark_of
 from harnet.web.common.preferences import own_name, remember_name
 from harnet.web.common.scaling import scale_items
@@ -204,7 +205,17 @@ def _view(session: Session, job: Job, chosen_index: int) -> str:
         shelves=own_shelves(studio(), session),
         own_name=own_name(),
         item=items[chosen.listed.row.item_id] if chosen else None,
+        loupe=_loupe(session, job, chosen),
     )
+
+
+def _loupe(session: Session, job: Job, chosen: FindingView | None) -> LoupePanel | None:
+    """The press loupe over the chosen finding's picture; None where it has no pixels."""
+    if chosen is None or chosen.placed is None or not chosen.placed.figures.judged_ppi:
+        return None
+    item_id = chosen.placed.item.id
+    address = url_for("loupe.item", job_id=job.id, item_id=item_id)
+    return loupe_panel(session, address, "share")
 
 
 def _grouped(findings: list[Listed], by_page: bool) -> list[tuple[str, list[Listed]]]:

@@ -196,6 +196,7 @@ def _from_form(before: Target) -> Target:
         before,
         name=" ".join(form.get("name", "").split())[:100],
         tolerance=round(_figure("tolerance", "tolerance") / 100, 6),
+        screen_lpi=_figure("screen_lpi", "line screen") if form.get("screen_lpi") else 0.0,
         reason=" ".join(form.get("reason", "").split())[:1000],
         expects=expects,
         severities=tuple(chosen),
@@ -216,9 +217,9 @@ def density_fields() -> str:
     form = request.form
     if "from_press" in form:
         density = density_from_screen(
-            _figure("lpi", "line screen"), _figure("factor", "quality factor")
+            _figure("screen_lpi", "line screen"), _figure("factor", "quality factor")
         )
-        source = f"{form['lpi']} lines per inch, {form['factor']} pixels per line"
+        source = f"{form['screen_lpi']} lines per inch, {form['factor']} pixels per line"
     else:
         distance = length(form.get("distance", ""), Unit.CM)
         density = density_from_distance(distance / POINTS_PER_INCH)

@@ -3,6 +3,7 @@ import { toggleBadges } from "./badges.js";
 import { movePages, nudge, togglePan } from "./canvas.js";
 import { copyChosen, leaveTool } from "./draw.js";
 import { showActions } from "./actions.js";
+import { closeLoupe, moveLoupe, toggleLoupe } from "./loupe.js";
 import { trueSize } from "./view.js";
 
 const isTyping = (target) => target.closest("input, textarea, select, [contenteditable]");
@@ -52,6 +53,9 @@ function leaveField(field) {
 }
 
 function handled(key, event) {
+  if (key === "l") return toggleLoupe();
+  if (key === "Escape" && closeLoupe()) return true;
+  if (key.startsWith("Arrow") && moveLoupe(key.slice(5), event.shiftKey ? 10 : 1)) return true;
   const desk = document.querySelector(".desk");
   const preflight = document.querySelector(".preflight");
   if (desk) {
