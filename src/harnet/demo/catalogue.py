@@ -4,7 +4,7 @@ from pathlib import Path
 
 from sqlalchemy.orm import Session
 
-from harnet.demo.layout import BODY, CAPTION, HEADING, DemoPage
+from harnet.demo.layout import BODY, CAPTION, HEADING, STYLES, DemoPage
 from harnet.media.pagedrawing.text_lines import TextStyle
 from harnet.store.tables.jobs import Job
 from harnet.store.tables.pictures import Picture
@@ -34,6 +34,8 @@ def make_catalogue(session: Session, shelf: dict[str, Picture]) -> Job:
     """A cover, then a page of each record; one picture of the table is on no shelf."""
     new = NewJob.measured("Shop catalogue", 148, 105, bleed_mm=3, margin_mm=8, pages=2)
     job = make_job(session, new)
+    job.text_styles = STYLES
+    job.grid = {"columns": 2, "gutter_pt": 11.34}
     cover, pattern = (DemoPage(page, shelf) for page in job.pages)
     cover.picture("north-gallery.jpg", (-3, -3, 154, 111))
     cover.rectangle((8, 70, 84, 27), "#fbfaf6")

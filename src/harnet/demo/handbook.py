@@ -11,6 +11,7 @@ from harnet.demo.layout import (
     CAPTION,
     HEADING,
     LIGHT_BODY,
+    STYLES,
     TITLE,
     DemoPage,
 )
@@ -67,7 +68,10 @@ def _handbook(session: Session, shelf: Shelf) -> Job:
         is_facing=True,
     )
     job = make_job(session, new)
+    job.text_styles = STYLES
     page = [DemoPage(page, shelf) for page in job.pages]
+    # Where pictures on the inner pages begin.
+    job.pages[2].guides = {"y": [39.685]}
 
     page[0].picture("cover-dusk.jpg", (-3, -3, 154, 216), 340)
     page[0].picture("crest.svg", (14, 14, 26, 26))
@@ -143,6 +147,7 @@ def _notice_board(session: Session, shelf: Shelf) -> Job:
     """One of everything that frames and links can be; the links are set by the loader."""
     new = NewJob.measured("Quay notice board", 420, 297, bleed_mm=3, margin_mm=15, pages=2)
     job = make_job(session, new)
+    job.text_styles = STYLES
     page = DemoPage(job.pages[0], shelf)
     page.rectangle((15, 15, 390, 26), "#0b5f6b")
     page.text("On the quay this month", (24, 19, 300, 20), TITLE)

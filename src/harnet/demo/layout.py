@@ -19,15 +19,24 @@ from harnet.studio.layout.placed import (
     write_box,
     write_placement,
 )
+from harnet.studio.layout.text_styles import TYPE_FIELDS
 from harnet.studio.pictures.picture import source_of
 
 _PT_PER_MM = POINTS_PER_INCH / MM_PER_INCH
 
-HEADING = TextStyle(font="sans-600", size_pt=19, leading_pt=22, colour="#0b5f6b")
+HEADING = TextStyle(font="sans-600", size_pt=19, leading_pt=22, colour="#0b5f6b", named="heading")
 TITLE = TextStyle(font="sans-600", size_pt=30, leading_pt=33, colour="#fbfaf6")
-BODY = TextStyle(font="serif-400", size_pt=9.2, leading_pt=12.6, colour="#1c2833")
-CAPTION = TextStyle(font="sans-400", size_pt=7.4, leading_pt=9.6, colour="#566573")
+BODY = TextStyle(
+    font="serif-400", size_pt=9.2, leading_pt=12.6, space_pt=4, colour="#1c2833", named="body"
+)
+CAPTION = TextStyle(font="sans-400", size_pt=7.4, leading_pt=9.6, colour="#566573", named="caption")
 LIGHT_BODY = TextStyle(font="serif-400", size_pt=10.5, leading_pt=14, colour="#f3eee2")
+
+STYLES = {
+    style.named: {name: asdict(style)[name] for name in TYPE_FIELDS}
+    for style in (HEADING, BODY, CAPTION)
+}
+"""The text styles of jobs whose texts are set like these."""
 
 MmBox = tuple[float, float, float, float]
 

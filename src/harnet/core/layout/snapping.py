@@ -25,11 +25,21 @@ class Lines:
 
 
 def lines_of_page(
-    width_pt: float, height_pt: float, margin_pt: float, bleed_pt: float, others: Iterable[Box]
+    width_pt: float,
+    height_pt: float,
+    margin_pt: float,
+    bleed_pt: float,
+    others: Iterable[Box],
+    drawn: tuple[Sequence[float], Sequence[float]] = ((), ()),
 ) -> Lines:
-    """The page's edges, middle, margins and bleed, and the edges and middles of the neighbours."""
-    across = [(x, 0.0, height_pt) for x in _edges(width_pt, margin_pt, bleed_pt)]
-    down = [(y, 0.0, width_pt) for y in _edges(height_pt, margin_pt, bleed_pt)]
+    """The page's edges, middle, margins and bleed, and the edges and middles of the neighbours.
+
+    `drawn` are the places of guides, columns and grid across and down.
+    """
+    xs = [*_edges(width_pt, margin_pt, bleed_pt), *drawn[0]]
+    ys = [*_edges(height_pt, margin_pt, bleed_pt), *drawn[1]]
+    across = [(x, 0.0, height_pt) for x in xs]
+    down = [(y, 0.0, width_pt) for y in ys]
     for box in others:
         right, bottom = box.x + box.width, box.y + box.height
         across += [(x, box.y, bottom) for x in (box.x, box.centre[0], right)]

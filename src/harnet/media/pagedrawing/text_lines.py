@@ -44,6 +44,10 @@ class TextStyle:
     align: str = "left"
     link: str = ""
     """Its link in a PDF."""
+    space_pt: float = 0.0
+    """The space between two paragraphs, besides the leading."""
+    named: str = ""
+    """The text style of the job that it follows; empty for none."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -162,15 +166,19 @@ def width_of(text: str, style: TextStyle) -> float:
 def lines_of(text: str, style: TextStyle, width_pt: float) -> list[TextLine]:
     """The text broken into lines of at most `width_pt`; a word longer than that stays whole."""
     paragraphs = plain_text(text).split("\n")
-    lines = [line for paragraph in paragraphs for line in _broken(paragraph, style, width_pt)]
+    lines = [
+        (line, number * style.space_pt)
+        for number, paragraph in enumerate(paragraphs)
+        for line in _broken(paragraph, style, width_pt)
+    ]
     share = {"left": 0.0, "center": 0.5, "right": 1.0}[style.align]
     return [
         TextLine(
             line,
             share * (width_pt - width_of(line, style)),
-            _ASCENT * style.size_pt + index * style.leading_pt,
+            _ASCENT * style.size_pt + index * style.leading_pt + space_pt,
         )
-        for index, line in enumerate(lines)
+        for index, (line, space_pt) in enumerate(lines)
     ]
 
 

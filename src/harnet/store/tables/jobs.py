@@ -32,6 +32,10 @@ class Job(Base):
     """Its target with all figures, so that a change of the list does not change the job."""
     output_settings: Mapped[dict[str, Any]] = mapped_column(default=dict)
     """How its outputs were made last."""
+    text_styles: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    """Its text styles by key, those that were changed; the others are as they come."""
+    grid: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    """Its columns and grid, in points; empty without."""
     rules_version: Mapped[int] = mapped_column(default=0)
     """The version of the preflight rules that its findings were found by."""
     is_archived: Mapped[bool] = mapped_column(default=False)
@@ -62,6 +66,8 @@ class Page(Base):
     height_pt: Mapped[float]
     target: Mapped[dict[str, Any] | None]
     """A target of the page's own, None where the job's counts."""
+    guides: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    """Its guides: where they cross the axes `x` and `y`, in points from the trim's top left."""
     tally: Mapped[list[int]] = mapped_column(ARRAY(Integer), default=list)
     """Its pictures by verdict, its findings by severity, accepted ones, pictures without a file.
 

@@ -19,6 +19,7 @@ from harnet.core.pictures.picture import Colour as Samples
 from harnet.core.pictures.picture import Facts, Kind
 from harnet.core.pictures.rights import Rights
 from harnet.media.pagedrawing.text_lines import FONT_NAMES
+from harnet.studio.layout.text_styles import TEXT_STYLES
 from harnet.studio.presets.forms import MOST_PRESETS, Preset
 from harnet.studio.targets.files import TargetEntry
 
@@ -30,6 +31,8 @@ Colour = Annotated[str, Field(pattern="^#[0-9a-fA-F]{6}$")]
 UnitName = Literal["mm", "cm", "in", "pt", "px"]
 Font = Literal["sans-400", "sans-600", "serif-400", "serif-600", "slab-400", "mono-400"]
 assert set(get_args(Font)) == set(FONT_NAMES)
+TextStyleName = Literal["heading", "body", "caption", "credit"]
+assert set(get_args(TextStyleName)) == set(TEXT_STYLES)
 
 
 class _Entry(BaseModel):
@@ -233,8 +236,8 @@ class FrameEntry(_Framed):
     """The file name of a picture that belongs here and was not found."""
 
 
-class TypeEntry(_Entry):
-    """How a text is set."""
+class TextStyleEntry(_Entry):
+    """How texts are set."""
 
     font: Font = "serif-400"
     """Family and weight."""
@@ -246,8 +249,17 @@ class TypeEntry(_Entry):
     """The colour of the type."""
     align: Literal["left", "center", "right"] = "left"
     """How lines are aligned in the frame."""
+    space_pt: Annotated[float, Field(ge=0, le=1000)] = 0.0
+    """The space between two paragraphs besides the leading, in points."""
+
+
+class TypeEntry(TextStyleEntry):
+    """How a text is set."""
+
     link: Annotated[str, Field(max_length=2000)] = ""
     """Its link in a PDF."""
+    named: TextStyleName | Literal[""] = ""
+    """The text style of the job that it follows; empty for none."""
 
 
 class TextEntry(_Framed):
@@ -291,6 +303,26 @@ ItemEntry = Annotated[
 ]
 
 
+class GuidesEntry(_Entry):
+    """The guides of a page: lines on the screen that snap and are never printed."""
+
+    x: Annotated[list[Length], Field(max_length=200)] = []
+    """Upright guides: points from the trim's left edge."""
+    y: Annotated[list[Length], Field(max_length=200)] = []
+    """Level guides: points from the trim's top edge, downwards."""
+
+
+class GridEntry(_Entry):
+    """The columns and the grid inside the margins of every page; on the screen alone."""
+
+    columns: Annotated[int, Field(ge=0, le=24)] = 0
+    """How many columns stand inside the margins; 0 for none."""
+    gutter_pt: Annotated[float, Field(ge=0, le=1000)] = 0.0
+    """The space between two columns, in points."""
+    step_pt: Annotated[float, Field(ge=0, le=1000)] = 0.0
+    """The distance of the grid's lines, in points; 0 for no grid."""
+
+
 class PageEntry(_Entry):
     """A page."""
 
@@ -300,6 +332,8 @@ class PageEntry(_Entry):
     """The trim's height in points; the job's where it is left out."""
     target: TargetEntry | None = None
     """What its pictures are checked against, if not the job's target."""
+    guides: GuidesEntry = GuidesEntry()
+    """Its guides."""
     items: Annotated[list[ItemEntry], Field(max_length=20_000)] = []
     """The items on it, from back to front."""
 
@@ -346,6 +380,10 @@ class JobFile(_Entry):
     """Whether it has facing pages, the first alone on the right."""
     target: TargetEntry | None = None
     """What its pictures are checked against; coated press, 300 ppi, if omitted."""
+    text_styles: dict[TextStyleName, TextStyleEntry] = {}
+    """Its text styles, those that differ from the usual ones."""
+    grid: GridEntry = GridEntry()
+    """Its columns and its grid."""
     edited_at: datetime | None = None
     """When it was last changed, in UTC."""
     outputs: OutputEntry = OutputEntry()

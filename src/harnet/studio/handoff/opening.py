@@ -257,6 +257,8 @@ def _job(session: Session, file: JobFile, pictures: dict[str, Picture], steps: _
         is_facing=file.is_facing,
         target=_target(file.target) or target_as_values(target_named("coated")),
         output_settings=_output_settings(file.outputs),
+        text_styles={key: style.model_dump() for key, style in file.text_styles.items()},
+        grid=file.grid.model_dump(exclude_defaults=True),
     )
     for position, entry in enumerate(file.pages):
         if position % _PAGES_AT_ONCE == 0:
@@ -266,6 +268,7 @@ def _job(session: Session, file: JobFile, pictures: dict[str, Picture], steps: _
             width_pt=entry.width_pt or file.width_pt,
             height_pt=entry.height_pt or file.height_pt,
             target=_target(entry.target),
+            guides=entry.guides.model_dump(exclude_defaults=True),
         )
         job.pages.append(page)
     session.add(job)

@@ -29,6 +29,8 @@ from harnet.studio.handoff.job_file import (
     ContentEntry,
     FileEntry,
     FrameEntry,
+    GridEntry,
+    GuidesEntry,
     ItemEntry,
     JobFile,
     LineEntry,
@@ -38,6 +40,8 @@ from harnet.studio.handoff.job_file import (
     PlacedEntry,
     RectangleEntry,
     TextEntry,
+    TextStyleEntry,
+    TextStyleName,
     TypeEntry,
     UnitName,
 )
@@ -90,6 +94,7 @@ def job_as_file(studio: Studio, session: Session, job: Job) -> tuple[JobFile, di
             width_pt=page.width_pt,
             height_pt=page.height_pt,
             target=_target(page.target),
+            guides=GuidesEntry.model_validate(page.guides),
             items=[_item_entry(item, names, accepted.get(item.id, [])) for item in page.items],
         )
         for page in job.pages
@@ -106,6 +111,11 @@ def job_as_file(studio: Studio, session: Session, job: Job) -> tuple[JobFile, di
         px_per_inch=job.px_per_inch,
         is_facing=job.is_facing,
         target=_target(job.target),
+        text_styles={
+            cast(TextStyleName, key): TextStyleEntry.model_validate(style)
+            for key, style in job.text_styles.items()
+        },
+        grid=GridEntry.model_validate(job.grid),
         edited_at=job.edited_at,
         outputs=_outputs(session, job),
         pictures=entries,

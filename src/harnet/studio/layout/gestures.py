@@ -28,6 +28,7 @@ from harnet.core.layout.snapping import (
 from harnet.core.measure.geometry import Box
 from harnet.store.tables.jobs import Item, Job
 from harnet.studio.common.errors import Refused, sentence_of
+from harnet.studio.layout.guides import snapping_places
 from harnet.studio.layout.placed import PICTURE, frame_of, placement_of
 
 Geometry = Placement | TurnedBox
@@ -128,7 +129,15 @@ def _handle(gesture: Gesture) -> Handle:
 def _lines(job: Job, items: Sequence[Item]) -> Lines:
     page = items[0].page
     others = [bounds_of(geometry_of(other).corners) for other in page.items if other not in items]
-    return lines_of_page(page.width_pt, page.height_pt, job.margin_pt, job.bleed_pt, others)
+    places = snapping_places(job, page)
+    return lines_of_page(
+        page.width_pt,
+        page.height_pt,
+        job.margin_pt,
+        job.bleed_pt,
+        others,
+        (places["x"], places["y"]),
+    )
 
 
 def _snapped_size(before: Geometry, gesture: Gesture, lines: Lines) -> Gesture:

@@ -32,6 +32,7 @@ def text_out(item: Item) -> TextOut:
             leading_pt=style.leading_pt,
             colour=style.colour,
             align=style.align,
+            space_pt=style.space_pt,
             link=style.link,
         ),
         lines=len(lines),

@@ -1,11 +1,12 @@
 """Pages as SVG: what the templates draw, every figure ready; lengths in points."""
 
-from collections.abc import Collection
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from harnet.core.layout.facing import spread_at
 from harnet.core.layout.figures import frame_pixels
 from harnet.core.layout.gesture import Handle, TurnedBox
+from harnet.core.layout.grid import grid_lines
 from harnet.core.layout.placing import Placement
 from harnet.core.layout.shape import Shape, outline_of, path_text
 from harnet.core.measure.geometry import Box, Matrix, turned_about
@@ -16,6 +17,7 @@ from harnet.media.pagedrawing.text_lines import TextLine, TextStyle, lines_lost,
 from harnet.store.tables.jobs import Item, Job, Page
 from harnet.studio.jobs.jobs import page_count, page_of, target_of
 from harnet.studio.layout.gestures import Geometry, geometry_of
+from harnet.studio.layout.guides import columns_on, grid_of, guides_of_page
 from harnet.studio.layout.placed import FRAME, TEXT, Placed, placed_from, target_for
 from harnet.web.common.marks import mark_of
 from harnet.web.common.units import shown_unit
@@ -118,6 +120,10 @@ class Sheet:
     x: float
     bleed: Box
     margin: Box | None
+    columns: tuple[Box, ...]
+    grid: tuple[Sequence[float], Sequence[float]]
+    """Where grid lines cross the page, across and down."""
+    guides: Mapping[str, Sequence[float]]
     items: tuple[Drawn, ...]
 
     @property
@@ -172,6 +178,12 @@ def canvas_of(job: Job, number: int, selected_ids: Collection[int], quality: str
                 x=x,
                 bleed=bleed_box(job, page),
                 margin=inner if has_margin else None,
+                columns=columns_on(job, page),
+                grid=(
+                    grid_lines(grid_of(job), page.width_pt, margin),
+                    grid_lines(grid_of(job), page.height_pt, margin),
+                ),
+                guides=guides_of_page(page),
                 items=items,
             )
         )

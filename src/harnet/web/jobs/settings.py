@@ -37,16 +37,21 @@ def show(job_id: int) -> str:
 def change(job_id: int) -> Response | tuple[str, int]:
     """Changes them as one edit, or says what is wrong."""
     form = request.form
-    with studio().session() as session:
-        job = job_with(session, job_id)
-        typed_in = choice(Unit, form.get("typed_in", ""), paper_unit(job))
-        try:
-            change_settings(session, job, _settings(typed_in))
-        except (Refused, ValueOutOfRange) as error:
-            session.rollback()
-            failure = str(error) if isinstance(error, Refused) else sentence_of(error)
-            return _page(job_with(session, job_id), form.to_dict(), typed_in, failure), 422
+    try:
+        with studio().session() as session:
+            job = job_with(session, job_id)
+            change_settings(session, job, _settings(_typed_in(job)))
+    except (Refused, ValueOutOfRange) as error:
+        failure = str(error) if isinstance(error, Refused) else sentence_of(error)
+        with studio().session() as session:
+            job = job_with(session, job_id)
+            return _page(job, form.to_dict(), _typed_in(job), failure), 422
     return make_response(redirect(url_for("pages.show", job_id=job_id)))
+
+
+def _typed_in(job: Job) -> Unit:
+    """The unit that the form's lengths are typed in."""
+    return choice(Unit, request.form.get("typed_in", ""), paper_unit(job))
 
 
 def _settings(typed_in: Unit) -> JobSettings:

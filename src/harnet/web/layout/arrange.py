@@ -26,6 +26,7 @@ from harnet.studio.layout.arranging import (
 from harnet.studio.layout.links import carry, save_to_shelf, update_changed
 from harnet.studio.layout.placed import LINE, RECTANGLE, TEXT, placed_from
 from harnet.studio.layout.placing import item_in, items_with, relink
+from harnet.studio.layout.text_styles import ALIGNS
 from harnet.studio.ledger.long_batch import long_travel
 from harnet.studio.pictures.picture import picture_with
 from harnet.studio.pictures.shelves import shelf_with
@@ -44,7 +45,6 @@ from harnet.web.common.values import (
 from harnet.web.layout.pages_view import asked_items, desk_view, items_view
 
 blueprint = Blueprint("arrange", __name__, url_prefix="/jobs/<int:job_id>/arrange")
-_ALIGNS = ("left", "center", "right")
 
 
 @blueprint.post("/stack")
@@ -142,7 +142,8 @@ def style(job_id: int) -> str:
                 "size_pt": figure_within(form.get("size", ""), "size", 1, 1000, "pt"),
                 "leading_pt": figure_within(form.get("leading", ""), "leading", 1, 2000, "pt"),
                 "colour": colour(form, "colour") or "#1c2833",
-                "align": form.get("align") if form.get("align") in _ALIGNS else "left",
+                "space_pt": figure_within(form.get("space", "0"), "space", 0, 1000, "pt"),
+                "align": form.get("align") if form.get("align") in ALIGNS else "left",
                 "link": _link(form.get("link", "")),
             }
         elif item.kind in (RECTANGLE, LINE):

@@ -6,18 +6,21 @@ from dataclasses import dataclass
 from flask import Response, after_this_request, render_template, request, url_for
 
 from harnet.core.layout.facing import spread_at
+from harnet.core.measure.units import to_points
 from harnet.core.measure.wording import exact_length_text, length_text
 from harnet.core.preflight.subject import FileState
 from harnet.media.pagedrawing.text_lines import FONT_NAMES
 from harnet.store.database import Session
 from harnet.store.history import history_of
-from harnet.store.tables.jobs import Item, Job
+from harnet.store.tables.jobs import Item, Job, Page
 from harnet.studio.jobs.jobs import job_with, page_count, page_of, pages_between
 from harnet.studio.judging.judging import catch_up
 from harnet.studio.layout.film import stamps_of
+from harnet.studio.layout.guides import grid_of, guides_of_page
 from harnet.studio.layout.matching import candidates_for
-from harnet.studio.layout.placed import FRAME, PICTURE, frame_of, placed_from, placement_of
+from harnet.studio.layout.placed import FRAME, PICTURE, TEXT, frame_of, placed_from, placement_of
 from harnet.studio.layout.placing import item_in
+from harnet.studio.layout.text_styles import TEXT_STYLES, differs
 from harnet.studio.ledger.ruler import placements_on_ruler
 from harnet.studio.pictures.picture import latest_pictures, names_told_apart
 from harnet.studio.pictures.shelves import own_shelves
@@ -129,12 +132,18 @@ def desk_view(
         chosen=chosen,
         selected_text=selected_text(chosen),
         has_pictures=any(item.kind == PICTURE for item in chosen),
+        has_texts=any(item.kind == TEXT for item in chosen),
+        text_styles=TEXT_STYLES,
+        style_differs=selected is not None and selected.kind == TEXT and differs(job, selected),
         selected=selected,
         card=card,
         offers=_offers(session, job, selected),
         fields=figure_fields(job, selected),
         radius=_radius_text(job, selected),
         unit=shown_unit(job)[0].value,
+        unit_pt=to_points(1, *shown_unit(job)),
+        guides=_guides(job, page),
+        grid_fields=_grid_fields(job),
         adjusts=request.form.get("adjusts") or own_adjusts(),
         keeps_proportion=_keeps_proportion(),
         pictures=pictures,
@@ -231,6 +240,24 @@ def say_address(job: Job, number: int, selected_ids: Sequence[int]) -> None:
     def add(response: Response) -> Response:
         response.headers["HX-Replace-Url"] = place
         return response
+
+
+def _guides(job: Job, page: Page) -> dict[str, list[tuple[float, str]]]:
+    """Each guide's place in points and as text, by axis."""
+    unit = shown_unit(job)
+    return {
+        axis: [(at, exact_length_text(at, *unit)) for at in places]
+        for axis, places in guides_of_page(page).items()
+    }
+
+
+def _grid_fields(job: Job) -> dict[str, str]:
+    grid, unit = grid_of(job), shown_unit(job)
+    return {
+        "columns": str(grid.columns),
+        "gutter": exact_length_text(grid.gutter_pt, *unit),
+        "step": exact_length_text(grid.step_pt, *unit),
+    }
 
 
 def _page_fields(job: Job, number: int) -> tuple[str, str]:

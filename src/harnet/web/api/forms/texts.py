@@ -22,6 +22,8 @@ class TypeValues(RequestBody):
     """Its colour, as #rrggbb."""
     align: Literal["left", "center", "right"] = "left"
     """How lines are aligned in the frame."""
+    space_pt: Annotated[float, Field(ge=0, le=1000)] = 0.0
+    """The space between two paragraphs besides the leading."""
     link: Annotated[str, Field(pattern=r"^((https?://|mailto:)[!-~]{1,1900})?$")] = ""
     """Its link in a PDF: a web or mail address."""
 

@@ -26,8 +26,8 @@ function look(x, y) {
 
 // The answer brings the small page anew; the keyboard stays on it.
 document.addEventListener("htmx:beforeSwap", ({ detail }) => {
-  if (detail.target.id === "close-look") detail.target.dataset.held = String(Boolean(document.activeElement?.matches("[data-look-map]")));
+  if (detail.target?.id === "close-look") detail.target.dataset.held = String(Boolean(document.activeElement?.matches("[data-look-map]")));
 });
 document.addEventListener("htmx:afterSwap", ({ detail }) => {
-  if (detail.target.id === "close-look" && detail.target.dataset.held === "true") detail.target.querySelector("[data-look-map]").focus();
+  if (detail.target?.id === "close-look" && detail.target.dataset.held === "true") detail.target.querySelector("[data-look-map]").focus();
 });

@@ -110,18 +110,29 @@ function show(answer) {
   panel().classList.toggle("is-blank", Boolean(answer.message));
   tries = answer.waits ? tries + 1 : 0;
   if (answer.waits) waiting = setTimeout(ask, 700);
-  const [now, target] = [panel().querySelector("#loupe-now"), panel().querySelector("#loupe-target")];
-  now.hidden = target.hidden = Boolean(answer.message);
   panel().querySelector("[data-loupe-now]").textContent = answer.now_text ?? "";
   panel().querySelector("[data-loupe-target]").textContent = answer.target_text ?? "";
   const part = panel().querySelector(".loupe-part");
   part.hidden = !(answer.share < 1);
+  for (const one of panel().querySelectorAll(".glass img")) one.hidden = Boolean(answer.message);
   if (answer.message) return;
+  const [now, target] = [glass("now"), glass("target")];
   now.src = answer.now;
   target.src = answer.at_target;
   // The part of the second drawing that the first one shows.
   part.style.setProperty("--share", answer.share);
   mark(answer.edge_pt);
+}
+
+// One of the two drawings; there is no picture before there is something to show.
+function glass(which) {
+  const known = panel().querySelector(`#loupe-${which}`);
+  if (known) return known;
+  const room = panel().querySelector(`[data-glass=${which}]`);
+  const image = new Image();
+  image.id = `loupe-${which}`;
+  image.alt = room.dataset.alt;
+  return room.appendChild(image);
 }
 
 // Where the sample lies on the page.

@@ -3,6 +3,7 @@ import "./badges.js";
 import "./canvas.js";
 import "./draw.js";
 import "./exact.js";
+import "./guides.js";
 import "./keys.js";
 import "./ladder.js";
 import "./loupe.js";

@@ -148,6 +148,7 @@ function calibrate() {
 document.addEventListener("click", (event) => {
   const view = event.target.closest("[data-view]")?.dataset.view;
   if (view === "calibrate") calibrate();
+  else if (view === "rulers") document.dispatchEvent(new Event("rulers"));
   else if (view === "neutral") setNeutral(!document.body.classList.contains("neutral"));
   else if (view) see(view);
   if (event.target.closest("#true-size")) trueSize();
