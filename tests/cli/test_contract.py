@@ -91,6 +91,13 @@ class TestCheck:
         assert path.read_bytes() == before
         assert harnet("check", path, "--report", tmp_path / "report.txt").returncode == 2
 
+    def test_a_report_in_inches(self, flyer, tmp_path):
+        path = tmp_path / "report.html"
+        harnet("check", flyer(100), "--report", path, "-q", "--unit", "in")
+        # 300 × 200 px over 100 pt: 1.39 × 0.93 in.
+        text = path.read_text()
+        assert "216 ppi at 1.39 × 0.93 in" in text and " mm" not in text
+
     def test_csv_and_table(self, flyer):
         path = flyer(72)
         rows = list(csv.DictReader(io.StringIO(harnet("check", path, "--format", "csv").stdout)))

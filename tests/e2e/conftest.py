@@ -38,8 +38,6 @@ def browser_type_launch_args():
         "args": [
             "--no-sandbox",
             "--disable-gpu",
-            # As on a screen: widths of letters are not rounded to pixels.
-            "--font-render-hinting=none",
             "--disable-background-networking",
             "--disable-component-update",
             "--disable-sync",

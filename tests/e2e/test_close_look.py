@@ -52,7 +52,7 @@ def test_they_are_the_pixels_of_the_export(page, images):
     expect(pane(page, "now")).to_contain_text("72 ppi")
     shown = pixels(page, "now")
     page.get_by_role("button", name="Export images").click()
-    made = page.locator("#outputs a[href$='/file']", has_text="4.png").first
+    made = page.locator(".made", has_text="4.png").get_by_role("link", name="Download").first
     expect(made).to_be_visible()
     data = page.request.get(made.get_attribute("href")).body()
     exported = numpy.asarray(Image.open(io.BytesIO(data)).convert("RGB"), int)

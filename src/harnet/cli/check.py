@@ -12,6 +12,7 @@ from harnet.cli.files import paths_meant, patience_option
 from harnet.cli.tables import error_row, format_option, print_csv, print_json, print_table
 from harnet.cli.targets import target_meant, target_option
 from harnet.core.errors import ValueOutOfRange
+from harnet.core.measure.units import Unit
 from harnet.core.measure.verdict import Verdict
 from harnet.core.measure.wording import counted
 from harnet.core.pictures.colour_words import colour_text
@@ -84,6 +85,13 @@ def _fails(result: PdfCheck, fail_on: FailOn) -> bool:
         " warn; or only for those that block. Blocking findings always count."
     ),
 )
+@click.option(
+    "--unit",
+    type=click.Choice(["mm", "cm", "in", "pt"]),
+    default="mm",
+    show_default=True,
+    help="The unit of lengths in sentences and reports; columns of figures are in points.",
+)
 @patience_option
 @click.option("-q", "--quiet", is_flag=True, help="Print nothing; the exit code says it.")
 @click.option("-v", "--verbose", is_flag=True, help="Also list images that are not visible.")
@@ -98,6 +106,7 @@ def check(
     verbose: bool,
     patience: float,
     fail_on: str,
+    unit: str,
 ) -> None:
     """Every image in FILES, with its effective ppi and verdict.
 
@@ -111,7 +120,7 @@ def check(
     if len(paths) != 1 and (notes_path is not None or report_path is not None):
         raise click.UsageError("--notes and --report take one file")
     answers: list[PdfCheck | UnreadableFile] = []
-    for done, answer in enumerate(_answers(paths, target, jobs, patience), 1):
+    for done, answer in enumerate(_answers(paths, target, jobs, patience, Unit(unit)), 1):
         if isinstance(answer, UnreadableFile):
             click.echo(str(answer), err=True)
         answers.append(answer)
@@ -134,19 +143,20 @@ def check(
 
 
 def _answers(
-    paths: Sequence[Path], target: Target, jobs: int, patience: float
+    paths: Sequence[Path], target: Target, jobs: int, patience: float, unit: Unit
 ) -> Iterator[PdfCheck | UnreadableFile]:
     """The check of each file in turn, or why it cannot be read."""
     if jobs == 1 or len(paths) == 1:
-        yield from (_answer(path, target, patience) for path in paths)
+        yield from (_answer(path, target, patience, unit) for path in paths)
         return
     with ProcessPoolExecutor(jobs) as pool:
-        yield from pool.map(_answer, paths, [target] * len(paths), [patience] * len(paths))
+        alike = ([one] * len(paths) for one in (target, patience, unit))
+        yield from pool.map(_answer, paths, *alike)
 
 
-def _answer(path: Path, target: Target, patience: float) -> PdfCheck | UnreadableFile:
+def _answer(path: Path, target: Target, patience: float, unit: Unit) -> PdfCheck | UnreadableFile:
     try:
-        return check_pdf(path, str(path), target, patience)
+        return check_pdf(path, str(path), target, patience, unit)
     except UnreadableFile as error:
         return error
 

@@ -149,10 +149,10 @@ class ImageOnPage:
         """By what a picture without a file name is spoken of."""
         return f"{px_text(self.px_w, self.px_h)} px"
 
-    @property
-    def size_text(self) -> str:
-        """How large it is on its page, along its own edges, as it is said."""
-        return size_text(self.matrix.u_length, self.matrix.v_length, Unit.MM, digits=1)
+    def size_in(self, unit: Unit) -> str:
+        """Its width and height on the page, as text."""
+        digits = 2 if unit is Unit.INCH else 1
+        return size_text(self.matrix.u_length, self.matrix.v_length, unit, digits=digits)
 
 
 def painted_from(number: int, stored: Mapping[str, Any]) -> ImageOnPage:

@@ -45,8 +45,13 @@ def facts_of(picture: ImageOnPage, intent: str = "") -> Facts:
     )
 
 
-def subject_of(picture: ImageOnPage, read: DocumentFacts, target: Target) -> Checked:
-    """A painted picture in its page's trim, as the rules on placed pictures take it."""
+def subject_of(
+    picture: ImageOnPage, read: DocumentFacts, target: Target, unit: Unit = Unit.MM
+) -> Checked:
+    """A painted picture in its page's trim, as the rules on placed pictures take it.
+
+    Findings speak of lengths in `unit`.
+    """
     page = read.pages[picture.page_number - 1]
     space = seen_space(page.cut, page.turn_deg)
     facts = facts_of(picture, read.intent)
@@ -58,7 +63,7 @@ def subject_of(picture: ImageOnPage, read: DocumentFacts, target: Target) -> Che
         placement=placement,
         figures=figures_of(placement, target),
         file_state=FileState.CARRIED,
-        unit=Unit.MM,
+        unit=unit,
         facts=facts,
         around=Around(page_w_pt=space.width_pt, page_h_pt=space.height_pt, bleed_pt=page.bleed_pt),
         target=target,
@@ -67,11 +72,14 @@ def subject_of(picture: ImageOnPage, read: DocumentFacts, target: Target) -> Che
 
 
 def findings_on(
-    pictures: Iterable[ImageOnPage], read: DocumentFacts, target: Target
+    pictures: Iterable[ImageOnPage],
+    read: DocumentFacts,
+    target: Target,
+    unit: Unit = Unit.MM,
 ) -> list[Finding]:
     """What the rules find on the pictures that are seen, worst first."""
     subjects = (
-        subject_of(picture, read, target)
+        subject_of(picture, read, target, unit)
         for picture in pictures
         if not picture.unseen and picture.page_number <= len(read.pages)
     )
@@ -96,7 +104,12 @@ def document_findings(read: DocumentFacts, target: Target) -> list[Finding]:
 
 
 def all_findings(
-    pictures: Iterable[ImageOnPage], read: DocumentFacts, target: Target
+    pictures: Iterable[ImageOnPage],
+    read: DocumentFacts,
+    target: Target,
+    unit: Unit = Unit.MM,
 ) -> list[Finding]:
     """What is found on a PDF as a whole and on its pictures, worst first."""
-    return worst_first([*document_findings(read, target), *findings_on(pictures, read, target)])
+    return worst_first(
+        [*document_findings(read, target), *findings_on(pictures, read, target, unit)]
+    )

@@ -8,6 +8,7 @@ from pathlib import Path
 from typing import Any
 
 from harnet.core.documents.images import ImageOnPage, line_of, painted_from, read_from
+from harnet.core.measure.units import Unit
 from harnet.core.measure.verdict import Verdict
 from harnet.core.targets.target import Target
 from harnet.media.facts.bounded_reading import require_file
@@ -85,11 +86,17 @@ COLUMNS = (
 """The names of an image's figures, in order."""
 
 
-def check_pdf(path: Path, name: str, target: Target, patience: float | None = None) -> PdfCheck:
+def check_pdf(
+    path: Path,
+    name: str,
+    target: Target,
+    patience: float | None = None,
+    unit: Unit = Unit.MM,
+) -> PdfCheck:
     """Every image that a PDF paints, judged; it is read in a process with bounds of its own.
 
     `patience` is how many times the quick bounds it may take; None gives the wide ones of work in
-    the background. What lies beyond them is a finding.
+    the background. What lies beyond them is a finding. Findings speak of lengths in `unit`.
 
     Raises:
         UnreadableFile: the PDF cannot be read.
@@ -110,4 +117,4 @@ def check_pdf(path: Path, name: str, target: Target, patience: float | None = No
     is_damaged = any(stretch.whole["is_damaged"] for stretch in stretches)
     about = {**stretches[-1].whole, "unembedded_fonts": fonts, "is_damaged": is_damaged}
     read = read_from(name, about, pages)
-    return PdfCheck(pdf_report(read, sha256, target, pictures), images)
+    return PdfCheck(pdf_report(read, sha256, target, pictures, unit=unit), images)

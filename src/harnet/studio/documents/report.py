@@ -10,6 +10,7 @@ from typing import Any
 from harnet.core.documents.images import DocumentFacts, ImageOnPage, line_of
 from harnet.core.ledger.lines import Line, seen_counts
 from harnet.core.measure.table_text import cell_text
+from harnet.core.measure.units import Unit
 from harnet.core.measure.verdict import Verdict
 from harnet.core.preflight.document_images import all_findings
 from harnet.core.preflight.finding import Accepted, Finding
@@ -56,6 +57,8 @@ class PdfReport:
     findings: Sequence[Finding]
     accepted: Sequence[tuple[Finding, Accepted]] = ()
     lapsed: Acceptances = field(default_factory=dict)
+    unit: Unit = Unit.MM
+    """What its lengths are said in."""
 
     @property
     def counts(self) -> dict[Verdict, int]:
@@ -74,10 +77,11 @@ def pdf_report(
     target: Target,
     pictures: Sequence[ImageOnPage],
     acceptances: Acceptances = MappingProxyType({}),
+    unit: Unit = Unit.MM,
 ) -> PdfReport:
     """The report on what was read of a PDF; pictures in painting order, each with its number."""
     lines = [line_of(picture, target) for picture in pictures]
-    found = all_findings(pictures, read, target)
+    found = all_findings(pictures, read, target, unit)
     findings, accepted = split_by(found, acceptances)
     lapsed = {
         key: acceptances[key]
@@ -93,6 +97,7 @@ def pdf_report(
         findings=findings,
         accepted=accepted,
         lapsed=lapsed,
+        unit=unit,
     )
 
 

@@ -24,6 +24,6 @@ def pdf_report_as_html(report: PdfReport, page_drawing: PageDrawing) -> str:
         findings=findings,
         passed=passed,
         more_findings=max(0, len(report.findings) - MOST_FINDINGS),
-        rows=shown_rows(report.pictures, report.lines),
+        rows=shown_rows(report.pictures, report.lines, report.unit),
         more_rows=max(0, len(report.pictures) - MOST_ROWS),
     )

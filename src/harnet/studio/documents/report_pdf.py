@@ -76,7 +76,7 @@ def finding_text(finding: Finding) -> str:
 def _table(report: PdfReport) -> ReportTable:
     rows = [
         (str(row.page), row.pixels, row.size, row.ppi, row.verdict, row.colour)
-        for row in shown_rows(report.pictures, report.lines)
+        for row in shown_rows(report.pictures, report.lines, report.unit)
     ]
     heads = ("Page", "Pixels", "Size on page", "Effective ppi", "Verdict", "Colour")
     return ReportTable(heads, rows, (6, 16, 20, 14, 16, 14))

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from harnet.core.documents.images import DocumentPage, ImageOnPage
 from harnet.core.documents.userspace import seen_space
 from harnet.core.ledger.lines import Line
+from harnet.core.measure.units import Unit
 from harnet.core.measure.wording import density_text, px_text
 from harnet.core.pictures.colour_words import colour_text
 from harnet.core.preflight.finding import Finding
@@ -131,13 +132,15 @@ class ShownRow:
     colour: str
 
 
-def shown_rows(pictures: Sequence[ImageOnPage], lines: Sequence[Line]) -> list[ShownRow]:
+def shown_rows(
+    pictures: Sequence[ImageOnPage], lines: Sequence[Line], unit: Unit
+) -> list[ShownRow]:
     """The rows of a report's table, in painting order, as many as a person reads."""
     return [
         ShownRow(
             page=picture.page_number,
             pixels=px_text(picture.px_w, picture.px_h),
-            size=picture.size_text,
+            size=picture.size_in(unit),
             ppi=density_text(picture.density),
             verdict=picture.unseen or line.verdict.value,
             colour=colour_text(picture.colour, picture.bits),

@@ -6,6 +6,7 @@ from pathlib import Path
 
 from sqlalchemy.orm import Session
 
+from harnet.core.measure.units import Unit
 from harnet.core.targets.target import Target
 from harnet.store.tables.documents import Document
 from harnet.studio.common.errors import Refused
@@ -17,14 +18,20 @@ from harnet.studio.documents.uploads import pictures_in, read_of, target_of_pdf
 from harnet.studio.tasks.states import DONE
 
 
-def report_of_pdf(session: Session, pdf: Document, target: Target | None = None) -> PdfReport:
-    """The report of a checked PDF by its own target, or by another that is tried."""
+def report_of_pdf(
+    session: Session, pdf: Document, target: Target | None = None, unit: Unit = Unit.MM
+) -> PdfReport:
+    """The report of a checked PDF by its own target, or by another that is tried.
+
+    Its lengths are said in `unit`.
+    """
     return pdf_report(
         read_of(pdf),
         pdf.sha256,
         target or target_of_pdf(pdf),
         pictures_in(session, pdf),
         acceptances_of(session, pdf),
+        unit,
     )
 
 

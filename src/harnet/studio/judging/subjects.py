@@ -51,15 +51,16 @@ def text_name(item: Item) -> str:
 
 
 def subjects_on(
-    job: Job, page: Page, items: Sequence[Item], target: Target
+    job: Job, page: Page, items: Sequence[Item], target: Target, unit: Unit | None = None
 ) -> list[tuple[Subject, Placed | None]]:
     """Every item that rules look at, with its figures where it is a picture.
 
-    `items` are those of the page, lowest first; `target` is the job's.
+    `items` are those of the page, lowest first; `target` is the job's; `unit` is what findings
+    speak in, without one the job's.
     """
     found: list[tuple[Subject, Placed | None]] = []
     covers: list[tuple[str, list[Point]]] = []
-    unit = spoken_unit(job)
+    unit = unit or spoken_unit(job)
     plain = Around(
         page_w_pt=page.width_pt,
         page_h_pt=page.height_pt,

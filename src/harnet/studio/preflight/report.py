@@ -9,6 +9,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
+from harnet.core.measure.units import Unit
 from harnet.core.preflight.rules import Rule, job_rules
 from harnet.core.targets.severity import Severity
 from harnet.core.targets.target import Target
@@ -18,6 +19,7 @@ from harnet.store.tables.jobs import Job
 from harnet.studio.common.errors import NotThere
 from harnet.studio.jobs.jobs import target_of
 from harnet.studio.judging.judging import catch_up
+from harnet.studio.judging.subjects import spoken_unit
 from harnet.studio.layout.placed import PICTURE, Placed, placed_from
 from harnet.studio.layout.placing import items_in
 from harnet.studio.ledger.lines import placed_of
@@ -30,6 +32,7 @@ from harnet.studio.preflight.checking import (
     scope_of,
 )
 from harnet.studio.preflight.gate import GateOverride, passed_of
+from harnet.studio.preflight.speaking import spoken_in
 
 A_PART = 200
 """Findings that are shown at once."""
@@ -40,6 +43,8 @@ class Report:
     """Everything that a report says; all its forms are written from this."""
 
     job_id: int
+    unit: Unit
+    """What its lengths are said in."""
     title: str
     made_at: datetime
     target: Target
@@ -79,9 +84,12 @@ class Report:
         return {one.item.id: one for one in self.placed}
 
 
-def report_of(session: Session, job: Job, part: int | None = None) -> Report:
+def report_of(
+    session: Session, job: Job, part: int | None = None, unit: Unit | None = None
+) -> Report:
     """The report of a job as it stands now; with a `part`, only that many of its findings at once,
-    and of the placed pictures those that they are about.
+    and of the placed pictures those that they are about. `unit` is what its lengths are said in,
+    without one the job's.
 
     Raises:
         NotThere: there is no such part.
@@ -102,15 +110,17 @@ def report_of(session: Session, job: Job, part: int | None = None) -> Report:
         placed = [placed_from(item, about[item.id], target) for item in items]
     else:
         placed = placed_of(session, job, target)
+    unit = unit or spoken_unit(job)
     return Report(
         job_id=job.id,
+        unit=unit,
         title=job.title,
         made_at=now_utc(),
         target=target,
         scope=scope_of(session, job),
         counts=counts,
-        findings=findings,
-        accepted=accepted,
+        findings=spoken_in(job, findings, unit),
+        accepted=spoken_in(job, accepted, unit),
         placed=placed,
         passed=passed_of(session, job),
         part=part,

@@ -32,7 +32,7 @@ def report_as_html(studio: Studio, report: Report) -> str:
         more_accepted=max(0, len(report.accepted) - _MOST_FINDINGS),
         heads=HEADS,
         figures=_FIGURES,
-        rows=[row_of(one) for one in report.placed[:_MOST_ROWS]],
+        rows=[row_of(one, report.unit) for one in report.placed[:_MOST_ROWS]],
         more_rows=max(0, len(report.placed) - _MOST_ROWS),
         rules=rules_asked(report.target),
     )

@@ -1,5 +1,6 @@
 """The report of a job as PDF: in words and tables, with pictures of the poor samples."""
 
+from harnet.core.measure.units import Unit
 from harnet.core.measure.wording import (
     counted,
     density_text,
@@ -12,7 +13,7 @@ from harnet.media.pagedrawing.report import Heading, Part, ReportEntry, ReportTa
 from harnet.media.pixels.previews import SPOT, preview_name, rung
 from harnet.store.tables.jobs import Item
 from harnet.studio.common.studio import Studio
-from harnet.studio.layout.placed import Placed, unit_of
+from harnet.studio.layout.placed import Placed
 from harnet.studio.preflight.checking import Listed
 from harnet.studio.preflight.report import Report, rules_asked
 
@@ -64,7 +65,7 @@ def report_as_pdf(studio: Studio, report: Report) -> bytes:
         parts += [_accepted(listed) for listed in report.accepted]
     if report.placed:
         parts.append(Heading("Every placed picture", "the farthest short of the target first"))
-        rows = [row_of(placed) for placed in report.placed]
+        rows = [row_of(placed, report.unit) for placed in report.placed]
         parts.append(ReportTable(HEADS, rows, (26, 6, 15, 15, 12, 10, 9, 11)))
     parts.append(Heading("Checked for"))
     parts.append(
@@ -113,15 +114,15 @@ HEADS = (
 """The columns of the table of placed pictures."""
 
 
-def row_of(placed: Placed) -> tuple[str, ...]:
-    """A placed picture in words, below `HEADS`."""
+def row_of(placed: Placed, unit: Unit) -> tuple[str, ...]:
+    """A placed picture in words, below `HEADS`; its size in a unit."""
     figures, item = placed.figures, placed.item
     frame = placed.placement.frame
     return (
         placed.name,
         str(placed.page_number),
         _pixels(item),
-        short_size_text(frame.width, frame.height, *unit_of(item.page.job)),
+        short_size_text(frame.width, frame.height, unit),
         density_text(figures.density) if figures.density else "vector",
         "any" if figures.headroom is None else share_text(figures.headroom, signed=True),
         figures.verdict.value,

@@ -36,6 +36,7 @@ from harnet.studio.targets.targets import target_asked, target_with
 from harnet.studio.tasks.states import RUNNING
 from harnet.web.common.ruler import Ruler, Scale, ruler_of, spots_of_lines
 from harnet.web.common.shared import in_background, studio
+from harnet.web.common.units import paper_unit
 from harnet.web.common.values import custom_density, row_number
 from harnet.web.documents.query import after_the_hand, pdf_asked, scale_for
 from harnet.web.ledger.query import LedgerQuery
@@ -160,7 +161,7 @@ def _values(session: Session, pdf: Document) -> dict[str, object]:
     listed = [pictures[line.item_id] for line in shown[:_MOST_ROWS]]
     found: dict[int, list[Finding]] = {}
     acceptances = acceptances_of(session, pdf)
-    on_pictures, passed = split_by(findings_on(listed, read, target), acceptances)
+    on_pictures, passed = split_by(findings_on(listed, read, target, paper_unit()), acceptances)
     for finding in on_pictures:
         found.setdefault(finding.item_id, []).append(finding)
     on_whole, whole_passed = split_by(document_findings(read, target), acceptances)
@@ -219,7 +220,7 @@ def _row(picture: ImageOnPage, line: Line, findings: Sequence[Finding]) -> PdfRo
         picture=picture,
         line=line,
         ppi=density_text(picture.density),
-        size=picture.size_text,
+        size=picture.size_in(paper_unit()),
         pieces=pieces,
         findings=findings,
     )

@@ -11,6 +11,7 @@ from harnet.studio.common.errors import NotThere
 from harnet.studio.documents.pages import picture_alone
 from harnet.studio.documents.uploads import document_with, picture_in, read_of, target_of_pdf
 from harnet.web.common.shared import studio
+from harnet.web.common.units import paper_unit
 
 blueprint = Blueprint("pdfpicture", __name__, url_prefix="/pdf/<int:document_id>/pictures")
 _FOREVER = 365 * 24 * 3600
@@ -29,8 +30,8 @@ def alone(document_id: int, picture_id: int) -> str:
             picture=picture,
             line=line,
             ppi=density_text(picture.density),
-            size=picture.size_text,
-            findings=findings_on([picture], read_of(pdf), target),
+            size=picture.size_in(paper_unit()),
+            findings=findings_on([picture], read_of(pdf), target, paper_unit()),
         )
 
 

@@ -18,6 +18,7 @@ from harnet.studio.pictures.importing import safe_file_name
 from harnet.studio.tasks.states import DONE
 from harnet.web.common.preferences import own_name, remember_name
 from harnet.web.common.shared import studio
+from harnet.web.common.units import paper_unit
 from harnet.web.documents.findings import shown_findings
 
 blueprint = Blueprint("pdfreport", __name__, url_prefix="/pdf/<int:document_id>")
@@ -52,7 +53,7 @@ def withdraw_acceptance(document_id: int, picture_id: int, rule_id: str) -> str:
 
 
 def _view(session: Session, pdf: Document) -> str:
-    report = report_of_pdf(session, pdf)
+    report = report_of_pdf(session, pdf, unit=paper_unit())
     return render_template(
         "documents/report.html",
         pdf=pdf,
@@ -92,7 +93,7 @@ def as_html(document_id: int) -> Response:
     with studio().session() as session:
         pdf = document_with(session, document_id)
         drawing = partial(page_picture, studio(), pdf.sha256, pdf.file_name)
-        text = pdf_report_as_html(report_of_pdf(session, pdf), drawing)
+        text = pdf_report_as_html(report_of_pdf(session, pdf, unit=paper_unit()), drawing)
         return _file(pdf, text, "text/html", "report.html")
 
 
@@ -102,7 +103,7 @@ def as_pdf(document_id: int) -> Response:
     with studio().session() as session:
         pdf = document_with(session, document_id)
         drawing = partial(page_picture, studio(), pdf.sha256, pdf.file_name)
-        data = pdf_report_as_pdf(report_of_pdf(session, pdf), drawing)
+        data = pdf_report_as_pdf(report_of_pdf(session, pdf, unit=paper_unit()), drawing)
         return _file(pdf, data, "application/pdf", "report.pdf")
 
 

@@ -24,7 +24,8 @@ from harnet.studio.layout.text_styles import TEXT_STYLES, differs
 from harnet.studio.ledger.ruler import placements_on_ruler
 from harnet.studio.pictures.picture import latest_pictures, names_told_apart
 from harnet.studio.pictures.shelves import own_shelves
-from harnet.studio.preflight.checking import findings_in, worst_verdict
+from harnet.studio.preflight.checking import Listed, findings_in, worst_verdict
+from harnet.studio.preflight.speaking import spoken_in
 from harnet.web.common.drawing import canvas_of, spread_of, verdict_class
 from harnet.web.common.loupe import loupe_panel
 from harnet.web.common.preferences import (
@@ -37,7 +38,7 @@ from harnet.web.common.preferences import (
 )
 from harnet.web.common.ruler import Ruler, ruler_of, scale_of
 from harnet.web.common.shared import JobHeader, drawn_box, listed_targets, studio
-from harnet.web.common.units import shown_unit
+from harnet.web.common.units import paper_unit, shown_unit
 from harnet.web.common.values import row_number
 from harnet.web.layout.card import Card, card_of
 from harnet.web.layout.offers import SwapOffer, offer_of
@@ -155,7 +156,7 @@ def desk_view(
         is_changed=card is not None and card.placed.file_state is FileState.CHANGED,
         missing=header.counts.missing,
         ruler=_ruler(session, job, header, [item.id for item in chosen]),
-        findings=findings_in(session, job, item_ids=[selected.id]) if selected else [],
+        findings=_findings(session, job, selected),
         is_fragment=is_fragment,
         quality=quality,
         is_heavy=is_heavy,
@@ -240,6 +241,13 @@ def say_address(job: Job, number: int, selected_ids: Sequence[int]) -> None:
     def add(response: Response) -> Response:
         response.headers["HX-Replace-Url"] = place
         return response
+
+
+def _findings(session: Session, job: Job, selected: Item | None) -> list[Listed]:
+    """What preflight found on the selected item, in this person's unit."""
+    if selected is None:
+        return []
+    return spoken_in(job, findings_in(session, job, item_ids=[selected.id]), paper_unit(job))
 
 
 def _guides(job: Job, page: Page) -> dict[str, list[tuple[float, str]]]:

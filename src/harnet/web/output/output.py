@@ -32,11 +32,13 @@ from harnet.studio.output.task import MAKE_OUTPUT, pages_to_draw
 from harnet.studio.pictures.profiles import all_profiles
 from harnet.studio.preflight.checking import findings_in
 from harnet.studio.preflight.gate import passed_in
+from harnet.studio.preflight.speaking import spoken_in
 from harnet.studio.presets.presets import chosen_preset, presets_of
 from harnet.studio.tasks.states import RUNNING
 from harnet.studio.tasks.work import cancel_work
 from harnet.web.common.preferences import own_name, remember_name
 from harnet.web.common.shared import JobHeader, in_background, studio, viewed_job
+from harnet.web.common.units import paper_unit
 from harnet.web.output.image_form import image_settings_from, pixel_page_sentence, sizes_of
 from harnet.web.output.lines import answer_words, line_of, pdf_words
 from harnet.web.output.pdf_form import COLOURS, MODES, STANDARDS, pdf_settings_from, plans_of
@@ -85,7 +87,9 @@ def show(job_id: int) -> str:
             hidden=len(lines) - len(placed),
             missing=sum(line.file_state == FileState.MISSING.value for line in lines),
             blocking=[
-                one for one in findings_in(session, job) if one.severity is Severity.BLOCKING
+                one
+                for one in spoken_in(job, findings_in(session, job), paper_unit(job))
+                if one.severity is Severity.BLOCKING
             ],
             own_name=own_name(),
             images=images,

@@ -35,6 +35,7 @@ from harnet.studio.preflight.fixing import (
     shrink_frame,
 )
 from harnet.studio.preflight.report import rules_asked
+from harnet.studio.preflight.speaking import spoken_in
 from harnet.web.common.loupe import LoupePanel, loupe_panel
 from harnet.web.common.marks import mark_of
 from harnet.web.common.preferences import own_name, remember_name
@@ -171,8 +172,9 @@ def _view(session: Session, job: Job, chosen_index: int) -> str:
     header = JobHeader.of(job)
     by_page = request.values.get("group") == "page"
     shows_all = request.values.get("all") == "yes"
-    findings = findings_in(session, job)
-    accepted = findings_in(session, job, are_accepted=True)
+    unit = paper_unit(job)
+    findings = spoken_in(job, findings_in(session, job), unit)
+    accepted = spoken_in(job, findings_in(session, job, are_accepted=True), unit)
     groups = _grouped(findings, by_page)
     ordered = [one for _, rows in groups for one in rows]
     index = max(0, min(chosen_index, len(ordered) - 1))

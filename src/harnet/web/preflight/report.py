@@ -20,6 +20,7 @@ from harnet.studio.preflight.report import (
 from harnet.studio.preflight.report_html import report_as_html
 from harnet.studio.preflight.report_pdf import report_as_pdf
 from harnet.web.common.shared import JobHeader, studio
+from harnet.web.common.units import paper_unit
 
 blueprint = Blueprint("report", __name__, url_prefix="/jobs/<int:job_id>/report")
 
@@ -29,7 +30,7 @@ def page(job_id: int) -> str:
     """The report as a page."""
     with studio().session() as session:
         job = job_with(session, job_id)
-        report = report_of(session, job, request.args.get("part", 1, int))
+        report = report_of(session, job, request.args.get("part", 1, int), paper_unit(job))
         return render_template(
             "preflight/report.html",
             header=JobHeader.of(job),
@@ -65,7 +66,8 @@ def as_csv(job_id: int) -> Response:
 def as_html(job_id: int) -> Response:
     """The report as one file, to be sent and kept; it is never shown as a page of Harnet's."""
     with studio().session() as session:
-        report = report_of(session, job_with(session, job_id))
+        job = job_with(session, job_id)
+        report = report_of(session, job, unit=paper_unit(job))
         text = report_as_html(studio(), report)
     return _file(report, text, "text/html", "html")
 
@@ -74,7 +76,8 @@ def as_html(job_id: int) -> Response:
 def as_pdf(job_id: int) -> Response:
     """The report on A4, with pictures of the poor samples."""
     with studio().session() as session:
-        report = report_of(session, job_with(session, job_id))
+        job = job_with(session, job_id)
+        report = report_of(session, job, unit=paper_unit(job))
         data = report_as_pdf(studio(), report)
     return _file(report, data, "application/pdf", "pdf")
 
