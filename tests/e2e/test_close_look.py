@@ -23,9 +23,9 @@ def pane(page, which):
 
 def pixels(page, which):
     """What a pane shows, as the server sent it."""
-    image = pane(page, which).locator("img")
-    expect(image).to_be_visible()
-    data = page.request.get(image.get_attribute("src")).body()
+    shown = pane(page, which).locator("img")
+    expect(shown).to_be_visible()
+    data = page.request.get(shown.get_attribute("src")).body()
     return numpy.asarray(Image.open(io.BytesIO(data)).convert("RGB"), int)
 
 
