@@ -404,7 +404,8 @@ def test_a_job_is_duplicated_archived_deleted_and_brought_back(page, sheet):
     "view",
     ["/jobs", "/jobs/new", "/pictures", "/pictures/6", "/pictures/6/copy", "/agency",
      "/compare?one=1&other=2", "pages?page=4", "SELECTED", "ledger", "ledger?try=200", "preflight",
-     "output", "report", "/targets", "/targets/coated", "/jobs/4/matches/28"],
+     "output", "report", "/targets", "/targets/coated", "/jobs/4/matches/28",
+     "LOUPE", "text-styles", "output?kind=image", "/guide"],
 )  # fmt: skip
 def test_no_serious_fault_of_accessibility(browser, live, view):
     # The page's own policy forbids foreign scripts, so it is lifted for the checker alone.
@@ -416,10 +417,14 @@ def test_no_serious_fault_of_accessibility(browser, live, view):
         page.goto(view)
     else:
         address = job_address(page, "visitor handbook")
-        page.goto(address if view == "SELECTED" else address.replace("pages", view))
+        page.goto(address if view.isupper() else address.replace("pages", view))
         if view == "SELECTED":
             page.locator(".item.picture").first.click()
             expect(page.locator("#card-ppi")).to_be_visible()
+        if view == "LOUPE":
+            page.get_by_role("button", name="Loupe", exact=True).click()
+            page.locator("#loupe").get_by_text("Press settings").click()
+            expect(page.locator("#loupe")).to_contain_text("as it prints")
     page.wait_for_load_state("networkidle")
     expect(page.get_by_text("Measuring…")).to_have_count(0)
     page.add_script_tag(content=Path(AXE).read_text())

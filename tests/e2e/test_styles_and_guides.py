@@ -103,7 +103,7 @@ class TestGuides:
         start = (ruler["x"] + 7, sheet["y"] + 100)
         with answer_shown(page, "/guides"):
             pull(page, start, (sheet["x"] + 130 - start[0], 20))
-        guide = page.locator(".guide[data-axis=x]")
+        guide = page.locator(".page-guide[data-axis=x]")
         expect(guide).to_have_count(1)
         at = float(guide.get_attribute("data-at"))
         assert at == pytest.approx(130 / sheet["width"] * 148 / 25.4 * 72, abs=1)
@@ -122,26 +122,26 @@ class TestGuides:
         low = (sheet["x"] + 130, sheet["y"] + sheet["height"] - 30)
         with answer_shown(page, "/guides"):
             pull(page, low, (60, 0))
-        moved = float(page.locator(".guide").get_attribute("data-at"))
+        moved = float(page.locator(".page-guide").get_attribute("data-at"))
         assert moved == pytest.approx(at + 60 / sheet["width"] * 419.53, abs=1)
         with answer_shown(page, "/guides/remove"):
             pull(page, (low[0] + 60, low[1]), (ruler["x"] + 5 - low[0] - 60, 0))
-        expect(page.locator(".guide")).to_have_count(0)
+        expect(page.locator(".page-guide")).to_have_count(0)
         with page.expect_response("**/undo"):
             page.get_by_role("button", name="Undo", exact=True).click()
-        expect(page.locator(".guide")).to_have_count(1)
+        expect(page.locator(".page-guide")).to_have_count(1)
 
     def test_typed_in_any_unit_and_removed_by_key(self, page, flyer):
         page.locator("details", has_text="Guides, columns and grid").locator("summary").click()
         with answer_shown(page, "/guides"):
             page.get_by_label("Level guide at").fill("2in")
             page.get_by_label("Level guide at").press("Enter")
-        expect(page.locator(".guide[data-axis=y]")).to_have_attribute("data-at", "144.0")
+        expect(page.locator(".page-guide[data-axis=y]")).to_have_attribute("data-at", "144.0")
         page.locator("details", has_text="Guides, columns and grid").locator("summary").click()
         remove = page.get_by_role("button", name="Remove the level guide at 50.8 mm")
         with answer_shown(page, "/guides/remove"):
             remove.press("Enter")
-        expect(page.locator(".guide")).to_have_count(0)
+        expect(page.locator(".page-guide")).to_have_count(0)
 
     def test_columns_and_grid(self, page, flyer):
         page.locator("details", has_text="Guides, columns and grid").locator("summary").click()

@@ -432,7 +432,9 @@ def test_the_picture_at_its_reach_beside_a_sheet(page):
     expect(page.locator(".note", has_text="px wide, detail of about")).to_be_visible()
 
 
-@pytest.mark.parametrize("view", ["/jobs", "/jobs/new", "/pictures", "pages?page=5", "preflight"])
+@pytest.mark.parametrize(
+    "view", ["/jobs", "/jobs/new", "/pictures", "pages?page=5", "preflight", "text-styles"]
+)
 def test_dark_rooms_are_legible(browser, live, page, handbook, view):
     context = browser.new_context(
         bypass_csp=True, base_url=live.address, color_scheme="dark", viewport=page.viewport_size

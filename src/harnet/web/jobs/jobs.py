@@ -25,6 +25,7 @@ from harnet.studio.jobs.listing import (
 )
 from harnet.studio.jobs.steps import page_changed_by, step_known
 from harnet.studio.ledger.long_batch import long_redo, long_undo
+from harnet.studio.samples.samples import has_samples
 from harnet.web.common.shared import JobHeader, handed_to_worker, studio
 from harnet.web.common.units import remember_unit
 from harnet.web.common.values import (
@@ -51,6 +52,7 @@ def listing() -> str:
         headers = [JobHeader.of(job) for job in jobs[status]]
         return render_template(
             "jobs/list.html",
+            has_samples=has_samples(session),
             headers=headers,
             thumbs={job.id: first_pictures(session, job) for job in jobs[status]},
             status=status.value,

@@ -1,8 +1,16 @@
 """Pictures offered for a place, each as it would be there."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
-from harnet.core.measure.wording import density_text, px_text, share_text
+from harnet.core.layout.sheets import filling_ppi
+from harnet.core.measure.density import judged_ppi
+from harnet.core.measure.verdict import verdict_of_judged
+from harnet.core.measure.wording import density_text, ppi_text, px_text, share_text
+from harnet.core.pictures.picture import Colour
+from harnet.core.targets.target import Target
+from harnet.store.tables.jobs import Page
+from harnet.store.tables.pictures import Picture
 from harnet.studio.layout.matching import Candidate
 from harnet.studio.pictures.picture import facts_of_picture
 from harnet.web.common.drawing import Crop, crop_in
@@ -24,6 +32,23 @@ class SwapOffer:
     detail: str
     is_same_shot: bool
     is_denser: bool
+
+
+def marks_on_page(
+    page: Page, target: Target, pictures: Sequence[Picture]
+) -> dict[int, tuple[str, str]]:
+    """Each picture's mark and density if it covered a whole page, by its number."""
+    found = {}
+    for picture in pictures:
+        facts = facts_of_picture(picture)
+        if facts.px_w is None or facts.px_h is None:
+            found[picture.id] = ("line", "sharp at any size")
+            continue
+        ppi = judged_ppi(filling_ppi(facts.px_w, facts.px_h, page.width_pt, page.height_pt))
+        limits = target.for_bits(facts.colour is Colour.BILEVEL)
+        mark = verdict_of_judged(ppi, limits).value
+        found[picture.id] = (mark, f"{ppi_text(ppi)} ppi over the page")
+    return found
 
 
 def offer_of(one: Candidate, now_ppi: float | None) -> SwapOffer:

@@ -45,6 +45,7 @@ from harnet.web.common.shared import studio
 from harnet.web.common.units import shown_unit
 from harnet.web.common.values import choice, figure, length, row_number
 from harnet.web.layout.card import card_of
+from harnet.web.layout.offers import marks_on_page
 from harnet.web.layout.pages_view import (
     LENGTHS,
     PLACE_LIST,
@@ -89,12 +90,15 @@ def pictures(job_id: int) -> str:
     """The pictures to place whose name holds a text."""
     with studio().session() as session:
         found = latest_pictures(session, PLACE_LIST, request.args.get("find", ""))
+        job, number = job_with(session, job_id), request.args.get("page", 1, int)
+        page = page_of(job, number)
         return render_template(
             "layout/_place_list.html",
-            job=job_with(session, job_id),
-            number=request.args.get("page", 1, int),
+            job=job,
+            number=number,
             pictures=found,
             names=names_told_apart(found),
+            page_marks=marks_on_page(page, target_on(page, job), found),
             place_list=PLACE_LIST,
         )
 

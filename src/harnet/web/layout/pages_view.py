@@ -18,7 +18,15 @@ from harnet.studio.judging.judging import catch_up
 from harnet.studio.layout.film import stamps_of
 from harnet.studio.layout.guides import grid_of, guides_of_page
 from harnet.studio.layout.matching import candidates_for
-from harnet.studio.layout.placed import FRAME, PICTURE, TEXT, frame_of, placed_from, placement_of
+from harnet.studio.layout.placed import (
+    FRAME,
+    PICTURE,
+    TEXT,
+    frame_of,
+    placed_from,
+    placement_of,
+    target_on,
+)
 from harnet.studio.layout.placing import item_in
 from harnet.studio.layout.text_styles import TEXT_STYLES, differs
 from harnet.studio.ledger.ruler import placements_on_ruler
@@ -41,7 +49,7 @@ from harnet.web.common.shared import JobHeader, drawn_box, listed_targets, studi
 from harnet.web.common.units import paper_unit, shown_unit
 from harnet.web.common.values import row_number
 from harnet.web.layout.card import Card, card_of
-from harnet.web.layout.offers import SwapOffer, offer_of
+from harnet.web.layout.offers import SwapOffer, marks_on_page, offer_of
 
 _HEAVY_FROM = 30
 """A spread with more pictures opens in light, whatever a person prefers."""
@@ -149,6 +157,7 @@ def desk_view(
         keeps_proportion=_keeps_proportion(),
         pictures=pictures,
         names=names_told_apart(pictures),
+        page_marks=marks_on_page(page, target_on(page, job), pictures),
         place_list=PLACE_LIST,
         shelves=own_shelves(studio(), session),
         loupe=loupe_panel(session, url_for("loupe.page", job_id=job.id), "page"),

@@ -91,6 +91,9 @@ document.addEventListener("htmx:beforeRequest", (event) => {
 document.addEventListener("htmx:afterOnLoad", ({ target, detail }) => {
   if (target.closest?.("#notice") && detail.successful) document.querySelector("#notice").replaceChildren();
 });
+document.addEventListener("htmx:afterSwap", ({ detail }) => {
+  if (detail.target?.id === "explain-body") document.querySelector("#explain").showModal();
+});
 document.addEventListener("htmx:sendError", () => {
   say("Harnet does not answer. Nothing was changed; check that it is running and try again.");
 });

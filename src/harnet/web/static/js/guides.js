@@ -91,7 +91,7 @@ document.addEventListener(
   (event) => {
     if (event.button !== 0) return;
     const ruler = event.target.closest?.(".edge-ruler");
-    const guide = event.target.closest?.(".guide");
+    const guide = event.target.closest?.(".page-guide");
     if (!ruler && !guide) return;
     event.preventDefault();
     event.stopPropagation();

@@ -1,0 +1,1 @@
+"""Samples to try Harnet with, thrown away at any time."""
