@@ -42,12 +42,12 @@ def marks_on_page(
     for picture in pictures:
         facts = facts_of_picture(picture)
         if facts.px_w is None or facts.px_h is None:
-            found[picture.id] = ("line", "sharp at any size")
+            found[picture.id] = ("line", "any size")
             continue
         ppi = judged_ppi(filling_ppi(facts.px_w, facts.px_h, page.width_pt, page.height_pt))
         limits = target.for_bits(facts.colour is Colour.BILEVEL)
         mark = verdict_of_judged(ppi, limits).value
-        found[picture.id] = (mark, f"{ppi_text(ppi)} ppi over the page")
+        found[picture.id] = (mark, f"{ppi_text(ppi)} ppi")
     return found
 
 
