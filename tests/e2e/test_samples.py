@@ -1,5 +1,7 @@
 """Trying Harnet with samples from the guide, and throwing them away."""
 
+import re
+
 from playwright.sync_api import expect
 
 from tests.e2e.conftest import follow, job_address
@@ -54,3 +56,12 @@ def test_why_beside_each_verdict(page):
     page.locator(".item.picture[aria-label^='gull-close']").click()
     page.locator(".card-title").get_by_role("button", name="why?").click()
     expect(dialog).to_contain_text("why coarse?")
+
+
+def test_why_an_image_of_a_pdf_has_its_verdict(page):
+    page.goto("/pdf")
+    follow(page.locator(".pdf-row", has_text="harbour festival"))
+    page.get_by_role("button", name=re.compile("^Why (coarse|thin)")).first.click()
+    dialog = page.get_by_role("dialog", name="Why this verdict")
+    expect(dialog).to_contain_text("pixels for each inch")
+    expect(dialog).to_contain_text("Coated press asks 300 ppi")

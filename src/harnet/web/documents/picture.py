@@ -3,13 +3,15 @@
 from flask import Blueprint, Response, render_template
 
 from harnet.core.documents.images import ImageOnPage, line_of
+from harnet.core.layout.explaining import verdict_reasons
 from harnet.core.measure.wording import density_text
-from harnet.core.preflight.document_images import findings_on
+from harnet.core.preflight.document_images import findings_on, subject_of
 from harnet.store.database import Session
 from harnet.store.tables.documents import Document
 from harnet.studio.common.errors import NotThere
 from harnet.studio.documents.pages import picture_alone
 from harnet.studio.documents.uploads import document_with, picture_in, read_of, target_of_pdf
+from harnet.web.common.marks import mark_of
 from harnet.web.common.shared import studio
 from harnet.web.common.units import paper_unit
 
@@ -32,6 +34,24 @@ def alone(document_id: int, picture_id: int) -> str:
             ppi=density_text(picture.density),
             size=picture.size_in(paper_unit()),
             findings=findings_on([picture], read_of(pdf), target, paper_unit()),
+        )
+
+
+@blueprint.get("/<int:picture_id>/why")
+def why(document_id: int, picture_id: int) -> str:
+    """Why it has its verdict, for the dialog."""
+    with studio().session() as session:
+        pdf = document_with(session, document_id)
+        picture = picture_in(session, pdf, picture_id)
+        checked = subject_of(picture, read_of(pdf), target_of_pdf(pdf), paper_unit())
+        figures = checked.figures
+        return render_template(
+            "common/_explain.html",
+            name=picture.name,
+            verdict=figures.verdict.value,
+            mark=mark_of(figures),
+            reasons=verdict_reasons(checked.placement, figures, paper_unit()),
+            rungs=[],
         )
 
 

@@ -32,8 +32,10 @@ def show(job_id: int, item_id: int) -> str:
             ):
                 rungs[max(1, min(round(ppi), _DENSEST_RUNG_PPI))] = words
         return render_template(
-            "layout/_explain.html",
-            placed=placed,
+            "common/_explain.html",
+            name=placed.name,
+            verdict="vector" if figures.is_vector else figures.verdict.value,
+            sha256=item.picture.sha256 if item.picture else "",
             mark=mark_of(figures),
             reasons=verdict_reasons(placed.placement, figures, paper_unit(job)),
             rungs=sorted(rungs.items()),
