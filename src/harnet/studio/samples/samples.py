@@ -64,8 +64,8 @@ def sample_job(studio: Studio, session: Session) -> Job:
     new = NewJob.measured(SAMPLE_JOB, 105, 148, bleed_mm=3, margin_mm=8, pages=1)
     job = make_job(session, new)
     page = page_of(job, 1)
-    for picture, box in zip(pictures, _PLACES, strict=True):
-        place_in_frame(session, job, page, picture, box, Fit.COVER)
+    for picture, where in zip(pictures, _PLACES, strict=True):
+        place_in_frame(session, job, page, picture, where, Fit.COVER)
     return job
 
 
