@@ -40,6 +40,8 @@ def place_and_fault(error: ValidationError) -> str:
 
 
 def sentence_of(error: Exception) -> str:
-    """An error of the core, which begins in the middle, as a sentence."""
+    """An error of the core, which begins in the middle, as a sentence; a refusal is one already."""
+    if isinstance(error, Refused):
+        return str(error)
     text = str(error)
     return f"{text[0].upper()}{text[1:]}."

@@ -86,7 +86,7 @@ def make() -> Response | tuple[str, int]:
         with studio().session() as session:
             job_id = make_job(session, _new_job(session, fields)).id
     except (Refused, ValueOutOfRange) as error:
-        failure = str(error) if isinstance(error, Refused) else sentence_of(error)
+        failure = sentence_of(error)
         return _page(fields, failure), 422
     return make_response(redirect(url_for("pages.show", job_id=job_id)))
 

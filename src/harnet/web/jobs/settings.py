@@ -42,7 +42,7 @@ def change(job_id: int) -> Response | tuple[str, int]:
             job = job_with(session, job_id)
             change_settings(session, job, _settings(_typed_in(job)))
     except (Refused, ValueOutOfRange) as error:
-        failure = str(error) if isinstance(error, Refused) else sentence_of(error)
+        failure = sentence_of(error)
         with studio().session() as session:
             job = job_with(session, job_id)
             return _page(job, form.to_dict(), _typed_in(job), failure), 422

@@ -51,7 +51,7 @@ def change(job_id: int, key: str) -> Response | tuple[str, int]:
         with studio().session() as session:
             change_text_style(session, job_with(session, job_id), key, values)
     except (Refused, ValueOutOfRange) as error:
-        failure = str(error) if isinstance(error, Refused) else sentence_of(error)
+        failure = sentence_of(error)
         with studio().session() as session:
             return _page(job_with(session, job_id), failure), 422
     return make_response(redirect(url_for("textstyles.show", job_id=job_id)))
