@@ -469,3 +469,89 @@ def test_the_ladder_shows_another_sample_and_each_density_apart(page):
         page.locator("[data-sample]").click(position={"x": 30, "y": 30})
     other = page.request.get(glass.get_attribute("src")).body()
     assert other != seen[300]
+
+
+class TestWhatIsDrawnAnew:
+    """An edit's answer brings what it changed; all else on the canvas stays."""
+
+    @pytest.fixture
+    def two(self, page, flyer):
+        for name in ("gull-close.png", "ferry-fax.jpg"):
+            place(page, name)
+            page.keyboard.press("Escape")
+            expect(page.locator(".card-side h2").first).to_have_text("Place a picture")
+        return page.locator(".item.picture")
+
+    def test_a_selection_and_a_nudge_leave_the_other_picture_alone(self, page, two):
+        canvas, other = page.locator("#canvas"), two.nth(0)
+        for one in (canvas, other):
+            one.evaluate("one => { one.isTheSame = true; }")
+        drawing = other.evaluate("one => one.outerHTML")
+        with answer_shown(page, "/pages?"):
+            two.nth(1).locator(".frame").click()
+        expect(page.locator("#card-head")).to_be_visible()
+        version = two.nth(1).get_attribute("data-version")
+        with page.expect_response("**/gesture") as answer:
+            page.keyboard.press("ArrowRight")
+        expect(two.nth(1)).not_to_have_attribute("data-version", version)
+        answered = answer.value.text()
+        assert f'id="item-{two.nth(1).get_attribute("data-item")}"' in answered
+        assert f'id="item-{other.get_attribute("data-item")}"' not in answered
+        for one in (canvas, other):
+            assert one.evaluate("one => one.isTheSame"), "not even its element is another one"
+        assert other.evaluate("one => one.outerHTML") == drawing
+
+    def test_what_another_window_changed_is_drawn_too(self, page, two):
+        with answer_shown(page, "/pages?"):
+            two.nth(1).locator(".frame").click()
+        second = page.context.new_page()
+        second.goto(page.url)
+        elsewhere = second.locator(".item.picture").nth(0)
+        with answer_shown(second, "/pages?"):
+            elsewhere.click(position={"x": 3, "y": 3})
+        with answer_shown(second, "/gesture"):
+            second.keyboard.press("ArrowDown")
+        version = two.nth(0).get_attribute("data-version")
+        with answer_shown(page, "/gesture"):
+            page.keyboard.press("ArrowRight")
+        expect(two.nth(0)).not_to_have_attribute("data-version", version)
+        expect(two.nth(0).locator(".frame")).to_have_attribute(
+            "d", elsewhere.locator(".frame").get_attribute("d")
+        )
+        second.close()
+
+    def test_edits_on_a_slow_way_are_kept_in_their_order(self, page, two):
+        with answer_shown(page, "/pages?"):
+            two.nth(1).locator(".frame").click()
+        expect(page.locator("#card-head")).to_be_visible()
+        sent, held = [], []
+
+        def hold(route):
+            sent.append(route.request.url.rpartition("/")[2])
+            held.append(route)
+
+        def let_go(number):
+            while len(held) <= number:
+                page.wait_for_timeout(20)
+            held[number].continue_()
+
+        page.route("**/gesture", hold)
+        page.route("**/undo", hold)
+        before = two.nth(1).locator(".frame").get_attribute("d")
+        with page.expect_request("**/gesture"):
+            page.keyboard.press("ArrowRight")
+        page.keyboard.press("Shift+ArrowDown")
+        page.keyboard.press("Control+z")
+        with answer_shown(page, "/pages?"):
+            for number in range(3):
+                assert len(sent) <= number + 1, "each waits for the answer before"
+                let_go(number)
+        assert sent == ["gesture", "gesture", "undo"]
+        # The second nudge is undone, the first one stays.
+        now = two.nth(1).locator(".frame").get_attribute("d")
+        (x, y), (x_before, y_before) = (
+            [float(figure) for figure in re.match(r"M([\d.]+)[ ,]([\d.]+)", one).groups()]
+            for one in (now, before)
+        )
+        assert x > x_before
+        assert y == pytest.approx(y_before)

@@ -373,10 +373,15 @@ def test_a_turned_frame_is_seen_by_its_corners():
 
 
 def test_what_lies_under_something_is_covered():
-    small, large = Box(10, 10, 20, 20).corners(), Box(0, 0, 40, 40).corners()
-    assert pagefit.is_covered(small, large)
-    assert not pagefit.is_covered(large, small)
-    assert not pagefit.is_covered(Box(30, 30, 20, 20).corners(), large)
+    def region(*box):
+        return pagefit.Region(Box(*box).corners())
+
+    small, large = region(10, 10, 20, 20), region(0, 0, 40, 40)
+    assert small.is_covered_by(large)
+    assert not large.is_covered_by(small)
+    assert not region(30, 30, 20, 20).is_covered_by(large)
+    assert not small.is_covered_by(pagefit.Region([]))
+    assert not pagefit.Region([]).is_covered_by(large)
 
 
 def test_worst_comes_first_then_rule_by_rule():

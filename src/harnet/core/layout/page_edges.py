@@ -5,7 +5,9 @@ corners that the screen and the PDF are drawn from.
 """
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from enum import Enum
+from functools import cached_property
 
 from harnet.core.layout.placing import Placement
 from harnet.core.measure.geometry import Box
@@ -106,13 +108,35 @@ def sides_without_bleed(
     return {} if short and is_off_page(corners, page_w, page_h) else short
 
 
-def is_covered(corners: Sequence[Point], by: Sequence[Point]) -> bool:
-    """Whether all of it lies under a convex polygon."""
-    if len(by) < 3 or not corners:
-        return False
-    for axis in (0, 1):
-        ours, theirs = [one[axis] for one in corners], [one[axis] for one in by]
-        if min(ours) < min(theirs) - 1 or max(ours) > max(theirs) + 1:
+@dataclass(frozen=True)
+class Region:
+    """A convex polygon, with what tells quickly whether another one can lie inside it."""
+
+    corners: Sequence[Point]
+
+    @cached_property
+    def extent(self) -> tuple[float, float, float, float]:
+        """Left, top, right and bottom, in points."""
+        xs, ys = zip(*self.corners, strict=True)
+        return min(xs), min(ys), max(xs), max(ys)
+
+    @cached_property
+    def area(self) -> float:
+        """In square points."""
+        return area_of(self.corners)
+
+    def is_covered_by(self, other: "Region") -> bool:
+        """Whether all of it lies under another region."""
+        if len(other.corners) < 3 or not self.corners:
+            return False
+        left, top, right, bottom = self.extent
+        their_left, their_top, their_right, their_bottom = other.extent
+        if (
+            left < their_left - 1
+            or top < their_top - 1
+            or right > their_right + 1
+            or bottom > their_bottom + 1
+        ):
             # More than a point hangs out, however thin the rest is.
-            return area_of(corners) <= _SAME_PT
-    return area_of(corners) - area_of(clipped(corners, by)) <= _SAME_PT
+            return self.area <= _SAME_PT
+        return self.area - area_of(clipped(self.corners, other.corners)) <= _SAME_PT

@@ -5,7 +5,7 @@ from dataclasses import replace
 
 from harnet.core.layout.facing import spine_side
 from harnet.core.layout.figures import frame_pixels
-from harnet.core.layout.page_edges import Point, Side, is_covered, seen_corners
+from harnet.core.layout.page_edges import Region, Side, seen_corners
 from harnet.core.layout.shape import Shape
 from harnet.core.measure.geometry import turned_about
 from harnet.core.measure.units import Unit
@@ -59,7 +59,7 @@ def subjects_on(
     speak in, without one the job's.
     """
     found: list[tuple[Subject, Placed | None]] = []
-    covers: list[tuple[str, list[Point]]] = []
+    covers: list[tuple[str, Region]] = []
     unit = unit or spoken_unit(job)
     plain = Around(
         page_w_pt=page.width_pt,
@@ -72,8 +72,8 @@ def subjects_on(
         number = page.position + 1
         if item.kind == PICTURE and item.picture is not None:
             placed = placed_from(item, number, target)
-            seen = seen_corners(placed.placement)
-            hidden_by = next((name for name, cover in covers if is_covered(seen, cover)), "")
+            seen = Region(seen_corners(placed.placement))
+            hidden_by = next((name for name, cover in covers if seen.is_covered_by(cover)), "")
             if hidden_by:
                 around = replace(around, hidden_by=hidden_by)
             across_pt = reach_across_pt(job, page, placed.placement) if job.is_facing else 0.0
@@ -89,7 +89,8 @@ def subjects_on(
         elif item.kind == RECTANGLE and item.style.get("fill"):
             box = frame_of(item)
             turn = turned_about(item.rotation_deg or 0.0, box.centre)
-            covers.append(("a rectangle", [turn.applied(x, y) for x, y in box.corners()]))
+            corners = [turn.applied(x, y) for x, y in box.corners()]
+            covers.append(("a rectangle", Region(corners)))
     return found[::-1]
 
 

@@ -1,23 +1,21 @@
 """Pages as SVG: what the templates draw, every figure ready; lengths in points."""
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Collection
 from dataclasses import dataclass, replace
 
 from harnet.core.layout.facing import spread_at
 from harnet.core.layout.figures import frame_pixels
 from harnet.core.layout.gesture import Handle, TurnedBox
-from harnet.core.layout.grid import grid_lines
 from harnet.core.layout.placing import Placement
 from harnet.core.layout.shape import Shape, outline_of, path_text
 from harnet.core.measure.geometry import Box, Matrix, turned_about
 from harnet.core.measure.verdict import Verdict
-from harnet.core.measure.wording import counted, ppi_text, px_text, reach_text
+from harnet.core.measure.wording import ppi_text, px_text, reach_text
 from harnet.core.preflight.subject import FileState
 from harnet.media.pagedrawing.text_lines import TextLine, TextStyle, lines_lost, lines_of
 from harnet.store.tables.jobs import Item, Job, Page
 from harnet.studio.jobs.jobs import page_count, page_of, target_of
 from harnet.studio.layout.gestures import Geometry, geometry_of
-from harnet.studio.layout.guides import columns_on, grid_of, guides_of_page
 from harnet.studio.layout.placed import FRAME, TEXT, Placed, placed_from, target_for
 from harnet.web.common.marks import mark_of
 from harnet.web.common.units import shown_unit
@@ -77,6 +75,7 @@ class Drawn:
     style: TextStyle | None = None
     placed: Placed | None = None
     quality: str = "light"
+    stamp: str = ""
 
     @property
     def right(self) -> float:
@@ -111,45 +110,6 @@ class Drawn:
         return f"text: {' '.join(line.text for line in self.lines)}{lost}"
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Sheet:
-    """One page of a spread: where it lies, its bleed and margins, and what is on it."""
-
-    page: Page
-    number: int
-    x: float
-    bleed: Box
-    margin: Box | None
-    columns: tuple[Box, ...]
-    grid: tuple[Sequence[float], Sequence[float]]
-    """Where grid lines cross the page, across and down."""
-    guides: Mapping[str, Sequence[float]]
-    items: tuple[Drawn, ...]
-
-    @property
-    def bleed_x(self) -> float:
-        """The left edge of its bleed on the canvas."""
-        return self.x + self.bleed.x
-
-
-@dataclass(frozen=True, slots=True)
-class Canvas:
-    """A page, or two that face each other, as the canvas shows them."""
-
-    number: int
-    view_box: str
-    sheets: tuple[Sheet, ...]
-    px_pt: float
-    """Points that a screen pixel takes when the spread fits the canvas at 1280 × 800."""
-
-    @property
-    def label(self) -> str:
-        """What is on the pages, for those who do not see them."""
-        return ", ".join(
-            f"Page {sheet.number} with {counted(len(sheet.items), 'item')}" for sheet in self.sheets
-        )
-
-
 @dataclass(frozen=True, slots=True)
 class DrawnPreview:
     """How items are drawn: which are selected, points a screen pixel takes, preview quality."""
@@ -157,39 +117,6 @@ class DrawnPreview:
     selected_ids: Collection[int] = ()
     px_pt: float = 1.0
     quality: str = "light"
-
-
-def canvas_of(job: Job, number: int, selected_ids: Collection[int], quality: str) -> Canvas:
-    """A page ready to draw, beside the one it faces."""
-    numbers = spread_of(job, number)
-    seen = _seen_box(job, numbers)
-    look = DrawnPreview(selected_ids, px_pt_of(job, number), quality)
-    sheets, x = [], 0.0
-    for one in numbers:
-        page = page_of(job, one)
-        margin = job.margin_pt
-        inner = Box(margin, margin, page.width_pt - 2 * margin, page.height_pt - 2 * margin)
-        items = tuple(drawn_of(job, item, one, look) for item in page.items)
-        has_margin = 0 < margin < min(page.width_pt, page.height_pt) / 2
-        sheets.append(
-            Sheet(
-                page=page,
-                number=one,
-                x=x,
-                bleed=bleed_box(job, page),
-                margin=inner if has_margin else None,
-                columns=columns_on(job, page),
-                grid=(
-                    grid_lines(grid_of(job), page.width_pt, margin),
-                    grid_lines(grid_of(job), page.height_pt, margin),
-                ),
-                guides=guides_of_page(page),
-                items=items,
-            )
-        )
-        x += page.width_pt
-    view_box = f"{seen.x:.3f} {seen.y:.3f} {seen.width:.3f} {seen.height:.3f}"
-    return Canvas(number, view_box, tuple(sheets), look.px_pt)
 
 
 def spread_of(job: Job, number: int) -> list[int]:
@@ -203,7 +130,8 @@ def bleed_box(job: Job, page: Page) -> Box:
     return Box(-bleed, -bleed, page.width_pt + 2 * bleed, page.height_pt + 2 * bleed)
 
 
-def _seen_box(job: Job, numbers: list[int]) -> Box:
+def seen_box(job: Job, numbers: list[int]) -> Box:
+    """What the canvas shows of these pages, with a margin around their bleed."""
     pages = [page_of(job, number) for number in numbers]
     bleed = job.bleed_pt
     width = sum(page.width_pt for page in pages) + 2 * bleed
@@ -214,18 +142,27 @@ def _seen_box(job: Job, numbers: list[int]) -> Box:
 
 def px_pt_of(job: Job, number: int) -> float:
     """Points that a screen pixel takes on the canvas of this page, all of it in view."""
-    seen = _seen_box(job, spread_of(job, number))
+    seen = seen_box(job, spread_of(job, number))
     return max(seen.width / _ROOM_PX[0], seen.height / _ROOM_PX[1])
 
 
 def drawn_of(
-    job: Job, item: Item, number: int, look: DrawnPreview, geometry: Geometry | None = None
+    job: Job,
+    item: Item,
+    number: int,
+    look: DrawnPreview,
+    geometry: Geometry | None = None,
+    stamp: str = "",
 ) -> Drawn:
-    """An item ready to draw; `geometry` stands in for the row's own while the hand moves."""
+    """An item ready to draw; `geometry` stands in for the row's own while the hand moves.
+
+    `stamp` is told to the page with the drawing; without one it is drawn anew with every answer.
+    """
     is_selected = item.id in look.selected_ids
     shape = geometry or geometry_of(item)
     if isinstance(shape, Placement):
-        return _picture(job, placed_from(item, number, target_of(job), shape), look, is_selected)
+        placed = placed_from(item, number, target_of(job), shape)
+        return _picture(job, placed, look, is_selected, stamp)
     turn = turned_about(shape.rotation_deg, shape.box.centre)
     outline = outline_of(shape.box, Shape(item.shape), item.radius_pt).mapped(turn)
     style = TextStyle(**item.style) if item.kind == TEXT else None
@@ -233,6 +170,7 @@ def drawn_of(
     drawn = Drawn(
         item=item,
         number=number,
+        stamp=stamp,
         outline=path_text(outline),
         box=shape.box,
         turn=_matrix(turn),
@@ -255,7 +193,7 @@ def _badge_y(box: Box, px_pt: float) -> float:
     return box.y + box.height - 26 * px_pt
 
 
-def _picture(job: Job, placed: Placed, look: DrawnPreview, is_selected: bool) -> Drawn:
+def _picture(job: Job, placed: Placed, look: DrawnPreview, is_selected: bool, stamp: str) -> Drawn:
     placement, figures, px_pt = placed.placement, placed.figures, look.px_pt
     frame, turn = placement.frame, placement.turn
     density = figures.density
@@ -265,6 +203,7 @@ def _picture(job: Job, placed: Placed, look: DrawnPreview, is_selected: bool) ->
     return Drawn(
         item=placed.item,
         number=placed.page_number,
+        stamp=stamp,
         outline=path_text(placement.outline),
         box=frame,
         turn=_matrix(turn),

@@ -1,5 +1,6 @@
 """The list of jobs, a job's target, undo and redo, and the unit that a person reads in."""
 
+import json
 from collections.abc import Callable
 from urllib.parse import parse_qsl, urlencode, urlsplit, urlunsplit
 
@@ -137,9 +138,12 @@ def _back(job_id: int, number: int | None = None) -> Response:
     place = path if path.startswith(f"{pages.rpartition('/')[0]}/") else pages
     if number is not None and place.partition("?")[0] == pages:
         place = _at_page(place, number)
-    if "HX-Request" in request.headers:
-        return Response("", headers={"HX-Location": place})
-    return make_response(redirect(place))
+    if "HX-Request" not in request.headers:
+        return make_response(redirect(place))
+    if path.partition("?")[0] == pages:
+        # The Pages view is drawn where it stands, and only what differs.
+        place = json.dumps({"path": place, "target": "#desk"})
+    return Response("", headers={"HX-Location": place})
 
 
 def _at_page(place: str, number: int) -> str:

@@ -34,7 +34,7 @@ from harnet.studio.pictures.picture import latest_pictures, names_told_apart
 from harnet.studio.pictures.shelves import own_shelves
 from harnet.studio.preflight.checking import Listed, findings_in, worst_verdict
 from harnet.studio.preflight.speaking import spoken_in
-from harnet.web.common.drawing import canvas_of, spread_of, verdict_class
+from harnet.web.common.drawing import spread_of, verdict_class
 from harnet.web.common.loupe import loupe_panel
 from harnet.web.common.preferences import (
     FIT_WORDS,
@@ -48,6 +48,7 @@ from harnet.web.common.ruler import Ruler, ruler_of, scale_of
 from harnet.web.common.shared import JobHeader, drawn_box, listed_targets, studio
 from harnet.web.common.units import paper_unit, shown_unit
 from harnet.web.common.values import row_number
+from harnet.web.layout.canvas import canvas_of
 from harnet.web.layout.card import Card, card_of
 from harnet.web.layout.offers import SwapOffer, marks_on_page, offer_of
 

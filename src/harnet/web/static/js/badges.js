@@ -27,25 +27,30 @@ function moved(plate, [dx, dy], isSmall) {
 const meet = (one, two) =>
   one.left < two.right && one.right > two.left && one.top < two.bottom && one.bottom > two.top;
 
+// All is read before anything is written, and only what differs is written: a page of hundreds is
+// laid out once, or not at all. A plate's size is known without showing it: its units are pixels.
 function arrange() {
   if (!canvas()) return;
   canvas().classList.toggle("no-badges", areHidden);
-  const taken = [];
-  for (const badge of canvas().querySelectorAll(".badge-plate")) {
-    badge.classList.remove("small", "gives-way");
-    const place = badge.querySelector(".badge-place");
-    place.removeAttribute("transform");
+  const read = [...canvas().querySelectorAll(".badge-plate")].map((badge) => {
+    const { e: left, f: top } = badge.getScreenCTM();
+    const width = Number(badge.querySelector(".plate").getAttribute("width"));
     const frame = badge.parentNode.querySelector(".frame, .frame-back")?.getBoundingClientRect();
-    const plate = badge.querySelector(".plate").getBoundingClientRect();
+    return { badge, frame, plate: { left, top, width, height: SIDE } };
+  });
+  const taken = [];
+  for (const { badge, frame, plate } of read) {
     if (!frame) continue;
     const isSmall = frame.width < ROOM * plate.width || frame.height < ROOM * plate.height;
-    badge.classList.toggle("small", isSmall);
     const places = isSmall ? besides(frame, plate) : [[0, 0]];
     const free = places.find((by) => !taken.some((one) => meet(one, moved(plate, by, isSmall))));
-    const by = free ?? places[0];
-    place.setAttribute("transform", `translate(${by[0]} ${by[1]})`);
+    const [x, y] = free ?? places[0];
+    if (free) taken.push(moved(plate, free, isSmall));
+    badge.classList.toggle("small", isSmall);
     badge.classList.toggle("gives-way", !free);
-    if (free) taken.push(moved(plate, by, isSmall));
+    const place = badge.querySelector(".badge-place");
+    const moves = `translate(${x.toFixed(2)} ${y.toFixed(2)})`;
+    if (place.getAttribute("transform") !== moves) place.setAttribute("transform", moves);
   }
 }
 

@@ -1,6 +1,8 @@
 // The pointer on the pages. It says how far the hand went; every figure and every outline that
 // follows comes from the server, one question at a time, the last one winning.
 import { say } from "./notice.js";
+import { bringInLine, redraw } from "./redraw.js";
+import { inTurn, isTaken } from "./turns.js";
 import { applyTyped } from "./typing.js";
 import { canvas, desk, pointOn, pxPt, sheetUnder } from "./view.js";
 
@@ -15,13 +17,14 @@ export const chosen = () =>
 export function choose(ids, page) {
   const { address } = desk().dataset;
   const place = `${address}?page=${page ?? desk().dataset.page}&select=${ids.join(",")}`;
-  return htmx.ajax("GET", place, { target: "#desk" }).then(() => history.replaceState({}, "", place));
+  return inTurn(() => htmx.ajax("GET", place, { target: "#desk" })).then(() => history.replaceState({}, "", place));
 }
 
 document.addEventListener("pointerdown", (event) => {
   const item = event.target.closest?.("#canvas .item");
   if (!item || event.button !== 0 || canvas().classList.contains("draws")) return;
   event.preventDefault();
+  keepNudged();
   const id = item.dataset.item;
   const applied = applyTyped();
   if (applied) {
@@ -115,13 +118,19 @@ function values(from) {
   };
 }
 
-export function keep(from) {
-  return htmx.ajax("POST", `${desk().dataset.address}/gesture`, {
-    source: "#desk",
-    target: "#desk",
-    values: values(from),
+export const keep = (from) =>
+  inTurn(() => {
+    const given = { ...values(from), items: asShown(from.items) };
+    return htmx.ajax("POST", `${desk().dataset.address}/gesture`, { source: "#desk", target: "#desk", values: given });
   });
-}
+
+// An edit of this window may have been answered since the hand began: its versions hold now.
+const asShown = (items) =>
+  items
+    .split(",")
+    .map((one) => one.split(":")[0])
+    .map((id) => `${id}:${document.querySelector(`#item-${id}`)?.dataset.version ?? ""}`)
+    .join(",");
 
 export async function measure(asked) {
   if (asked.isAsking) {
@@ -158,9 +167,7 @@ function draw(asked, answer) {
       `<svg xmlns="http://www.w3.org/2000/svg">${item}</svg>`,
       "image/svg+xml",
     );
-    const fresh = svg.documentElement.firstElementChild;
-    const old = document.querySelector(`#${fresh.id}`);
-    if (old) bringInLine(old, fresh);
+    redraw(svg.documentElement.children);
   }
   const head = document.querySelector("#card-head");
   if (head && answer.card) {
@@ -180,34 +187,7 @@ function draw(asked, answer) {
   document.dispatchEvent(new Event("items-drawn"));
 }
 
-// Carries attributes and texts over, so that images already shown are not loaded again.
-function bringInLine(old, fresh) {
-  const isExact = old.classList.contains("exact");
-  const sameShape =
-    old.tagName.toLowerCase() === fresh.tagName.toLowerCase() &&
-    (isExact || old.children.length === fresh.children.length);
-  if (!sameShape) {
-    old.replaceWith(document.importNode(fresh, true));
-    return;
-  }
-  for (const { name, value } of fresh.attributes) {
-    if (old.getAttribute(name) !== value) old.setAttribute(name, value);
-  }
-  if (isExact) return;
-  if (fresh.children.length === 0) {
-    if (old.textContent !== fresh.textContent) old.textContent = fresh.textContent;
-    return;
-  }
-  const texts = (node) => [...node.childNodes].filter((child) => child.nodeType === Node.TEXT_NODE);
-  const freshTexts = texts(fresh);
-  texts(old).forEach((text, index) => {
-    const wanted = freshTexts[index]?.data ?? "";
-    if (text.data !== wanted) text.data = wanted;
-  });
-  [...old.children].forEach((child, index) => bringInLine(child, fresh.children[index]));
-}
-
-// Arrow keys: nudges are gathered while the key repeats, then kept as one edit.
+// Arrow keys: nudges are shown at once, gathered while the key repeats, then kept as one edit.
 let nudged = null;
 const WAY = { Left: [-1, 0], Right: [1, 0], Up: [0, -1], Down: [0, 1] };
 
@@ -215,18 +195,35 @@ export function nudge(direction, steps) {
   const { items, nudge: step } = desk()?.dataset ?? {};
   if (!items || !WAY[direction]) return false;
   const [x, y] = WAY[direction];
-  nudged ??= { items, kind: panIsOn ? "pan" : "move", dx: 0, dy: 0, isExact: true };
+  const { page } = desk().dataset;
+  nudged ??= { items, page, kind: panIsOn ? "pan" : "move", dx: 0, dy: 0, isExact: true, isLive: true };
   nudged.dx += x * steps * Number(step);
   nudged.dy += y * steps * Number(step);
   gesture = null;
+  measure(nudged);
   clearTimeout(nudged.timer);
-  nudged.timer = setTimeout(() => {
-    const done = nudged;
-    nudged = null;
-    keep(done);
-  }, 220);
+  nudged.timer = setTimeout(keepNudged, 220);
   return true;
 }
+
+function keepNudged() {
+  if (!nudged) return;
+  const done = nudged;
+  nudged = null;
+  clearTimeout(done.timer);
+  done.isLive = false;
+  keep(done);
+}
+
+// Whatever is asked for by a button or a key follows what the hand did before.
+document.addEventListener("htmx:confirm", (event) => {
+  const { etc, issueRequest } = event.detail;
+  if (etc?.returnPromise) return;
+  keepNudged();
+  if (!isTaken()) return;
+  event.preventDefault();
+  inTurn(() => issueRequest(true));
+});
 
 export function togglePan(isOn) {
   const button = document.querySelector("#pan");
@@ -321,5 +318,5 @@ document.addEventListener("drop", (event) => {
 });
 
 export function post(address, given) {
-  return htmx.ajax("POST", address, { source: "#desk", target: "#desk", values: given });
+  return inTurn(() => htmx.ajax("POST", address, { source: "#desk", target: "#desk", values: given }));
 }

@@ -83,7 +83,7 @@ function drawOne(ruler, isAcross, length, origin, pxPerUnit, colours) {
 
 document.addEventListener("view-changed", draw);
 window.addEventListener("resize", draw);
-document.addEventListener("htmx:afterSwap", draw);
+// Each swap of the desk is followed by a view-changed.
 if (document.querySelector(".desk")) draw();
 
 document.addEventListener(

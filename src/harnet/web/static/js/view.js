@@ -172,5 +172,7 @@ function setNeutral(isOn) {
 setNeutral(localStorage.getItem(NEUTRAL_KEY) === "yes");
 
 window.addEventListener("resize", applyView);
-document.addEventListener("htmx:afterSwap", applyView);
+document.addEventListener("htmx:afterSwap", ({ target }) => {
+  if (target.id === "desk") applyView();
+});
 applyView();

@@ -1,0 +1,18 @@
+// What the hand does is sent in the order in which it was done: each waits for the answer before, so
+// that nothing is lost on a slow way to the server and no answer is overtaken.
+let waiting = 0;
+let last = Promise.resolve();
+
+export const isTaken = () => waiting > 0;
+
+/** Does something that gives a promise once everything before it has been answered. */
+export function inTurn(act) {
+  waiting += 1;
+  last = last
+    .then(act)
+    .catch(() => {})
+    .finally(() => {
+      waiting -= 1;
+    });
+  return last;
+}
