@@ -1,5 +1,6 @@
 """What a transaction touched of jobs: recorded at every flush, whoever made the change."""
 
+from collections import defaultdict
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -30,13 +31,16 @@ class ChangedRows:
     """Numbers of the rows whose figures and findings may no longer hold."""
 
     pages: set[int] = field(default_factory=set)
+    """Pages of which everything is judged anew."""
+    items: defaultdict[int, set[int]] = field(default_factory=lambda: defaultdict(set))
+    """By page: the items that were changed, moved there or away, or removed."""
     jobs: set[int] = field(default_factory=set)
     pictures: set[int] = field(default_factory=set)
     accepted: set[int] = field(default_factory=set)
     """Items of which a finding was accepted, or no longer is."""
 
     def __bool__(self) -> bool:
-        return bool(self.pages or self.jobs or self.pictures or self.accepted)
+        return bool(self.pages or self.items or self.jobs or self.pictures or self.accepted)
 
 
 def take_changed_rows(session: Session) -> ChangedRows:
@@ -55,8 +59,8 @@ def _note(session: Session, _context: object) -> None:
     changed_rows: ChangedRows = session.info.setdefault(_KEY, ChangedRows())
     for row in [*session.new, *session.dirty, *session.deleted]:
         if isinstance(row, Item):
-            changed_rows.pages.add(row.page_id)
-            changed_rows.pages.update(attributes.get_history(row, "page_id").deleted or ())
+            for page_id in {row.page_id, *(attributes.get_history(row, "page_id").deleted or ())}:
+                changed_rows.items[page_id].add(row.id)
         elif isinstance(row, Acceptance):
             changed_rows.accepted.add(row.item_id)
         elif isinstance(row, Page) and _has_changed(row, _OF_PAGE):

@@ -3,6 +3,7 @@
 import io
 from dataclasses import replace
 from html.parser import HTMLParser
+from random import Random
 
 import pytest
 from sqlalchemy import event, select
@@ -87,20 +88,51 @@ class TestSettling:
         judge_job(session, job)
         assert kept(session, job) == before
 
-    def test_an_edit_judges_its_own_page_only(self, laid):
+    def test_an_edit_judges_what_it_changed_and_what_lies_there(self, laid):
         session, job, items = laid
-        judged = []
+        page, judged = items[0].page, []
+        apart = place_picture(session, job, page, items[1].picture, (60, 60))
+        over = place_picture(session, job, page, items[1].picture, (200, 300))
+        kept(session, job)
 
         @event.listens_for(session.get_bind(), "before_cursor_execute")
         def note(_conn, _cursor, statement, parameters, *_):
-            if statement.startswith("DELETE FROM judgement") and "page_id" in statement:
-                judged.append(parameters)
+            if statement.startswith("DELETE FROM judgement"):
+                judged.append(set(parameters.values()))
 
         apply_gesture(session, job, [items[0]], Gesture(kind="move", dx_pt=9, dy_pt=9))
         settle(session)
         settle(session)
         event.remove(session.get_bind(), "before_cursor_execute", note)
-        assert [set(one.values()) for one in judged] == [{items[0].page_id}]
+        assert judged == [{items[0].id, over.id}]
+        assert apart.id not in judged[0]
+
+    @pytest.mark.parametrize("seed", range(6))
+    def test_judging_item_by_item_equals_judging_everything_anew(self, laid, seed):
+        session, job, items = laid
+        page, chance = items[0].page, Random(seed)
+        crowd = [items[0]]
+        for _ in range(7):
+            crowd.append(place_picture(session, job, page, chance.choice(items).picture))
+        crowd.append(add_item(session, job, page, "rectangle", Box(40, 40, 300, 300)))
+        crowd.append(add_item(session, job, page, "frame", Box(20, 20, 80, 80)))
+        kept(session, job)
+        for _ in range(12):
+            item = chance.choice(crowd)
+            if chance.random() < 0.3:
+                restack(session, job, [item], chance.choice(["front", "back"]))
+            else:
+                kind = chance.choice(["move", "turn", "size"])
+                dx, dy = chance.uniform(-150, 150), chance.uniform(-150, 150)
+                gesture = Gesture(kind=kind, dx_pt=dx, dy_pt=dy, handle="se")
+                apply_gesture(session, job, [item], gesture)
+            if chance.random() < 0.3:
+                undo(session, job)
+            settle(session)
+        before, tally = kept(session, job), counts_of(job)
+        judge_job(session, job)
+        assert kept(session, job) == before
+        assert counts_of(job) == tally
 
     def test_undo_brings_figures_back(self, laid):
         session, job, items = laid

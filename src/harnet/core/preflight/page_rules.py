@@ -150,8 +150,11 @@ def off_page(checked: Checked) -> RuleResult | None:
     )
 
 
+HIDDEN_PICTURE = "hidden-picture"
+
+
 @picture_rule(
-    "hidden-picture", ON_PAGE, Severity.NOTE, "pictures that are hidden behind something else"
+    HIDDEN_PICTURE, ON_PAGE, Severity.NOTE, "pictures that are hidden behind something else"
 )
 def hidden_picture(checked: Checked) -> RuleResult | None:
     """Something opaque lies over all of it."""

@@ -1,6 +1,6 @@
 """Keeping figures and findings right: whatever an edit touched is judged again, and only that."""
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence, Set
 from pathlib import Path
 from typing import Any
 
@@ -11,6 +11,7 @@ from harnet.core.ledger.ruler_scale import ruler_step
 from harnet.core.measure.verdict import Verdict
 from harnet.core.preflight.check import RULES_VERSION
 from harnet.core.preflight.finding import Finding
+from harnet.core.preflight.page_rules import HIDDEN_PICTURE
 from harnet.core.preflight.rules import findings_of, rule_rank
 from harnet.core.preflight.subject import FileState
 from harnet.store.acceptance import acceptances_on, still_holds
@@ -27,6 +28,7 @@ from harnet.studio.pictures.picture import facts_of_picture, remember_file, stat
 
 _VERDICTS = list(Verdict)
 _PAGES_AT_ONCE = 50
+_MOST_PAGES_ITEM_BY_ITEM = 8
 _Rows = list[dict[str, Any]]
 
 
@@ -35,7 +37,11 @@ Tell = Callable[[int], None]
 
 
 def settle(session: Session, tell: Tell | None = None) -> None:
-    """Judges the pages that this transaction touched; costs nothing where none was."""
+    """Judges what this transaction touched; costs nothing where that is nothing.
+
+    Of a page on which only items were changed, the others are judged anew only where one of those
+    hides them, or something was found to.
+    """
     changed_rows = take_changed_rows(session)
     if not changed_rows:
         return
@@ -48,7 +54,12 @@ def settle(session: Session, tell: Tell | None = None) -> None:
         pages.update(session.scalars(on_page))
     if changed_rows.jobs:
         pages.update(session.scalars(select(Page.id).where(Page.job_id.in_(changed_rows.jobs))))
+    few = {page: items for page, items in changed_rows.items.items() if page not in pages}
+    if len(few) > _MOST_PAGES_ITEM_BY_ITEM:
+        pages.update(few)
+        few = {}
     judge_pages(session, pages, tell)
+    _judge(session, sorted(few), few)
 
 
 def settle_job(job: Job) -> None:
@@ -70,7 +81,10 @@ def judge_pages(session: Session, page_ids: Iterable[int], tell: Tell | None = N
     tell(len(wanted))
 
 
-def _judge(session: Session, wanted: list[int]) -> None:
+def _judge(
+    session: Session, wanted: list[int], changed: Mapping[int, Set[int]] | None = None
+) -> None:
+    """Judges pages; with `changed` only those of their items and what they may hide, by page."""
     if not wanted:
         return
     with session.no_autoflush:
@@ -79,23 +93,66 @@ def _judge(session: Session, wanted: list[int]) -> None:
         on_pages = select(Item).where(Item.page_id.in_(pages)).order_by(Item.position, Item.id)
         for item in session.scalars(on_pages):
             items[item.page_id].append(item)
+        hidden = _hidden_on(session, wanted) if changed is not None else set()
         judgements: _Rows = []
         findings: _Rows = []
+        judged: set[int] = set()
         targets = {page.job_id: target_of(page.job) for page in pages.values()}
         for number, page in pages.items():
-            subjects = subjects_on(page.job, page, items[number], targets[page.job_id])
+            only = None if changed is None else changed[number] | hidden
+            subjects = subjects_on(
+                page.job, page, items[number], targets[page.job_id], changed=only
+            )
             for subject, placed in subjects:
+                judged.add(subject.item_id)
                 if placed is not None:
                     judgements.append(_judgement(page, placed))
                 findings += [_finding(page, finding) for finding in findings_of(subject)]
-        # A picture that moved here from another page is still kept under that one.
-        here = select(Item.id).where(Item.page_id.in_(wanted))
-        old = or_(Judgement.page_id.in_(wanted), Judgement.item_id.in_(here))
-        session.execute(delete(Judgement).where(old))
-        session.execute(delete(FindingRow).where(FindingRow.page_id.in_(wanted)))
+        if changed is None:
+            _forget_pages(session, wanted)
+        else:
+            _forget_items(session, judged | hidden | set().union(*changed.values()))
         insert_rows(session, Judgement, judgements)
         insert_rows(session, FindingRow, findings)
+        if changed is not None:
+            judgements, findings = _kept_on(session, wanted)
         _tally(session, pages, judgements, findings)
+
+
+def _hidden_on(session: Session, page_ids: Sequence[int]) -> set[int]:
+    """The items that were found to be hidden: what hides them may have moved."""
+    found = select(FindingRow.item_id).where(
+        FindingRow.page_id.in_(page_ids), FindingRow.rule_id == HIDDEN_PICTURE
+    )
+    return set(session.scalars(found))
+
+
+def _forget_pages(session: Session, page_ids: Sequence[int]) -> None:
+    # A picture that moved here from another page is still kept under that one.
+    here = select(Item.id).where(Item.page_id.in_(page_ids))
+    old = or_(Judgement.page_id.in_(page_ids), Judgement.item_id.in_(here))
+    session.execute(delete(Judgement).where(old))
+    session.execute(delete(FindingRow).where(FindingRow.page_id.in_(page_ids)))
+
+
+def _forget_items(session: Session, item_ids: Set[int]) -> None:
+    for table in (Judgement, FindingRow):
+        session.execute(delete(table).where(table.item_id.in_(item_ids)))
+
+
+def _kept_on(session: Session, page_ids: Sequence[int]) -> tuple[_Rows, _Rows]:
+    """What is kept of everything on pages, as far as it is counted."""
+    judgements = select(Judgement.page_id, Judgement.verdict_rank, Judgement.file_state)
+    findings = select(
+        FindingRow.page_id,
+        FindingRow.item_id,
+        FindingRow.rule_id,
+        FindingRow.severity_rank,
+        FindingRow.badness,
+    )
+    judged = session.execute(judgements.where(Judgement.page_id.in_(page_ids)))
+    found = session.execute(findings.where(FindingRow.page_id.in_(page_ids)))
+    return [dict(row) for row in judged.mappings()], [dict(row) for row in found.mappings()]
 
 
 def _tally(session: Session, pages: Mapping[int, Page], judged: _Rows, found: _Rows) -> None:

@@ -1,6 +1,6 @@
 """A page's items as the preflight rules see them."""
 
-from collections.abc import Sequence
+from collections.abc import Sequence, Set
 from dataclasses import replace
 
 from harnet.core.layout.facing import spine_side
@@ -51,12 +51,18 @@ def text_name(item: Item) -> str:
 
 
 def subjects_on(
-    job: Job, page: Page, items: Sequence[Item], target: Target, unit: Unit | None = None
+    job: Job,
+    page: Page,
+    items: Sequence[Item],
+    target: Target,
+    unit: Unit | None = None,
+    changed: Set[int] | None = None,
 ) -> list[tuple[Subject, Placed | None]]:
     """Every item that rules look at, with its figures where it is a picture.
 
     `items` are those of the page, lowest first; `target` is the job's; `unit` is what findings
-    speak in, without one the job's.
+    speak in, without one the job's. With `changed`, only those items and what lies at their place:
+    no other can hide them, or be hidden by them.
     """
     found: list[tuple[Subject, Placed | None]] = []
     covers: list[tuple[str, Region]] = []
@@ -67,9 +73,9 @@ def subjects_on(
         bleed_pt=job.bleed_pt,
         spine=spine_of(job, page),
     )
-    for item in reversed(items):
+    number = page.position + 1
+    for item in reversed(items if changed is None else _at_the_place_of(changed, items)):
         around = plain
-        number = page.position + 1
         if item.kind == PICTURE and item.picture is not None:
             placed = placed_from(item, number, target)
             seen = Region(seen_corners(placed.placement))
@@ -87,11 +93,29 @@ def subjects_on(
         elif item.kind == FRAME:
             found.append((_frame(item, number, unit, around, target), None))
         elif item.kind == RECTANGLE and item.style.get("fill"):
-            box = frame_of(item)
-            turn = turned_about(item.rotation_deg or 0.0, box.centre)
-            corners = [turn.applied(x, y) for x, y in box.corners()]
-            covers.append(("a rectangle", Region(corners)))
+            covers.append(("a rectangle", _extent(item)))
     return found[::-1]
+
+
+def _at_the_place_of(changed: Set[int], items: Sequence[Item]) -> list[Item]:
+    extents = {item.id: _extent(item) for item in items}
+    theirs = [extents[number] for number in changed if number in extents]
+    return [item for item in items if any(_meet(extents[item.id], one) for one in theirs)]
+
+
+def _extent(item: Item) -> Region:
+    """All that a frame may show, turned as it is."""
+    box = frame_of(item)
+    turn = turned_about(item.rotation_deg or 0.0, box.centre)
+    return Region([turn.applied(x, y) for x, y in box.corners()])
+
+
+def _meet(one: Region, other: Region) -> bool:
+    left, top, right, bottom = one.extent
+    their_left, their_top, their_right, their_bottom = other.extent
+    return (
+        left <= their_right and their_left <= right and top <= their_bottom and their_top <= bottom
+    )
 
 
 def _across(job: Job, page: Page, around: Around, across_pt: float) -> Around:
