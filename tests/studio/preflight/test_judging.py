@@ -184,6 +184,14 @@ class TestSettling:
         assert "hidden-picture" in [row.rule_id for row in found_in(session, job)]
         restack(session, job, [cover], "back")
         assert "hidden-picture" not in [row.rule_id for row in found_in(session, job)]
+        restack(session, job, [cover], "front")
+        assert "hidden-picture" in [row.rule_id for row in found_in(session, job)]
+        # Nothing that was changed lies where the picture is any more.
+        apply_gesture(session, job, [cover], Gesture(kind="move", dx_pt=900, dy_pt=900))
+        assert "hidden-picture" not in [row.rule_id for row in found_in(session, job)]
+        undo(session, job)
+        remove_items(session, job, [cover])
+        assert "hidden-picture" not in [row.rule_id for row in found_in(session, job)]
 
 
 class TestWhatIf:
