@@ -135,7 +135,7 @@ def _pdf(pack: Pack, document: PagesToDraw, path: Path, options: dict[str, Any])
     path.parent.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(dir=path.parent, prefix=".harnet-") as folder:
         making = RenderRequest(document, settings, options["profile"])
-        made = make_apart(making, Path(folder), _progress("page"))
+        made = make_apart(making, Path(folder), progress_of("page"))
         receipt, size = made.receipt, made.paths[0].stat().st_size
         made.paths[0].replace(path)
     pages = counted(receipt["pages_found"], "page")
@@ -173,7 +173,7 @@ def _images(document: PagesToDraw, folder: Path, options: dict[str, Any]) -> boo
     folder.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(dir=folder, prefix=".harnet-") as name:
         making = RenderRequest(document, settings, options["profile"])
-        made = make_apart(making, Path(name), _progress("image"))
+        made = make_apart(making, Path(name), progress_of("image"))
         paths, receipt = made.paths, made.receipt
         for path in paths:
             path.replace(folder / path.name)
@@ -211,7 +211,7 @@ def _image_settings(options: dict[str, Any]) -> ImageSettings:
     )
 
 
-def _progress(what: str) -> Callable[[int, int], None]:
+def progress_of(what: str) -> Callable[[int, int], None]:
     """Says on standard error how far it is: over itself on a terminal, else in lines."""
     is_terminal = sys.stderr.isatty()
 

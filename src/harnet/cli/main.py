@@ -8,6 +8,7 @@ _COMMANDS = {
     "check": "check",
     "completion": "running",
     "export": "export",
+    "extract": "extract",
     "facts": "picture",
     "init": "running",
     "manual": "running",

@@ -81,6 +81,11 @@ class Matrix:
         """Length of the second column."""
         return math.hypot(self.c, self.d)
 
+    @property
+    def corners(self) -> list[tuple[float, float]]:
+        """The corners of the unit square's image, in turn from the one at the origin."""
+        return [self.applied(x, y) for x, y in ((0, 0), (1, 0), (1, 1), (0, 1))]
+
     def as_tuple(self) -> tuple[float, float, float, float, float, float]:
         """The six numbers in the order that SVG and PDF write them."""
         return self.a, self.b, self.c, self.d, self.e, self.f

@@ -1,5 +1,9 @@
 """Texts in tables that spreadsheets open: none of them is taken for a formula."""
 
+import csv
+import io
+from collections.abc import Iterable, Mapping, Sequence
+
 _STARTS_FORMULA = ("=", "+", "-", "@", "\t", "\r")
 
 
@@ -22,3 +26,12 @@ def _is_figure(text: str) -> bool:
     except ValueError:
         return False
     return True
+
+
+def csv_text(columns: Sequence[str], rows: Iterable[Mapping[str, object]]) -> str:
+    """A table as CSV, its columns in this order."""
+    text = io.StringIO()
+    writer = csv.DictWriter(text, columns, extrasaction="ignore", lineterminator="\n")
+    writer.writeheader()
+    writer.writerows({name: cell_text(row[name]) for name in columns} for row in rows)
+    return text.getvalue()

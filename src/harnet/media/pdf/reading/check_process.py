@@ -110,7 +110,7 @@ def is_bare(page: DocumentPage, images: list[ImageOccurrence]) -> bool:
 
 def pictures_of(images: list[ImageOccurrence], most: int | None = None) -> list[dict[str, Any]]:
     """A page's pictures as rows, `most` of them; pieces that make one picture are one row."""
-    pieces = [Piece(image.px_w, image.px_h, image.matrix, _kind(image)) for image in images]
+    pieces = [Piece(image.px_w, image.px_h, image.matrix, kind_of(image)) for image in images]
     return [
         _row(place, whole, [images[number] for number in whole.pieces])
         for place, whole in enumerate(islice(wholes_of(pieces), most), 1)
@@ -125,7 +125,7 @@ def images_of(images: list[ImageOccurrence]) -> list[dict[str, Any]]:
     ]
 
 
-def _kind(image: ImageOccurrence) -> tuple[object, ...]:
+def kind_of(image: ImageOccurrence) -> tuple[object, ...]:
     """What pieces of one picture have in common."""
     facts = image.facts
     return (

@@ -1,7 +1,7 @@
 """Pixels, colour and bits of an image in a PDF, from its dictionary (ISO 32000-2, 8.9)."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import Any
 
 import pikepdf
@@ -60,6 +60,8 @@ class ImageFacts:
     """Whether it lets colour through where its samples say so (8.9.6.2)."""
     is_opaque: bool = False
     """Whether it hides all that lies below it: no mask of any kind."""
+    inline: Any = field(default=None, compare=False, repr=False)
+    """An inline image itself, with the resources that its names are looked up in; else None."""
 
 
 def image_facts(image: pikepdf.Object, resources: pikepdf.Object) -> ImageFacts | None:

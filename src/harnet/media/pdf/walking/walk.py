@@ -331,6 +331,7 @@ class PageWalk:
         if facts is None:
             self._miss("an image within the content that cannot be read")
             return
+        facts = replace(facts, inline=(operands[0], scope.images))
         self._painted(facts, state, base, scope, marks)
 
     def _xobject(

@@ -1,0 +1,1 @@
+"""Images of a PDF as files of their own."""

@@ -1,0 +1,59 @@
+"""The images of a PDF as files: written in a process of its own, with a table of them."""
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+from harnet.core.documents.extraction import ExtractedImage, table_of
+from harnet.core.documents.images import painted_from
+from harnet.media.bounded import work_apart
+from harnet.media.facts.bounded_reading import require_file
+from harnet.media.pdf.opening.signature import require_pdf
+
+TABLE_NAME = "images.csv"
+_SECONDS, _MEMORY_BYTES = 1800, 6_000_000_000
+
+
+def extract_images(
+    path: Path,
+    name: str,
+    folder: Path,
+    *,
+    pages: str = "all",
+    chosen: Sequence[tuple[int, int]] | None = None,
+    with_alpha: bool = False,
+    tell: Callable[[int, int], None] = lambda _done, _of: None,
+    look_up: Callable[[], None] | None = None,
+) -> list[ExtractedImage]:
+    """Writes images of a PDF and a table of them into a folder that is there and empty.
+
+    `pages` is all, or numbers and ranges; `chosen` are pairs of page and place among its pictures.
+    Whatever `tell` or `look_up` raises ends the work. The table has a row for each time that an
+    image is painted.
+
+    Raises:
+        UnreadableFile: the PDF cannot be read, or has no such pages.
+    """
+    require_file(path, name)
+    require_pdf(path, name)
+    answer = work_apart(
+        "harnet.media.pdf.extracting.process",
+        {
+            "path": str(path),
+            "name": name,
+            "folder": str(folder),
+            "pages": pages,
+            "chosen": None if chosen is None else [list(one) for one in chosen],
+            "with_alpha": with_alpha,
+        },
+        name=name,
+        seconds=_SECONDS,
+        memory_bytes=_MEMORY_BYTES,
+        tell=lambda told: tell(*told),
+        look_up=look_up,
+    )
+    extracted = []
+    for number, row in enumerate(answer["rows"], 1):
+        file, how = row.pop("file"), row.pop("how")
+        extracted.append(ExtractedImage(image=painted_from(number, row), file=file, how=how))
+    (folder / TABLE_NAME).write_text(table_of(extracted))
+    return extracted
