@@ -10,6 +10,7 @@ _COMMANDS = {
     "export": "export",
     "extract": "extract",
     "facts": "picture",
+    "improve": "improve",
     "init": "running",
     "manual": "running",
     "reach": "picture",

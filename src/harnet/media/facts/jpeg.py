@@ -103,6 +103,15 @@ def _next_marker(source: HeaderSource, offset: int) -> tuple[int, int]:
     raise source.failure("it has stray data between its JPEG segments", FETCH_AGAIN)
 
 
+def estimated_quality(data: bytes) -> int | None:
+    """The estimated quality of a JPEG, 1 to 100; None where its tables say nothing."""
+    at = data.find(b"\xff\xdb")
+    if at < 0 or len(data) < at + 4:
+        return None
+    length = int.from_bytes(data[at + 2 : at + 4], "big")
+    return _quality(data[at + 4 : at + 2 + length])
+
+
 def _quality(tables: bytes) -> int | None:
     """Estimated quality of the usual scale 1 to 100, from the luminance table's mean scaling."""
     if len(tables) < 65 or tables[0] & 0x0F:

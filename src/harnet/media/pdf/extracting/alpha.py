@@ -1,5 +1,6 @@
 """The mask of an image as alpha: soft masks, stencils beside it, masked colours."""
 
+import zlib
 from typing import Any
 
 import numpy
@@ -29,6 +30,23 @@ def alpha_of_image(stream: pikepdf.Object, resources: Any) -> numpy.ndarray | No
     if isinstance(mask, pikepdf.Array):
         return _by_colour(stream, resources, [int(one) for one in mask])
     return None
+
+
+def stencil_of_colours(pdf: pikepdf.Pdf, stream: Any) -> Any:
+    """A stencil that hides what masked colours hide; None where no colours are masked.
+
+    Raises:
+        UnreadableSamples: the image cannot be decoded.
+    """
+    mask = stream.get("/Mask")
+    if not isinstance(mask, pikepdf.Array):
+        return None
+    alpha = _by_colour(stream, pikepdf.Dictionary(), [int(one) for one in mask])
+    stencil = pdf.make_stream(zlib.compress(numpy.packbits(alpha == 0, axis=1).tobytes()))
+    stencil.Type, stencil.Subtype = pikepdf.Name.XObject, pikepdf.Name.Image
+    stencil.Filter, stencil.ImageMask = pikepdf.Name.FlateDecode, True
+    stencil.Width, stencil.Height, stencil.BitsPerComponent = alpha.shape[1], alpha.shape[0], 1
+    return pdf.make_indirect(stencil)
 
 
 def _by_colour(stream: pikepdf.Object, resources: Any, ranges: list[int]) -> numpy.ndarray:

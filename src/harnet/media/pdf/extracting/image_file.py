@@ -57,7 +57,7 @@ def write_image_file(
             path.write_bytes(data)
             return ImageFile(path, AS_IT_IS)
     samples = samples_of(stream, resources)
-    image, is_tiff = _lossless(samples, alpha)
+    image, is_tiff = image_of_samples(samples, alpha)
     across, down = density_ppi
     image = image.copy(xres=across / MM_PER_INCH, yres=down / MM_PER_INCH)
     space = samples.space.base or samples.space
@@ -102,8 +102,15 @@ def _as_it_is(stream: pikepdf.Object, density_ppi: tuple[float, float]) -> tuple
     return None
 
 
-def _lossless(samples: Samples, alpha: numpy.ndarray | None) -> tuple[pyvips.Image, bool]:
-    """The samples as an image, and whether only TIFF holds them."""
+def image_of_samples(samples: Samples, alpha: numpy.ndarray | None) -> tuple[pyvips.Image, bool]:
+    """Samples as an image in the colours that they have, and whether only TIFF holds those.
+
+    Palettes become colours, fewer bits 8, and a tint is dark where its ink is. `alpha` is of the
+    shape (height, width), in 8 bits.
+
+    Raises:
+        UnreadableSamples: `Decode` maps them in an unusual way.
+    """
     space, values = samples.space, samples.shown()
     if space.colour is Colour.PALETTE:
         assert space.palette is not None and space.base is not None

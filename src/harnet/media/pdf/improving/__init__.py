@@ -1,0 +1,1 @@
+"""Improved copies of a PDF: originals found, images replaced, the copy proven."""

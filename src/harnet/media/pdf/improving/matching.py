@@ -1,0 +1,203 @@
+"""Finding the originals of a PDF's images among picture files, in a process with limits.
+
+Hashes of points tell which few files to look at; registration proves one of them, or none.
+"""
+
+from dataclasses import asdict, dataclass, replace
+from functools import lru_cache
+from pathlib import Path
+from typing import Any
+
+import numpy
+import pikepdf
+import pyvips
+
+from harnet.core.documents.improving import DocumentImageObject
+from harnet.core.documents.same_shot import Registration, Sureness, sureness_of
+from harnet.core.errors import ValueOutOfRange
+from harnet.core.measure.geometry import Matrix
+from harnet.core.output.page_images import page_numbers
+from harnet.media.bounded import Order, Tell
+from harnet.media.errors import UnreadableFile
+from harnet.media.pdf.improving.grey import grey_of_file, grey_of_samples
+from harnet.media.pdf.improving.held import HeldImage, held_images
+from harnet.media.pdf.opening.opened import opened_pdf
+from harnet.media.pdf.reading.images import PageReader
+from harnet.media.pdf.samples.samples import samples_of
+from harnet.media.pdf.samples.space import UnreadableSamples
+from harnet.media.pixels.registration.features import (
+    HASHED_POINTS,
+    HASHED_PX,
+    Grey,
+    features_of,
+    hashes_of,
+)
+from harnet.media.pixels.registration.register import original_features, registered
+
+_ALIKE_BITS = 24
+"""Two hashes of 128 bits that differ in no more say that two points may be one."""
+_LOOKED_AT = 6
+"""The most files that are looked at closely for one image."""
+_CLEAR_LEAD = 3
+_KEPT_ORIGINALS = 8
+_HASHES_AT_ONCE = 400_000
+
+
+def work(order: Order, tell: Tell) -> Order:
+    """What happens in the process: see `harnet.media.bounded`.
+
+    `passes_ppi` and `bilevel_passes_ppi` are what images are to reach; `originals` are paths of
+    pictures, with their `hashes` as hexadecimal text where they are known. The answer has `images`
+    as values, the best candidate of each that falls short, and the hashes that were made.
+
+    Raises:
+        UnreadableFile: the PDF cannot be read.
+    """
+    name = order["name"]
+    with opened_pdf(Path(order["path"]), name) as pdf:
+        reader = PageReader(pdf, name)
+        try:
+            numbers = page_numbers(order["pages"], len(reader.pages))
+        except ValueOutOfRange as error:
+            raise UnreadableFile(name, str(error)) from None
+        held = held_images(reader, numbers)
+        values = [(one, one.values(pdf)) for one in held]
+        poor = [(one, image) for one, image in values if _falls_short(image, order)]
+        total = len(order["originals"]) + len(poor)
+        shelf = (
+            _Shelf.of(order["originals"], lambda done: tell([done, total])) if poor else _Shelf()
+        )
+        found: dict[int, dict[str, Any]] = {}
+        for done, (one, image) in enumerate(poor, len(order["originals"])):
+            tell([done, total])
+            found[image.key] = _best(pdf, one, image, shelf)
+        return {
+            "images": [_as_values(image) | found.get(image.key, {}) for _, image in values],
+            "hashes": shelf.as_text(),
+        }
+
+
+def _falls_short(image: DocumentImageObject, order: Order) -> bool:
+    passes = order["bilevel_passes_ppi" if image.is_bilevel else "passes_ppi"]
+    return image.is_seen and image.ppi < passes
+
+
+def _as_values(image: DocumentImageObject) -> dict[str, Any]:
+    values = asdict(image)
+    values["uses"] = [
+        [use.page_number, use.place, list(use.matrix.as_tuple())] for use in image.uses
+    ]
+    return values
+
+
+@dataclass(slots=True)
+class _Shelf:
+    """Picture files, with the hashes of their points."""
+
+    paths: tuple[str, ...] = ()
+    hashes: tuple[numpy.ndarray, ...] = ()
+
+    @classmethod
+    def of(cls, originals: list[dict[str, Any]], tell: Any) -> "_Shelf":
+        """The files with their hashes; those that cannot be decoded have none."""
+        hashes = []
+        for done, one in enumerate(originals):
+            tell(done)
+            known = one.get("hashes")
+            hashes.append(_from_text(known) if known is not None else _hashes_of_file(one["path"]))
+        return cls(tuple(one["path"] for one in originals), tuple(hashes))
+
+    def as_text(self) -> list[str]:
+        """The hashes of each file as hexadecimal text."""
+        return [one.tobytes().hex() for one in self.hashes]
+
+    def ranked(self, image: Grey) -> list[int]:
+        """The files that most points of an image may lie on, those with most first."""
+        counts = numpy.zeros(len(self.paths), int)
+        ours = [
+            hashes_of(features_of(one, HASHED_PX, HASHED_POINTS)) for one in (image, image[:, ::-1])
+        ]
+        for start, stop, words, owners in self._stretches():
+            for hashes in ours:
+                for one in hashes:
+                    apart = numpy.bitwise_count(words ^ one).sum(axis=1)
+                    hit = numpy.unique(owners[apart <= _ALIKE_BITS])
+                    counts[hit] += 1
+            del start, stop
+        order = numpy.argsort(-counts, kind="stable")
+        return [int(one) for one in order[:_LOOKED_AT]]
+
+    def _stretches(self) -> Any:
+        lengths = [len(one) for one in self.hashes]
+        owners = numpy.repeat(numpy.arange(len(lengths)), lengths)
+        words = numpy.concatenate([*self.hashes, numpy.zeros((0, 2), numpy.uint64)])
+        for start in range(0, len(words), _HASHES_AT_ONCE):
+            stop = start + _HASHES_AT_ONCE
+            yield start, stop, words[start:stop], owners[start:stop]
+
+
+def _from_text(text: str) -> numpy.ndarray:
+    return numpy.frombuffer(bytes.fromhex(text), numpy.uint64).reshape(-1, 2)
+
+
+def _hashes_of_file(path: str) -> numpy.ndarray:
+    try:
+        grey, _ = _original(path)
+    except pyvips.Error:
+        return numpy.zeros((0, 2), numpy.uint64)
+    return hashes_of(features_of(grey, HASHED_PX, 2 * HASHED_POINTS))
+
+
+@lru_cache(_KEPT_ORIGINALS)
+def _original(path: str) -> tuple[Grey, tuple[int, int]]:
+    return grey_of_file(Path(path))
+
+
+@lru_cache(64)
+def _points(path: str) -> Any:
+    return original_features(_original(path)[0])
+
+
+def _best(
+    pdf: pikepdf.Pdf, held: HeldImage, image: DocumentImageObject, shelf: _Shelf
+) -> dict[str, Any]:
+    """The candidate that fits an image best, as values; why it cannot be looked for."""
+    stream, resources = held.stream(pdf)
+    try:
+        grey = grey_of_samples(samples_of(stream, resources))
+    except UnreadableSamples as error:
+        return {"failure": str(error)}
+    best: tuple[Registration, Sureness, str] | None = None
+    for number in shelf.ranked(grey):
+        path = shelf.paths[number]
+        try:
+            original, full = _original(path)
+        except pyvips.Error:
+            continue
+        found = registered(grey, original, _points(path))
+        if found is None:
+            continue
+        wide = Matrix.scaling(full[0] / original.shape[1], full[1] / original.shape[0])
+        found = replace(found, to_original=found.to_original.then(wide))
+        sureness = sureness_of(found, image.quality)
+        if sureness is Sureness.NONE:
+            continue
+        if best is None or _goodness(found, sureness) > _goodness(best[0], best[1]):
+            best = found, sureness, path
+    if best is None:
+        return {}
+    registration, sureness, path = best
+    return {
+        "candidate": {
+            "path": path,
+            "sureness": sureness.value,
+            "registration": asdict(registration)
+            | {"to_original": list(registration.to_original.as_tuple())},
+        }
+    }
+
+
+def _goodness(registration: Registration, sureness: Sureness) -> tuple[bool, float]:
+    """What is sure goes first; then what has the most pixels, of a shot that is there twice."""
+    is_sure = sureness is Sureness.SURE
+    return is_sure, registration.scale if is_sure else registration.similarity

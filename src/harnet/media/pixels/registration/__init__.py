@@ -1,0 +1,1 @@
+"""Finding the part of an original that an image shows, to within a pixel."""

@@ -1,0 +1,67 @@
+"""Points of an image that are found again in another size, turn and light, and hashes of them.
+
+A point is described by scale-invariant features (Lowe, 2004; scikit-image's implementation). The
+hash of a point says of each of its figures whether it lies above the usual: the same detail differs
+in few bits, and thousands of pictures are gone through in a moment.
+"""
+
+from dataclasses import dataclass
+
+import numpy
+from skimage.feature import SIFT
+from skimage.transform import resize
+
+Grey = numpy.ndarray
+"""An image of shape (height, width), from 0 to 1, in 32-bit floats."""
+_UPSAMPLED_UP_TO_PX = 400
+_CONTRAST = 0.04 / 3 * 0.3
+"""A third of the usual: small images have few strong points, and similarity decides in the end."""
+HASHED_PX, HASHED_POINTS = 256, 64
+"""What is hashed: the largest details of a picture of this longest edge."""
+_WORDS = 2
+
+
+@dataclass(frozen=True)
+class Features:
+    """Points of an image: `places` (n, 2) x and y in pixels of the whole image from its upper left
+    corner, and `descriptions` (n, 128).
+    """
+
+    places: numpy.ndarray
+    descriptions: numpy.ndarray
+
+
+def shrunk(image: Grey, longest_px: int) -> Grey:
+    """An image whose longest edge is at most so long; the same where it is already."""
+    share = longest_px / max(image.shape)
+    if share >= 1:
+        return image
+    size = tuple(max(1, round(edge * share)) for edge in image.shape)
+    small: Grey = resize(image, size, anti_aliasing=True).astype(numpy.float32)
+    return small
+
+
+def features_of(image: Grey, longest_px: int, most: int) -> Features:
+    """The largest details of an image looked at with this longest edge, `most` of them."""
+    small = shrunk(image, longest_px)
+    upsampling = 2 if max(small.shape) <= _UPSAMPLED_UP_TO_PX else 1
+    found = SIFT(upsampling=upsampling, c_dog=_CONTRAST)
+    try:
+        found.detect_and_extract(small)
+    except RuntimeError:
+        # It raises where there is nothing to be found.
+        return Features(numpy.zeros((0, 2)), numpy.zeros((0, 128), numpy.float32))
+    places, descriptions = numpy.asarray(found.positions), numpy.asarray(found.descriptors)
+    order = numpy.argsort(-numpy.asarray(found.sigmas))[:most]
+    share = numpy.array([image.shape[1] / small.shape[1], image.shape[0] / small.shape[0]])
+    seen = (places[order][:, ::-1] + 0.5) * share
+    return Features(seen, descriptions[order].astype(numpy.float32))
+
+
+def hashes_of(features: Features) -> numpy.ndarray:
+    """A hash of 128 bits for each point, shape (n, 2) in 64-bit words."""
+    if not len(features.descriptions):
+        return numpy.zeros((0, _WORDS), numpy.uint64)
+    usual = numpy.median(features.descriptions, axis=1, keepdims=True)
+    bits = numpy.packbits(features.descriptions > usual, axis=1)
+    return numpy.ascontiguousarray(bits).view(numpy.uint64)

@@ -1,0 +1,314 @@
+"""Improved copies of PDFs without a database: originals looked for, images replaced, all proven.
+
+What each image becomes is planned first; a copy is handed out only once it is proven.
+"""
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass, field, replace
+from pathlib import Path
+from typing import Any
+
+from harnet.core.documents.improving import (
+    Candidate,
+    CopyColours,
+    DocumentImageObject,
+    Fate,
+    ImproveSettings,
+    PlannedImage,
+    Use,
+    planned,
+)
+from harnet.core.documents.same_shot import Registration, Sureness
+from harnet.core.measure.geometry import Matrix
+from harnet.core.measure.verdict import verdict_of_judged
+from harnet.media.bounded import work_apart
+from harnet.media.errors import UnreadableFile
+from harnet.media.facts.bounded_reading import require_file
+from harnet.media.pdf.opening.signature import require_pdf
+
+_SECONDS, _MEMORY_BYTES = 3600, 6_000_000_000
+_LEAST_SIMILARITY = 0.5
+"""What a page shows of a replaced image before and after; below, it is not the same."""
+ENDINGS = frozenset(
+    {".jpg", ".jpeg", ".png", ".tif", ".tiff", ".webp", ".heic", ".heif", ".avif", ".gif", ".bmp"}
+)
+Tell = Callable[[str, int, int], None]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Plan:
+    """What an improved copy of a PDF does to each image, in the order they are painted."""
+
+    path: Path
+    name: str
+    pages: str
+    settings: ImproveSettings
+    images: Sequence[PlannedImage]
+
+    @property
+    def changed(self) -> list[PlannedImage]:
+        """The images that the copy has other samples of."""
+        return [one for one in self.images if one.fate is not Fate.LEFT]
+
+    @property
+    def still_short(self) -> list[PlannedImage]:
+        """The images that fall short and are left."""
+        return [one for one in self.images if self.falls_short(one)]
+
+    def falls_short(self, one: PlannedImage) -> bool:
+        """Whether an image that is seen falls short afterwards."""
+        limits = self.settings.target.for_bits(one.image.is_bilevel)
+        return one.image.is_seen and verdict_of_judged(one.ppi, limits).falls_short
+
+    def rows(self) -> list[dict[str, Any]]:
+        """The plan as a table: densities in ppi at the largest use, bytes as stored."""
+        return [_row(one, self.settings) for one in self.images]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Receipt:
+    """What became of each image, and whether the copy is proven; `faults` says where it is not."""
+
+    plan: Plan
+    rows: Sequence[dict[str, Any]]
+    broken: Sequence[str] = ()
+    faults: Sequence[str] = field(default=())
+
+    @property
+    def is_proven(self) -> bool:
+        """Whether the copy may be handed out."""
+        return not self.faults
+
+    def as_json(self) -> dict[str, Any]:
+        """The receipt in its published form, docs/schemas/improved-copy.schema.json."""
+        return {
+            "file": self.plan.name,
+            "target_ppi": self.plan.settings.target.density_ppi,
+            "is_proven": self.is_proven,
+            "faults": list(self.faults),
+            "broken": list(self.broken),
+            "images": list(self.rows),
+        }
+
+
+def pictures_in(folder: Path) -> list[Path]:
+    """The picture files of a folder and those below it, in order.
+
+    Raises:
+        UnreadableFile: there is no such folder.
+    """
+    if not folder.is_dir():
+        raise UnreadableFile(str(folder), "it is not a folder", "Name the folder of the originals")
+    return sorted(
+        one for one in folder.rglob("*") if one.suffix.lower() in ENDINGS and one.is_file()
+    )
+
+
+def plan_improvement(
+    path: Path,
+    name: str,
+    originals: Sequence[Path],
+    settings: ImproveSettings,
+    *,
+    pages: str = "all",
+    tell: Tell = lambda _what, _done, _of: None,
+) -> Plan:
+    """Looks for the originals of a PDF's images and plans what each becomes; nothing is written.
+
+    Raises:
+        UnreadableFile: the PDF cannot be read, or has no such pages.
+    """
+    require_file(path, name)
+    require_pdf(path, name)
+    target = settings.target
+    answer = work_apart(
+        "harnet.media.pdf.improving.matching",
+        {
+            "path": str(path),
+            "name": name,
+            "pages": pages,
+            "passes_ppi": target.passes_from_ppi,
+            "bilevel_passes_ppi": target.for_bits(True).passes_from_ppi,
+            "originals": [{"path": str(one)} for one in originals],
+        },
+        name=name,
+        seconds=_SECONDS,
+        memory_bytes=_MEMORY_BYTES,
+        tell=lambda told: tell("file or image", *told),
+    )
+    images = [_planned(values, settings) for values in answer["images"]]
+    return Plan(path=path, name=name, pages=pages, settings=settings, images=images)
+
+
+def _planned(values: dict[str, Any], settings: ImproveSettings) -> PlannedImage:
+    found, failure = values.pop("candidate", None), values.pop("failure", None)
+    uses = tuple(Use(page, place, Matrix(*matrix)) for page, place, matrix in values["uses"])
+    image = DocumentImageObject(**{**values, "uses": uses})
+    candidate = None
+    if found is not None:
+        registration = found["registration"]
+        candidate = Candidate(
+            path=found["path"],
+            name=Path(found["path"]).name,
+            sureness=Sureness(found["sureness"]),
+            registration=Registration(
+                **{**registration, "to_original": Matrix(*registration["to_original"])}
+            ),
+        )
+    one = planned(image, candidate, settings)
+    return replace(one, reason=failure) if failure and one.fate is Fate.LEFT else one
+
+
+def make_copy(
+    plan: Plan,
+    copy: Path,
+    folder: Path,
+    *,
+    profile: Path | None = None,
+    tell: Tell = lambda _what, _done, _of: None,
+) -> Receipt:
+    """Writes the copy and proves it; `folder` is one to work in. An unproven copy is taken away.
+
+    `profile` is the CMYK profile, None the generic one.
+
+    Raises:
+        UnreadableFile: the PDF cannot be read any longer.
+    """
+    made = folder / "copy.pdf"
+    answer = work_apart(
+        "harnet.media.pdf.improving.copying",
+        {
+            "path": str(plan.path),
+            "name": plan.name,
+            "pages": plan.pages,
+            "copy": str(made),
+            "folder": str(folder),
+            "quality": plan.settings.quality,
+            "colours": plan.settings.colours.value,
+            "profile": str(profile) if profile else "",
+            "items": [_item(one) for one in plan.changed],
+        },
+        name=plan.name,
+        seconds=_SECONDS,
+        memory_bytes=_MEMORY_BYTES,
+        tell=lambda told: tell("image", *told),
+    )
+    done = {row["key"]: row for row in answer["rows"]}
+    plan = replace(plan, images=[_as_done(one, done.get(one.image.key)) for one in plan.images])
+    proof = work_apart(
+        "harnet.media.pdf.improving.proving",
+        {
+            "before": str(plan.path),
+            "after": str(made),
+            "name": plan.name,
+            "pages": plan.pages,
+            "changed": [one.image.key for one in plan.changed],
+        },
+        name=plan.name,
+        seconds=_SECONDS,
+        memory_bytes=_MEMORY_BYTES,
+        tell=lambda told: tell("page", *told),
+    )
+    receipt = Receipt(
+        plan=plan,
+        rows=[_receipt_row(one, plan.settings, done, proof) for one in plan.images],
+        broken=answer["broken"],
+        faults=_faults(plan, proof),
+    )
+    if receipt.is_proven:
+        made.replace(copy)
+    else:
+        made.unlink()
+    return receipt
+
+
+def _item(one: PlannedImage) -> dict[str, Any]:
+    item: dict[str, Any] = {
+        "key": one.image.key,
+        "fate": one.fate.value,
+        "px_w": one.px_w,
+        "px_h": one.px_h,
+    }
+    if one.fate is Fate.REPLACED:
+        assert one.candidate is not None
+        item["original"] = one.candidate.path
+        item["to_original"] = list(one.candidate.registration.to_original.as_tuple())
+    return item
+
+
+def _as_done(one: PlannedImage, row: dict[str, Any] | None) -> PlannedImage:
+    """The plan of an image as it was carried out: it may have been left after all."""
+    if row is None or "reason" not in row:
+        return one
+    image = one.image
+    return replace(one, fate=Fate.LEFT, px_w=image.px_w, px_h=image.px_h, reason=str(row["reason"]))
+
+
+def _row(one: PlannedImage, settings: ImproveSettings) -> dict[str, Any]:
+    image, limits = one.image, settings.target.for_bits(one.image.is_bilevel)
+    candidate = one.candidate
+    return {
+        "page": image.largest.page_number,
+        "place": image.largest.place,
+        "uses": len(image.uses),
+        "px_w": image.px_w,
+        "px_h": image.px_h,
+        "ppi": round(image.ppi, 3),
+        "verdict": verdict_of_judged(image.ppi, limits).value,
+        "colour": image.colour,
+        "bits": image.bits,
+        "bytes": image.size_bytes,
+        "fate": one.fate.value,
+        "original": candidate.name if candidate is not None else None,
+        "sureness": candidate.sureness.value if candidate is not None else None,
+        "similarity": (
+            round(candidate.registration.similarity, 4) if candidate is not None else None
+        ),
+        "new_px_w": one.px_w,
+        "new_px_h": one.px_h,
+        "new_ppi": round(one.ppi, 3),
+        "new_verdict": verdict_of_judged(one.ppi, limits).value,
+        "reason": one.reason,
+    }
+
+
+def _receipt_row(
+    one: PlannedImage,
+    settings: ImproveSettings,
+    done: dict[int, dict[str, Any]],
+    proof: dict[str, Any],
+) -> dict[str, Any]:
+    key = one.image.key
+    made = done.get(key, {}) if one.fate is not Fate.LEFT else {}
+    similar = proof["similar"].get(str(key))
+    return _row(one, settings) | {
+        "new_bytes": made.get("bytes", one.image.size_bytes),
+        "how": made.get("how", "unchanged"),
+        "drawn_similarity": round(similar, 4) if similar is not None else None,
+    }
+
+
+def _faults(plan: Plan, proof: dict[str, Any]) -> list[str]:
+    """Where the copy is not what was promised, as sentences."""
+    before, after = proof["count"]
+    if before != after:
+        return [f"The copy has {after} pages instead of {before}."]
+    faults = [
+        f"Page {page['page']} differs outside of its changed images, at"
+        f" {page['box'][0]}, {page['box'][1]} px of a drawing at 100 ppi."
+        for page in proof["pages"]
+    ]
+    for one in plan.changed:
+        key, where = str(one.image.key), f"page {one.image.largest.page_number}"
+        found = proof["found"].get(key)
+        if found != [one.px_w, one.px_h]:
+            faults.append(f"An image on {where} has not the pixels that were promised.")
+        share = proof["similar"].get(key, 1.0)
+        if share < _LEAST_SIMILARITY:
+            faults.append(
+                f"An image on {where} looks different: structural similarity {share:.2f}."
+            )
+    return faults
+
+
+__all__ = ["CopyColours", "Plan", "Receipt", "make_copy", "pictures_in", "plan_improvement"]
