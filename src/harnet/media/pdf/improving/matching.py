@@ -32,14 +32,22 @@ from harnet.media.pixels.registration.features import (
     features_of,
     hashes_of,
 )
-from harnet.media.pixels.registration.register import original_features, registered
+from harnet.media.pixels.registration.register import (
+    Sought,
+    original_features,
+    registered,
+    sought,
+)
 
 _ALIKE_BITS = 24
 """Two hashes of 128 bits that differ in no more say that two points may be one."""
 _LOOKED_AT = 6
 """The most files that are looked at closely for one image."""
 _CLEAR_LEAD = 3
+"""What fewer than a third of the points speak for that speak for another file is not looked at."""
 _KEPT_ORIGINALS = 8
+_KEPT_POINTS = 2 * HASHED_POINTS
+"""Of an original more points are kept: an image may show but a part of it."""
 _HASHES_AT_ONCE = 400_000
 
 
@@ -111,21 +119,20 @@ class _Shelf:
         """The hashes of each file as hexadecimal text."""
         return [one.tobytes().hex() for one in self.hashes]
 
-    def ranked(self, image: Grey) -> list[int]:
+    def ranked(self, wanted: Sought) -> list[int]:
         """The files that most points of an image may lie on, those with most first."""
         counts = numpy.zeros(len(self.paths), int)
-        ours = [
-            hashes_of(features_of(one, HASHED_PX, HASHED_POINTS)) for one in (image, image[:, ::-1])
-        ]
-        for start, stop, words, owners in self._stretches():
+        both = wanted.plain, wanted.in_mirror
+        ours = [hashes_of(one, HASHED_POINTS) for one in both]
+        for words, owners in self._stretches():
             for hashes in ours:
                 for one in hashes:
                     apart = numpy.bitwise_count(words ^ one).sum(axis=1)
                     hit = numpy.unique(owners[apart <= _ALIKE_BITS])
                     counts[hit] += 1
-            del start, stop
-        order = numpy.argsort(-counts, kind="stable")
-        return [int(one) for one in order[:_LOOKED_AT]]
+        order = numpy.argsort(-counts, kind="stable")[:_LOOKED_AT]
+        worth = max(1, int(counts.max(initial=0)) // _CLEAR_LEAD)
+        return [int(one) for one in order if counts[one] >= worth]
 
     def _stretches(self) -> Any:
         lengths = [len(one) for one in self.hashes]
@@ -133,7 +140,7 @@ class _Shelf:
         words = numpy.concatenate([*self.hashes, numpy.zeros((0, 2), numpy.uint64)])
         for start in range(0, len(words), _HASHES_AT_ONCE):
             stop = start + _HASHES_AT_ONCE
-            yield start, stop, words[start:stop], owners[start:stop]
+            yield words[start:stop], owners[start:stop]
 
 
 def _from_text(text: str) -> numpy.ndarray:
@@ -145,7 +152,7 @@ def _hashes_of_file(path: str) -> numpy.ndarray:
         grey, _ = _original(path)
     except pyvips.Error:
         return numpy.zeros((0, 2), numpy.uint64)
-    return hashes_of(features_of(grey, HASHED_PX, 2 * HASHED_POINTS))
+    return hashes_of(features_of(grey, HASHED_PX, _KEPT_POINTS), _KEPT_POINTS)
 
 
 @lru_cache(_KEPT_ORIGINALS)
@@ -168,13 +175,14 @@ def _best(
     except UnreadableSamples as error:
         return {"failure": str(error)}
     best: tuple[Registration, Sureness, str] | None = None
-    for number in shelf.ranked(grey):
+    wanted = sought(grey)
+    for number in shelf.ranked(wanted):
         path = shelf.paths[number]
         try:
             original, full = _original(path)
         except pyvips.Error:
             continue
-        found = registered(grey, original, _points(path))
+        found = registered(wanted, original, _points(path))
         if found is None:
             continue
         wide = Matrix.scaling(full[0] / original.shape[1], full[1] / original.shape[0])

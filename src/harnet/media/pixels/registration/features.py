@@ -19,6 +19,7 @@ _CONTRAST = 0.04 / 3 * 0.3
 HASHED_PX, HASHED_POINTS = 256, 64
 """What is hashed: the largest details of a picture of this longest edge."""
 _WORDS = 2
+_TURNED_DIRECTIONS = [0, 7, 6, 5, 4, 3, 2, 1]
 
 
 @dataclass(frozen=True)
@@ -58,10 +59,21 @@ def features_of(image: Grey, longest_px: int, most: int) -> Features:
     return Features(seen, descriptions[order].astype(numpy.float32))
 
 
-def hashes_of(features: Features) -> numpy.ndarray:
-    """A hash of 128 bits for each point, shape (n, 2) in 64-bit words."""
-    if not len(features.descriptions):
+def mirrored(features: Features, width: int) -> Features:
+    """The points of the same image seen in a mirror, without looking for them again.
+
+    A description has a histogram of eight directions for each of four by four fields.
+    """
+    fields = features.descriptions.reshape(-1, 4, 4, 8)[:, :, ::-1, _TURNED_DIRECTIONS]
+    places = features.places * [-1, 1] + [width, 0]
+    return Features(places, fields.reshape(-1, 128))
+
+
+def hashes_of(features: Features, most: int) -> numpy.ndarray:
+    """A hash of 128 bits for each of the largest points, shape (n, 2) in 64-bit words."""
+    descriptions = features.descriptions[:most]
+    if not len(descriptions):
         return numpy.zeros((0, _WORDS), numpy.uint64)
-    usual = numpy.median(features.descriptions, axis=1, keepdims=True)
-    bits = numpy.packbits(features.descriptions > usual, axis=1)
+    usual = numpy.median(descriptions, axis=1, keepdims=True)
+    bits = numpy.packbits(descriptions > usual, axis=1)
     return numpy.ascontiguousarray(bits).view(numpy.uint64)

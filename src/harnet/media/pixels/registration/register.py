@@ -1,5 +1,7 @@
 """Registration: which part of an original an image shows, and how alike the two are there."""
 
+from dataclasses import dataclass
+
 import numpy
 from scipy.spatial.distance import cdist
 from skimage.exposure import match_histograms
@@ -8,7 +10,7 @@ from skimage.transform import resize
 
 from harnet.core.documents.same_shot import Registration
 from harnet.core.measure.geometry import Matrix
-from harnet.media.pixels.registration.features import Features, Grey, features_of, shrunk
+from harnet.media.pixels.registration.features import Features, Grey, features_of, mirrored, shrunk
 from harnet.media.pixels.registration.transforms import (
     places_on,
     refined,
@@ -32,19 +34,34 @@ def original_features(original: Grey) -> Features:
     return features_of(original, ORIGINAL_PX, ORIGINAL_POINTS)
 
 
+@dataclass(frozen=True)
+class Sought:
+    """An image that is looked for, with its points as it is and mirrored."""
+
+    image: Grey
+    plain: Features
+    in_mirror: Features
+
+
+def sought(image: Grey) -> Sought:
+    """An image ready to be looked for on many originals."""
+    plain = features_of(image, _IMAGE_PX, _IMAGE_POINTS)
+    return Sought(image, plain, mirrored(plain, image.shape[1]))
+
+
 def registered(
-    image: Grey, original: Grey, features: Features | None = None
+    wanted: Sought, original: Grey, features: Features | None = None
 ) -> Registration | None:
     """Where an image lies on an original, turned, mirrored and cut as it may be; None for nowhere.
 
     `features` are those of the original, where they are known.
     """
+    image = wanted.image
     if min(image.shape) < _LEAST_EDGE_PX:
         return None
     theirs = features or original_features(original)
     found: tuple[numpy.ndarray, int, bool] | None = None
-    for is_mirrored in (False, True):
-        ours = features_of(_maybe_mirrored(image, is_mirrored), _IMAGE_PX, _IMAGE_POINTS)
+    for is_mirrored, ours in ((False, wanted.plain), (True, wanted.in_mirror)):
         pairs = _pairs(ours, theirs)
         share = max(1.0, max(image.shape) / _IMAGE_PX)
         matched = similarity_between(
