@@ -58,16 +58,19 @@ def work(order: Order, tell: Tell) -> Order:
             tell([done, len(order["items"])])
             rows.append({"key": item["key"]} | _changed(pdf, held[item["key"]], item, settings))
         broken = claims_of(pdf)
-        is_encrypted = pdf.is_encrypted
-        pdf.save(
-            order["copy"],
-            encryption=is_encrypted,
-            compress_streams=False,
-            stream_decode_level=pikepdf.StreamDecodeLevel.none,
-            object_stream_mode=pikepdf.ObjectStreamMode.preserve,
-            fix_metadata_version=False,
-        )
+        _save(pdf, Path(order["copy"]))
     return {"rows": rows, "broken": broken}
+
+
+def _save(pdf: pikepdf.Pdf, path: Path) -> None:
+    """Writes the copy with every stream as it is, encrypted as it was."""
+    kept = {"object_stream_mode": pikepdf.ObjectStreamMode.preserve, "fix_metadata_version": False}
+    if pdf.is_encrypted:
+        # Streams are encrypted anew, so that their bytes cannot stay.
+        pdf.save(path, encryption=True, **kept)
+        return
+    as_they_are = pikepdf.StreamDecodeLevel.none
+    pdf.save(path, compress_streams=False, stream_decode_level=as_they_are, **kept)
 
 
 @dataclass(frozen=True, slots=True)
@@ -152,6 +155,7 @@ def _group_4(pdf: pikepdf.Pdf, image: pyvips.Image) -> pikepdf.Stream:
     pixels = numpy.asarray(image.numpy()).reshape(image.height, image.width)
     out = io.BytesIO()
     Image.fromarray(pixels > 0).save(out, "TIFF", compression="group4", strip_size=1 << 30)
+    out.seek(0)
     with TiffImageFile(out) as tiff:
         starts, lengths = tiff.tag_v2[273], tiff.tag_v2[279]
         is_black_zero = tiff.tag_v2[262] == 1

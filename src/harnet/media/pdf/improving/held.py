@@ -7,6 +7,7 @@ from typing import Any
 import pikepdf
 
 from harnet.core.documents.improving import DocumentImageObject, Use
+from harnet.core.pictures.picture import Colour
 from harnet.media.facts.jpeg import estimated_quality
 from harnet.media.pdf.extracting.inline import stream_of_inline
 from harnet.media.pdf.reading.images import PageReader
@@ -50,7 +51,7 @@ class HeldImage:
             uses=tuple(
                 Use(image.page_number, place, image.matrix) for place, image in seen or self.uses
             ),
-            is_bilevel=self.facts.bits == 1 and self.facts.colour.value == "bilevel",
+            is_bilevel=self.facts.colour is Colour.BILEVEL,
             is_seen=bool(seen),
             quality=_quality_of(stream),
         )

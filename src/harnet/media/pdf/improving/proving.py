@@ -5,6 +5,7 @@ from pathlib import Path
 from typing import Any
 
 import numpy
+import pikepdf
 import pypdf
 import pypdfium2
 from PIL import Image, ImageDraw, ImageFilter
@@ -98,7 +99,7 @@ def _changed(before: Path, after: Path, order: Order) -> _Changed:
                     found.outlines.setdefault(number, []).append(outline)
                     if image.source in _MANY_TIMES:
                         found.many_times.add(number)
-    with opened_pdf(after, order["name"]) as pdf:
+    with opened_pdf(_readable(after), order["name"]) as pdf:
         reader = PageReader(pdf, order["name"])
         held = held_images(reader, page_numbers(order["pages"], len(reader.pages)))
         found.numbers = {one.key: one.facts.number for one in held if one.key in keys}
@@ -164,9 +165,19 @@ def _similarity(old: numpy.ndarray, new: numpy.ndarray, matrix: Matrix) -> float
     )
 
 
+def _readable(path: Path) -> Path:
+    """The same PDF without encryption, which pypdf does not undo by itself."""
+    with pikepdf.open(path) as pdf:
+        if not pdf.is_encrypted:
+            return path
+        plain = path.with_name("plain.pdf")
+        pdf.save(plain, object_stream_mode=pikepdf.ObjectStreamMode.preserve)
+    return plain
+
+
 def _found(path: Path, numbers: dict[int, int]) -> dict[str, list[int]]:
     """What pypdf finds of images by key: width and height, as their dictionaries say."""
-    reader = pypdf.PdfReader(path)
+    reader = pypdf.PdfReader(_readable(path))
     found = {}
     for key, number in numbers.items():
         image: Any = reader.get_object(pypdf.generic.IndirectObject(number, 0, reader))

@@ -49,8 +49,8 @@ def features_of(image: Grey, longest_px: int, most: int) -> Features:
     found = SIFT(upsampling=upsampling, c_dog=_CONTRAST)
     try:
         found.detect_and_extract(small)
-    except RuntimeError:
-        # It raises where there is nothing to be found.
+    except (RuntimeError, IndexError):
+        # It raises where there is nothing to be found, or no room for it.
         return Features(numpy.zeros((0, 2)), numpy.zeros((0, 128), numpy.float32))
     places, descriptions = numpy.asarray(found.positions), numpy.asarray(found.descriptors)
     order = numpy.argsort(-numpy.asarray(found.sigmas))[:most]

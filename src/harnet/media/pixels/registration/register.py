@@ -3,6 +3,7 @@
 from dataclasses import dataclass
 
 import numpy
+from scipy import ndimage
 from scipy.spatial.distance import cdist
 from skimage.exposure import match_histograms
 from skimage.metrics import structural_similarity
@@ -25,6 +26,7 @@ _REFINED_PX = 640
 _RATIO = 0.9
 _WITHIN_PX = 2.0
 _LEAST_POINTS = 4
+_BILEVEL_BLUR_PX = 1.5
 _LEAST_EDGE_PX = 11
 """The window of structural similarity (Wang and others, 2004)."""
 
@@ -114,6 +116,9 @@ def _on_pixels(
     start = _on_centres(matrix, to_small, to_lookup)
     fitted = refined(small, lookup, start)
     part = seen_through(lookup, fitted, small.shape)
+    if _is_bilevel(image):
+        # What was cut to ink and paper is compared by how dark it is around each pixel.
+        small, part = (ndimage.gaussian_filter(one, _BILEVEL_BLUR_PX) for one in (small, part))
     alike = match_histograms(part, small)
     similarity = float(
         structural_similarity(
@@ -136,6 +141,10 @@ def _on_pixels(
         unevenness=float(singular[0] / singular[1] - 1),
         beyond_px=_beyond(fitted, small.shape, lookup.shape),
     )
+
+
+def _is_bilevel(image: Grey) -> bool:
+    return bool(((image == 0) | (image == 1)).all())
 
 
 def _on_centres(
