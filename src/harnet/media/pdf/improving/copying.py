@@ -25,7 +25,7 @@ from harnet.media.pdf.improving.held import HeldImage, held_images
 from harnet.media.pdf.improving.part import part_of_original
 from harnet.media.pdf.opening.opened import opened_pdf
 from harnet.media.pdf.reading.images import PageReader
-from harnet.media.pdf.samples.samples import filters_of, samples_of
+from harnet.media.pdf.samples.samples import STENCIL, filters_of, samples_of
 from harnet.media.pdf.samples.space import SampleSpace, UnreadableSamples, space_of
 from harnet.media.pdf.writing.streams import Samples as NewSamples
 from harnet.media.pdf.writing.streams import stored_as
@@ -124,7 +124,7 @@ def _replaced(
 
 
 def _space_and_bits(stream: Any) -> tuple[SampleSpace, int]:
-    if stream.get("/ImageMask", False):
+    if stream.get(STENCIL, False):
         return SampleSpace(colour=Colour.GREY, channels=1), 1
     stated = stream.get("/ColorSpace")
     if stated is None:
@@ -201,7 +201,7 @@ def _put(pdf: pikepdf.Pdf, old: Any, new: pikepdf.Stream, space: Any) -> str:
     for key in ("/Decode", "/Alternates", "/SMaskInData"):
         if key in old:
             del old[key]
-    if not old.get("/ImageMask", False):
+    if not old.get(STENCIL, False):
         old.BitsPerComponent = new.BitsPerComponent
         old.ColorSpace = new.ColorSpace if space is None else space
     if "/Decode" in new:

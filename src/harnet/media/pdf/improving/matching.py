@@ -75,12 +75,12 @@ def work(order: Order, tell: Tell) -> Order:
         shelf = (
             _Shelf.of(order["originals"], lambda done: tell([done, total])) if poor else _Shelf()
         )
-        found: dict[int, dict[str, Any]] = {}
+        found: dict[int, dict[str, Any]] = {one.key: {} for one in held}
         for done, (one, image) in enumerate(poor, len(order["originals"])):
             tell([done, total])
             found[image.key] = _best(pdf, one, image, shelf)
         return {
-            "images": [_as_values(image) | found.get(image.key, {}) for _, image in values],
+            "images": [_as_values(image) | found[image.key] for _, image in values],
             "hashes": shelf.as_text(),
         }
 

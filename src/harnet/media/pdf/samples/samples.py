@@ -28,6 +28,10 @@ _SHORT = {
 """Names of filters in inline images (ISO 32000-2, table 92)."""
 
 
+STENCIL = "/ImageMask"
+"""The key of what lets colour through where its samples say so."""
+
+
 @dataclass(frozen=True, kw_only=True)
 class Samples:
     """An image's samples as its file has them, before `Decode`.
@@ -147,7 +151,7 @@ def _samples_of(stream: pikepdf.Object, resources: Any) -> Samples:
         raise UnreadableSamples(f"it has {width} × {height} pixels, which is more than can be read")
     filters = filters_of(stream)
     coding = filters[-1] if filters and filters[-1] in _LOSSY_OR_BILEVEL else ""
-    is_stencil = bool(stream.get("/ImageMask", False))
+    is_stencil = bool(stream.get(STENCIL, False))
     bits = 1 if is_stencil or coding in ("CCITTFaxDecode", "JBIG2Decode") else 0
     space = GREY if is_stencil else None
     if coding == "JPXDecode":
