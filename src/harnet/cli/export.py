@@ -1,4 +1,4 @@
-"""`harnet export`: a PDF or page images from a handoff pack, without a server or a database."""
+"""`harnet export`: a PDF or page images from a pack, page images from any PDF; no server needed."""
 
 import sys
 import tempfile
@@ -10,6 +10,7 @@ from typing import Any
 import click
 
 from harnet.cli.targets import target_meant
+from harnet.core.documents.page_pixels import pixels_of_pages
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.measure.wording import counted
 from harnet.core.output.page_images import (
@@ -30,7 +31,9 @@ from harnet.core.output.pdf_settings import (
 )
 from harnet.media.errors import TooLarge, UnreadableFile
 from harnet.media.pagedrawing.plan import PagesToDraw
+from harnet.media.pdf.opening.signature import is_pdf
 from harnet.media.pixels.colour import checked_profile_file
+from harnet.studio.documents.page_images import pages_of_pdf, write_page_images
 from harnet.studio.handoff.reading import Pack, pages_of_pack, read_pack
 from harnet.studio.output.bounded_rendering import RenderRequest, make_apart
 
@@ -39,7 +42,7 @@ _PATH = click.Path(path_type=Path)
 
 
 @click.command()
-@click.argument("pack", type=_PATH)
+@click.argument("file", type=_PATH)
 @click.option("--pdf", "pdf_path", type=_PATH, help="The PDF to write.")
 @click.option("--images", "images_folder", type=_PATH, help="The folder to write page images into.")
 @click.option("--pages", default="all", show_default=True, help="Pages, such as 1-3,7.")
@@ -101,8 +104,8 @@ _PATH = click.Path(path_type=Path)
     show_default=True,
     help="Images: file names; {title}, {page} and {ppi} are filled in.",
 )
-def export(pack: Path, pdf_path: Path | None, images_folder: Path | None, **options: Any) -> None:
-    """A PDF or page images from PACK.zip, a handoff pack.
+def export(file: Path, pdf_path: Path | None, images_folder: Path | None, **options: Any) -> None:
+    """A PDF or page images from FILE, a handoff pack; page images from any PDF.
 
     What is written is read back. Exit code 0: all as promised; 1: something is not, for instance
     a missing picture; 2: nothing was written, because something cannot be read or is not valid.
@@ -112,14 +115,12 @@ def export(pack: Path, pdf_path: Path | None, images_folder: Path | None, **opti
     try:
         if options["profile"] is not None:
             checked_profile_file(options["profile"], str(options["profile"]))
-        with tempfile.TemporaryDirectory() as folder:
-            opened = read_pack(pack, str(pack), Path(folder))
-            document = pages_of_pack(opened)
-            kept = True
-            if pdf_path is not None:
-                kept &= _pdf(opened, document, pdf_path, options)
-            if images_folder is not None:
-                kept &= _images(document, images_folder, options)
+        if is_pdf(file):
+            if pdf_path is not None or images_folder is None:
+                raise click.UsageError("a PDF is exported as page images; use --images FOLDER")
+            kept = _images_of_pdf(file, images_folder, options)
+        else:
+            kept = _from_pack(file, pdf_path, images_folder, options)
     except (UnreadableFile, TooLarge, ValueOutOfRange) as error:
         click.echo(str(error), err=True)
         sys.exit(_CANNOT_READ)
@@ -127,6 +128,46 @@ def export(pack: Path, pdf_path: Path | None, images_folder: Path | None, **opti
         click.echo(f"{error.filename}: {(error.strerror or str(error)).lower()}", err=True)
         sys.exit(_CANNOT_READ)
     sys.exit(0 if kept else _BROKEN_PROMISE)
+
+
+def _from_pack(
+    file: Path, pdf_path: Path | None, images_folder: Path | None, options: dict[str, Any]
+) -> bool:
+    """Writes what is asked for of a pack; whether every promise was kept."""
+    with tempfile.TemporaryDirectory() as folder:
+        opened = read_pack(file, str(file), Path(folder))
+        document = pages_of_pack(opened)
+        kept = True
+        if pdf_path is not None:
+            kept &= _pdf(opened, document, pdf_path, options)
+        if images_folder is not None:
+            kept &= _images(document, images_folder, options)
+    return kept
+
+
+def _images_of_pdf(file: Path, folder: Path, options: dict[str, Any]) -> bool:
+    """Writes the pages of a PDF as images; whether every promise was kept."""
+    settings = checked_image_settings(_image_settings(options))
+    for one in pixels_of_pages(pages_of_pdf(file, str(file)), settings):
+        click.echo(
+            f"page {one.page_number}: {one.px_w} × {one.px_h} px at {one.density_ppi:.4g} ppi",
+            err=True,
+        )
+    folder.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory(dir=folder, prefix=".harnet-") as name:
+        made = write_page_images(
+            *(file, str(file), settings, Path(name)),
+            profile=options["profile"],
+            tell=progress_of("image"),
+        )
+        for path, row in zip(made.paths, made.rows, strict=True):
+            path.replace(folder / path.name)
+            px_w, px_h = row["px_found"]
+            found = f"{px_w} × {px_h} px at {row['density_found']:.4g} ppi"
+            click.echo(f"{folder / path.name}: {found}")
+    as_promised = "as promised" if made.is_kept else "not all as promised"
+    click.echo(f"{counted(len(made.paths), 'image')}, {as_promised}")
+    return made.is_kept
 
 
 def _pdf(pack: Pack, document: PagesToDraw, path: Path, options: dict[str, Any]) -> bool:

@@ -177,6 +177,11 @@ def image_name(settings: ImageSettings, title: str, number: int, count: int, ppi
     return f"{name.replace('{ppi}', f'{ppi:.4g}')}.{settings.format.ending}"
 
 
+def plain_title(title: str) -> str:
+    """A title without what file names must not hold."""
+    return title.replace(": ", " ")
+
+
 def image_settings_as_values(settings: ImageSettings) -> dict[str, Any]:
     """Settings as what JSON can hold."""
     return {

@@ -73,16 +73,40 @@ def write_page_image(
             drawn,
             treatment=lambda part: _treatment_at(part, density_ppi),
         )
-        _render(drawn, px_w, px_h, pixels)
-        image = pyvips.Image.rawload(str(pixels), px_w, px_h, 3).copy(interpretation="srgb")
-        if settings.colour is ImageColour.CMYK:
-            image = inked(image, cmyk_profile_file(profile, folder))
-        else:
-            image = image.copy()
-            image.set_type(pyvips.GValue.blob_type, "icc-profile-data", srgb_profile())
-        per_mm = density_ppi / MM_PER_INCH
-        _save(image.copy(xres=per_mm, yres=per_mm), plan.number, settings, path)
+        with pypdfium2.PdfDocument(drawn) as pdf:
+            render_page(pdf[0], px_w, px_h, pixels)
+        save_page_image(
+            pixels, PageFile(plan.number, px_w, px_h, density_ppi), settings, path, profile
+        )
     return density_ppi, promises
+
+
+@dataclass(frozen=True, slots=True)
+class PageFile:
+    """The image of a page that is to be written: the page, its pixels and its density tag."""
+
+    page_number: int
+    px_w: int
+    px_h: int
+    density_ppi: float
+
+
+def save_page_image(
+    pixels: Path, made: PageFile, settings: ImageSettings, path: Path, profile: Path | None = None
+) -> None:
+    """Writes the RGB rows that `render_page` has drawn as an image file with its tags.
+
+    Raises:
+        TooLarge: no quality keeps the file under its limit of bytes.
+    """
+    image = pyvips.Image.rawload(str(pixels), made.px_w, made.px_h, 3).copy(interpretation="srgb")
+    if settings.colour is ImageColour.CMYK:
+        image = inked(image, cmyk_profile_file(profile, path.parent))
+    else:
+        image = image.copy()
+        image.set_type(pyvips.GValue.blob_type, "icc-profile-data", srgb_profile())
+    per_mm = made.density_ppi / MM_PER_INCH
+    _save(image.copy(xres=per_mm, yres=per_mm), made.page_number, settings, path)
 
 
 def _save(image: pyvips.Image, page_number: int, settings: ImageSettings, path: Path) -> None:
@@ -143,21 +167,22 @@ def _treatment_at(part: PicturePart, density_ppi: float) -> Treatment:
     )
 
 
-def _render(path: Path, px_w: int, px_h: int, target: Path) -> None:
-    """Writes the first page on exactly so many pixels to a file, RGB row by row.
+def render_page(
+    page: pypdfium2.PdfPage, px_w: int, px_h: int, target: Path, with_notes: bool = False
+) -> None:
+    """Writes a page on exactly so many pixels to a file, RGB row by row.
 
-    Strips are drawn one after the other, so that memory does not grow with the page.
+    Strips are drawn one after the other, so that memory does not grow with the page. `with_notes`
+    draws annotations, too.
     """
     rows = max(1, min(px_h, _STRIP_PX // px_w))
-    with pypdfium2.PdfDocument(path) as pdf, target.open("wb") as file:
-        page = pdf[0]
+    flags = pdfium.FPDF_REVERSE_BYTE_ORDER | (pdfium.FPDF_ANNOT if with_notes else 0)
+    with target.open("wb") as file:
         for top in range(0, px_h, rows):
             height = min(rows, px_h - top)
             bitmap = pypdfium2.PdfBitmap.new_native(px_w, height, pdfium.FPDFBitmap_BGR)
             bitmap.fill_rect((255, 255, 255, 255), 0, 0, px_w, height)
-            pdfium.FPDF_RenderPageBitmap(
-                bitmap, page, 0, -top, px_w, px_h, 0, pdfium.FPDF_REVERSE_BYTE_ORDER
-            )
+            pdfium.FPDF_RenderPageBitmap(bitmap, page, 0, -top, px_w, px_h, 0, flags)
             file.write(numpy.ascontiguousarray(bitmap.to_numpy()).tobytes())
             bitmap.close()
 

@@ -17,6 +17,7 @@ from harnet.core.output.page_images import (
     image_settings_as_values,
     image_settings_from_values,
     page_numbers,
+    plain_title,
 )
 from harnet.core.output.pdf_settings import (
     PdfSettings,
@@ -30,7 +31,6 @@ from harnet.store.tables.jobs import Job
 from harnet.store.tables.output import Output
 from harnet.studio.common.errors import NotThere, Refused, sentence_of
 from harnet.studio.jobs.jobs import page_count, page_of, target_of
-from harnet.studio.output.rendering import plain_title
 from harnet.studio.pictures.importing import safe_file_name
 from harnet.studio.pictures.profiles import all_profiles
 from harnet.studio.preflight.gate import gate_settings

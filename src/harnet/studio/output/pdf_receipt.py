@@ -5,6 +5,7 @@ from hashlib import sha256
 from typing import Any
 
 from harnet.core.measure.density import EffectiveDensity
+from harnet.core.output.pair import Pair
 from harnet.media.pagedrawing.plan import PagePlan, TextPart
 from harnet.media.pagedrawing.text_lines import font_name
 from harnet.media.pdf.writing.boxes import Edges, PageBoxes, boxes_of
@@ -12,7 +13,7 @@ from harnet.media.pdf.writing.finish import X4_NAME, Finish, intent_name
 from harnet.media.pdf.writing.forms import links_of
 from harnet.media.pdf.writing.readback import FoundImage, FoundPage, FoundPdf
 from harnet.media.pdf.writing.write import Promise
-from harnet.studio.output.receipts import Pair, receipt_row
+from harnet.studio.output.receipts import receipt_row
 
 _SAME_WITHIN_PT = 0.01
 _NOWHERE: Edges = (0.0, 0.0, 0.0, 0.0)

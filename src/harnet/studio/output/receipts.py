@@ -1,29 +1,13 @@
 """Receipts of page images, and what all receipts share: promised and found, side by side."""
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 from harnet.core.output.page_images import ImageColour
+from harnet.core.output.pair import Pair
 from harnet.media.pagedrawing.page_image import FoundImageFile
 from harnet.media.pagedrawing.plan import PagePlan
 from harnet.media.pdf.writing.write import Promise
-
-_SAME_WITHIN = 0.001
-"""PDF numbers are written to eight decimals; a thousandth is far below what any eye tells."""
-
-
-@dataclass(frozen=True, slots=True)
-class Pair:
-    """A promised and a found figure."""
-
-    promised: float
-    found: float | None
-
-    @property
-    def is_kept(self) -> bool:
-        """Whether the found one is there and the same."""
-        return self.found is not None and abs(self.found / self.promised - 1) <= _SAME_WITHIN
 
 
 def image_receipt(

@@ -9,7 +9,12 @@ from pathlib import Path
 from typing import Any
 from zipfile import ZIP_STORED, ZipFile, ZipInfo
 
-from harnet.core.output.page_images import ImageSettings, image_name, page_numbers
+from harnet.core.output.page_images import (
+    ImageSettings,
+    image_name,
+    page_numbers,
+    plain_title,
+)
 from harnet.core.output.pdf_settings import PdfColour, PdfSettings
 from harnet.core.output.treatment import Treatment, treatment_of
 from harnet.media.pagedrawing.page_image import read_back_image, write_page_image
@@ -103,11 +108,6 @@ def make_images(
         paths.append(path)
     progress(len(plans), len(plans))
     return paths, images_receipt(written, settings.colour)
-
-
-def plain_title(title: str) -> str:
-    """A title without what file names must not hold."""
-    return title.replace(": ", " ")
 
 
 def zipped(paths: list[Path], made: Path) -> None:

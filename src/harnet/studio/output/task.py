@@ -9,7 +9,7 @@ from sqlalchemy.orm import Session
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.layout.placing import Placement
 from harnet.core.output.kind import PACK, PDF
-from harnet.core.output.page_images import ImageSettings
+from harnet.core.output.page_images import ImageSettings, plain_title
 from harnet.core.output.pdf_settings import PdfSettings, settings_from_values
 from harnet.core.pictures.picture import facts_from_values
 from harnet.core.preflight.subject import FileState
@@ -37,7 +37,7 @@ from harnet.studio.layout.links import LINKED, file_of
 from harnet.studio.layout.placed import FRAME, LINE, RECTANGLE
 from harnet.studio.output.bounded_rendering import RenderRequest, make_apart
 from harnet.studio.output.outputs import asked_images, output_with
-from harnet.studio.output.rendering import plain_title, zipped
+from harnet.studio.output.rendering import zipped
 from harnet.studio.pictures.importing import safe_file_name
 from harnet.studio.pictures.picture import state_of
 from harnet.studio.pictures.profiles import profile_file

@@ -8,6 +8,16 @@ FETCH_AGAIN = "Download or export it again"
 _START_BYTES = 2048
 
 
+def is_pdf(path: Path) -> bool:
+    """Whether a file says that it is a PDF, and not a ZIP that may hold one."""
+    try:
+        with path.open("rb") as file:
+            start = file.read(_START_BYTES)
+    except OSError:
+        return False
+    return b"%PDF-" in start and not start.startswith(b"PK")
+
+
 def require_pdf(path: Path, shown: str) -> None:
     """Passes a file that can be opened and says that it is a PDF.
 
