@@ -10,7 +10,6 @@ from typing import Any
 import click
 
 from harnet.cli.targets import target_meant
-from harnet.core.documents.page_pixels import pixels_of_pages
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.measure.wording import counted
 from harnet.core.output.page_images import (
@@ -20,6 +19,7 @@ from harnet.core.output.page_images import (
     SizeBy,
     checked_image_settings,
 )
+from harnet.core.output.page_pixels import pixels_of_pages
 from harnet.core.output.pdf_settings import (
     DEFAULT_THRESHOLD,
     PdfColour,

@@ -7,7 +7,6 @@ from typing import Any
 import pypdfium2
 
 from harnet.core.documents.images import DocumentPage, page_values
-from harnet.core.documents.page_pixels import PagePixels, pixels_of_pages
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.measure.wording import grouped
 from harnet.core.output.page_images import (
@@ -15,6 +14,7 @@ from harnet.core.output.page_images import (
     image_name,
     image_settings_from_values,
 )
+from harnet.core.output.page_pixels import PagePixels, pixels_of_pages
 from harnet.media.bounded import Order, Tell
 from harnet.media.errors import TooLarge, UnreadableFile
 from harnet.media.pagedrawing.page_image import (
