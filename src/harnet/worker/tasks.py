@@ -10,6 +10,7 @@ from harnet.studio.common.logs import logged_task
 from harnet.studio.common.studio import Settings, Studio
 from harnet.studio.copies.copies import MAKE_COPY
 from harnet.studio.documents.uploads import READ_PDF
+from harnet.studio.documents.works import DO_DOCUMENT_WORK
 from harnet.studio.handoff.opening import OPEN_PACK
 from harnet.studio.ledger.long_batch import CARRY_OUT_BATCH
 from harnet.studio.output.close_look import MAKE_CLOSE_LOOK
@@ -24,6 +25,7 @@ from harnet.worker.rounds import CLEAR, LOOK_AGAIN
 TASKS = (
     MAKE_OUTPUT,
     READ_PDF,
+    DO_DOCUMENT_WORK,
     OPEN_PACK,
     CARRY_OUT_BATCH,
     ASK_HOUSE,

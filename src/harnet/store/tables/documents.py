@@ -72,6 +72,26 @@ class DocumentImage(Base):
     """Width and height of each piece in turn, where a producer cut it; empty for a whole one."""
 
 
+class DocumentWork(BackgroundWork, Base):
+    """Something made of a checked PDF in the background; its bytes, once made, are a blob."""
+
+    __tablename__ = "document_work"
+
+    document_id: Mapped[int] = mapped_column(
+        ForeignKey("document.id", ondelete="CASCADE"), index=True
+    )
+    kind: Mapped[str] = mapped_column(String(12))
+    """extract, find or improve."""
+    settings: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    result: Mapped[dict[str, Any]] = mapped_column(default=dict)
+    """What was found, or the receipt of what was made."""
+    file_name: Mapped[str] = mapped_column(String(255), default="")
+    sha256: Mapped[str | None] = mapped_column(String(64))
+    size_bytes: Mapped[int | None] = mapped_column(BigInteger)
+    copy_id: Mapped[int | None] = mapped_column(ForeignKey("document.id", ondelete="SET NULL"))
+    """The improved copy, which is a checked PDF itself."""
+
+
 class DocumentAcceptance(LetPass, Base):
     """A finding on a checked PDF that someone accepted; it holds until the figures get worse."""
 

@@ -10,7 +10,6 @@ from typing import Any
 
 from harnet.core.documents.improving import (
     Candidate,
-    CopyColours,
     DocumentImageObject,
     Fate,
     ImproveSettings,
@@ -21,6 +20,7 @@ from harnet.core.documents.improving import (
 from harnet.core.documents.same_shot import Registration, Sureness
 from harnet.core.measure.geometry import Matrix
 from harnet.core.measure.verdict import verdict_of_judged
+from harnet.core.targets.target import Target
 from harnet.media.bounded import work_apart
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.bounded_reading import require_file
@@ -33,6 +33,10 @@ ENDINGS = frozenset(
     {".jpg", ".jpeg", ".png", ".tif", ".tiff", ".webp", ".heic", ".heif", ".avif", ".gif", ".bmp"}
 )
 Tell = Callable[[str, int, int], None]
+
+
+def silent(_what: str, _done: int, _of: int) -> None:
+    """Tells nobody."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -104,23 +108,39 @@ def pictures_in(folder: Path) -> list[Path]:
     )
 
 
-def plan_improvement(
+@dataclass(frozen=True, slots=True)
+class Original:
+    """A picture file that images may be part of; `hashes` of its points where they are known."""
+
+    path: Path
+    hashes: str | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class LookedFor:
+    """What a look for originals found: each image as values, and the hashes of the files."""
+
+    images: Sequence[dict[str, Any]]
+    hashes: Sequence[str]
+
+
+def look_for_originals(
     path: Path,
     name: str,
-    originals: Sequence[Path],
-    settings: ImproveSettings,
+    originals: Sequence[Original],
+    target: Target,
     *,
     pages: str = "all",
-    tell: Tell = lambda _what, _done, _of: None,
-) -> Plan:
-    """Looks for the originals of a PDF's images and plans what each becomes; nothing is written.
+    tell: Tell = silent,
+    look_up: Callable[[], None] | None = None,
+) -> LookedFor:
+    """Looks for the originals of a PDF's images that fall short of a target.
 
     Raises:
         UnreadableFile: the PDF cannot be read, or has no such pages.
     """
     require_file(path, name)
     require_pdf(path, name)
-    target = settings.target
     answer = work_apart(
         "harnet.media.pdf.improving.matching",
         {
@@ -129,18 +149,51 @@ def plan_improvement(
             "pages": pages,
             "passes_ppi": target.passes_from_ppi,
             "bilevel_passes_ppi": target.for_bits(True).passes_from_ppi,
-            "originals": [{"path": str(one)} for one in originals],
+            "originals": [{"path": str(one.path), "hashes": one.hashes} for one in originals],
         },
         name=name,
         seconds=_SECONDS,
         memory_bytes=_MEMORY_BYTES,
         tell=lambda told: tell("file or image", *told),
+        look_up=look_up,
     )
-    images = [_planned(values, settings) for values in answer["images"]]
-    return Plan(path=path, name=name, pages=pages, settings=settings, images=images)
+    return LookedFor(answer["images"], answer["hashes"])
 
 
-def _planned(values: dict[str, Any], settings: ImproveSettings) -> PlannedImage:
+def plan_improvement(
+    path: Path,
+    name: str,
+    originals: Sequence[Path],
+    settings: ImproveSettings,
+    *,
+    pages: str = "all",
+    tell: Tell = silent,
+) -> Plan:
+    """Looks for the originals of a PDF's images and plans what each becomes; nothing is written.
+
+    Raises:
+        UnreadableFile: the PDF cannot be read, or has no such pages.
+    """
+    files = [Original(one) for one in originals]
+    found = look_for_originals(path, name, files, settings.target, pages=pages, tell=tell)
+    return plan_from(found.images, path, name, settings, pages)
+
+
+def plan_from(
+    images: Sequence[dict[str, Any]],
+    path: Path,
+    name: str,
+    settings: ImproveSettings,
+    pages: str = "all",
+) -> Plan:
+    """The plan for images as `look_for_originals` found them."""
+    made = [planned_from(values, settings) for values in images]
+    return Plan(path=path, name=name, pages=pages, settings=settings, images=made)
+
+
+def planned_from(values: dict[str, Any], settings: ImproveSettings) -> PlannedImage:
+    """What one of them becomes."""
+    values = dict(values)
     found, failure = values.pop("candidate", None), values.pop("failure", None)
     uses = tuple(Use(page, place, Matrix(*matrix)) for page, place, matrix in values["uses"])
     image = DocumentImageObject(**{**values, "uses": uses})
@@ -165,7 +218,8 @@ def make_copy(
     folder: Path,
     *,
     profile: Path | None = None,
-    tell: Tell = lambda _what, _done, _of: None,
+    tell: Tell = silent,
+    look_up: Callable[[], None] | None = None,
 ) -> Receipt:
     """Writes the copy and proves it; `folder` is one to work in. An unproven copy is taken away.
 
@@ -192,6 +246,7 @@ def make_copy(
         seconds=_SECONDS,
         memory_bytes=_MEMORY_BYTES,
         tell=lambda told: tell("image", *told),
+        look_up=look_up,
     )
     done = {row["key"]: row for row in answer["rows"]}
     plan = replace(plan, images=[_as_done(one, done.get(one.image.key)) for one in plan.images])
@@ -208,6 +263,7 @@ def make_copy(
         seconds=_SECONDS,
         memory_bytes=_MEMORY_BYTES,
         tell=lambda told: tell("page", *told),
+        look_up=look_up,
     )
     receipt = Receipt(
         plan=plan,
@@ -309,6 +365,3 @@ def _faults(plan: Plan, proof: dict[str, Any]) -> list[str]:
                 f"An image on {where} looks different: structural similarity {share:.2f}."
             )
     return faults
-
-
-__all__ = ["CopyColours", "Plan", "Receipt", "make_copy", "pictures_in", "plan_improvement"]

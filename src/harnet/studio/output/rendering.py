@@ -7,7 +7,6 @@ import tempfile
 from collections.abc import Callable
 from pathlib import Path
 from typing import Any
-from zipfile import ZIP_STORED, ZipFile, ZipInfo
 
 from harnet.core.output.page_images import (
     ImageSettings,
@@ -28,8 +27,6 @@ from harnet.studio.output.receipts import images_receipt
 from harnet.studio.pictures.importing import safe_file_name
 
 Progress = Callable[[int, int], None]
-_FIXED_TIME = (1980, 1, 1, 0, 0, 0)
-"""The time of files in a ZIP, so that the same pages give the same bytes."""
 
 
 def selected_pages(document: PagesToDraw, pages: str) -> tuple[PagePlan, ...]:
@@ -108,12 +105,3 @@ def make_images(
         paths.append(path)
     progress(len(plans), len(plans))
     return paths, images_receipt(written, settings.colour)
-
-
-def zipped(paths: list[Path], made: Path) -> None:
-    """Puts files into a ZIP, in order; images are compressed already."""
-    with ZipFile(made, "w", ZIP_STORED) as pack:
-        for path in paths:
-            with path.open("rb") as file, pack.open(ZipInfo(path.name, _FIXED_TIME), "w") as into:
-                while block := file.read(1 << 20):
-                    into.write(block)

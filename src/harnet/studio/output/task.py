@@ -28,6 +28,7 @@ from harnet.store.tables.jobs import Item, Job, Page
 from harnet.store.tables.output import Output
 from harnet.studio.common.errors import sentence_of
 from harnet.studio.common.studio import Studio
+from harnet.studio.common.zipped import zipped
 from harnet.studio.handoff.reading import read_pack
 from harnet.studio.handoff.writing import write_pack
 from harnet.studio.jobs.jobs import whole_job
@@ -37,7 +38,6 @@ from harnet.studio.layout.links import LINKED, file_of
 from harnet.studio.layout.placed import FRAME, LINE, RECTANGLE
 from harnet.studio.output.bounded_rendering import RenderRequest, make_apart
 from harnet.studio.output.outputs import asked_images, output_with
-from harnet.studio.output.rendering import zipped
 from harnet.studio.pictures.importing import safe_file_name
 from harnet.studio.pictures.picture import state_of
 from harnet.studio.pictures.profiles import profile_file

@@ -12,7 +12,7 @@ from typing import Any
 from sqlalchemy import Select, select
 from sqlalchemy.orm import Session
 
-from harnet.store.tables.documents import Document
+from harnet.store.tables.documents import Document, DocumentWork
 from harnet.store.tables.handoff import PackOpening
 from harnet.store.tables.output import Output
 from harnet.store.tables.pictures import ColourProfile, Picture
@@ -24,6 +24,7 @@ _HOLDERS: tuple[Select[Any], ...] = (
     select(Output.sha256),
     select(Picture.sha256),
     select(Document.sha256),
+    select(DocumentWork.sha256),
     select(ColourProfile.sha256),
     select(PackOpening.sha256).where(PackOpening.state.in_(RUNNING)),
 )

@@ -1,0 +1,93 @@
+"""Improving somebody's PDF: originals found on the shelves, a proven copy, images as files."""
+
+import io
+import json
+import subprocess
+from zipfile import ZipFile
+
+import pytest
+from PIL import Image
+from playwright.sync_api import expect
+
+from tests.e2e.conftest import answer_shown, follow
+
+
+@pytest.fixture
+def leaflet(page):
+    """The Improve page of the leaflet that the demo was sent."""
+    page.goto("/pdf")
+    row = page.locator(".pdf-row", has_text="harbour festival leaflet.pdf").last
+    expect(row).to_have_attribute("data-state", "done")
+    follow(row)
+    follow(page.get_by_role("link", name="Improve"))
+    return page
+
+
+def downloaded(page, link):
+    with page.expect_download() as download:
+        link.click()
+    return download.value
+
+
+def test_from_poor_images_to_a_proven_copy(leaflet, tmp_path):
+    page = leaflet
+    with answer_shown(page, "/improve/find"):
+        page.get_by_role("button", name="Find originals").click()
+    # All sure ones are chosen already.
+    expect(page.get_by_role("button", name="Look again")).to_be_visible()
+    rows = page.locator("#plan tbody tr")
+    expect(rows).to_have_count(2)
+    expect(rows.first).to_contain_text("fog-signal.jpg")
+    expect(rows.first).to_contain_text("surely the same shot")
+    expect(rows.locator("input[name=image]:checked")).to_have_count(2)
+    with answer_shown(page, "/improve/copy"):
+        page.get_by_role("button", name="Make improved copy").click()
+    made = page.get_by_role("region", name="Improved copies").locator(".made").first
+    expect(made).to_have_attribute("data-state", "done")
+    expect(made).to_contain_text("2 images changed")
+    copy = tmp_path / "copy.pdf"
+    downloaded(page, made.get_by_role("link", name="Download")).save_as(copy)
+    receipt = json.loads(
+        downloaded(page, made.get_by_role("link", name="Receipt")).path().read_text()
+    )
+    assert receipt["is_proven"]
+    changed = [row for row in receipt["images"] if row["fate"] == "replaced"]
+    listed = subprocess.run(["pdfimages", "-list", copy], capture_output=True, text=True)
+    found = [line.split() for line in listed.stdout.splitlines()[2:]]
+    for row in changed:
+        size = str(row["new_px_w"]), str(row["new_px_h"])
+        [there] = [cells for cells in found if (cells[3], cells[4]) == size]
+        assert float(there[12]) == pytest.approx(row["new_ppi"], abs=1), "as poppler sees it"
+        assert row["new_ppi"] == pytest.approx(450, abs=1)
+    # The copy is a checked PDF itself, and nothing in it falls short any more.
+    follow(made.get_by_role("link", name="Check of the copy"))
+    expect(page.locator("h1")).to_have_text("harbour festival leaflet improved.pdf")
+    expect(page.locator("body")).not_to_contain_text("216 ppi")
+
+
+def test_images_as_files(leaflet):
+    page = leaflet
+    with answer_shown(page, "/improve/images"):
+        page.get_by_role("button", name="Extract all images").click()
+    made = page.get_by_role("region", name="Extract images").locator(".made")
+    expect(made).to_contain_text("15 images and a table")
+    path = downloaded(page, made.get_by_role("link", name="Download")).path()
+    with ZipFile(path) as pack:
+        names = pack.namelist()
+        assert len(names) == 16
+        assert "images.csv" in names
+        with Image.open(io.BytesIO(pack.read("page 1 image 01.png"))) as image:
+            assert image.size == (1890, 1260)
+
+
+def test_nothing_is_made_of_nothing(leaflet):
+    page = leaflet
+    with answer_shown(page, "/improve/find"):
+        page.locator("button", has_text="originals").or_(
+            page.get_by_role("button", name="Look again")
+        ).first.click()
+    expect(page.get_by_role("button", name="Look again")).to_be_visible()
+    for box in page.locator("input[name=image]").all():
+        box.uncheck()
+    page.get_by_role("button", name="Make improved copy").click()
+    expect(page.locator("#notice")).to_contain_text("Choose an image to replace")
