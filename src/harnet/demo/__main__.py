@@ -10,7 +10,12 @@ from sqlalchemy.orm import Session
 from harnet.core.pictures.picture import Colour
 from harnet.core.targets.severity import Severity
 from harnet.demo.catalogue import write_table
-from harnet.demo.foreign import FESTIVAL_NAME, write_festival_leaflet
+from harnet.demo.foreign import (
+    FAIR_NAME,
+    FESTIVAL_NAME,
+    write_fair_programme,
+    write_festival_leaflet,
+)
 from harnet.demo.handbook import make_jobs
 from harnet.demo.pictures import COPIES, MISSING_NAME, SHELF, make_shelf
 from harnet.standins.agency import TarnholmAgency
@@ -73,7 +78,7 @@ def load_demo(settings: Settings, pictures: Path) -> None:
     for copy_id in copies:
         make_copy(studio, copy_id)
     write_table(settings.data_folder.parent)
-    _check_a_pdf(studio, pictures)
+    _check_pdfs(studio, pictures)
     trust = settings.data_folder.parent / TRUST_FOLDER
     shutil.copy2(pictures / "rope-store.jpg", trust / CHANGED_NAME)
     elsewhere = settings.data_folder / "moved away"
@@ -81,15 +86,13 @@ def load_demo(settings: Settings, pictures: Path) -> None:
     shutil.move(Path(shelf.folder) / MISSING_NAME, elsewhere / MISSING_NAME)
 
 
-def _check_a_pdf(studio: Studio, pictures: Path) -> None:
-    """A leaflet that someone sent."""
-    path = studio.settings.data_folder.parent / FESTIVAL_NAME
-    write_festival_leaflet(pictures, path)
-    with studio.session() as session, path.open("rb") as file:
-        document_id = add_document(
-            studio, session, path.name, file, target_with(session, "coated")
-        ).id
-    read_pdf(studio, document_id)
+def _check_pdfs(studio: Studio, pictures: Path) -> None:
+    """A programme and a leaflet that someone sent."""
+    folder = studio.settings.data_folder.parent
+    write_fair_programme(pictures, folder / FAIR_NAME)
+    _checked(studio, folder / FAIR_NAME)
+    write_festival_leaflet(pictures, folder / FESTIVAL_NAME)
+    document_id = _checked(studio, folder / FESTIVAL_NAME)
     with studio.session() as session:
         reason = "The copy shop cuts to the page that is seen"
         accept_on(
@@ -100,6 +103,15 @@ def _check_a_pdf(studio: Studio, pictures: Path) -> None:
             reason,
             "I. Varga",
         )
+
+
+def _checked(studio: Studio, path: Path) -> int:
+    """A PDF, checked as if it had been dropped; its number."""
+    with studio.session() as session, path.open("rb") as file:
+        target = target_with(session, "coated")
+        document_id = add_document(studio, session, path.name, file, target).id
+    read_pdf(studio, document_id)
+    return document_id
 
 
 def _fill_shelf(studio: Studio, pictures: Path) -> None:

@@ -1,4 +1,4 @@
-"""A PDF made elsewhere, with what such PDFs bring: strips, a font by name alone, thin pictures."""
+"""PDFs made elsewhere, with what such PDFs bring: strips, a font by name alone, poor pictures."""
 
 from pathlib import Path
 
@@ -6,7 +6,7 @@ from PIL import Image
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
-FESTIVAL_NAME = "harbour festival leaflet.pdf"
+FESTIVAL_NAME, FAIR_NAME = "harbour festival leaflet.pdf", "quay fair programme.pdf"
 _A5 = (419.53, 595.28)
 _STRIPS = 8
 
@@ -49,3 +49,53 @@ def write_festival_leaflet(pictures: Path, path: Path) -> None:
     placed("slipway.jpg", 620, 60, 100, 300)
     canvas.showPage()
     canvas.save()
+
+
+def write_fair_programme(pictures: Path, path: Path) -> None:
+    """Two pages on A5 with poor images of every kind: their originals lie on the demo's shelf.
+
+    One is whole, one cropped, one turned, one grey, one CMYK and one mirrored; one has no original
+    anywhere, and one has far more pixels than anybody needs.
+    """
+    canvas = Canvas(str(path), pagesize=_A5, invariant=1)
+    canvas.setTitle("Quay fair")
+    canvas.setProducer("Quay copy shop")
+
+    def placed(image: Image.Image, x: float, y: float, width: float) -> None:
+        canvas.drawImage(ImageReader(image), x, y, width, width * image.height / image.width)
+
+    def part(name: str, box: tuple[float, float, float, float], px_w: int) -> Image.Image:
+        """A part of a picture, its box in shares of the edges, with few pixels."""
+        image = Image.open(pictures / name).convert("RGB")
+        left, top, right, bottom = (
+            share * edge for share, edge in zip(box, image.size * 2, strict=True)
+        )
+        size = px_w, round(px_w * (bottom - top) / (right - left))
+        return image.resize(size, Image.Resampling.LANCZOS, box=(left, top, right, bottom))
+
+    whole = (0.0, 0.0, 1.0, 1.0)
+    placed(part("harbour-morning.jpg", whole, 420), 30, 380, 250)
+    placed(part("storm-watch.jpg", (0.2, 0.1, 0.85, 0.9), 300), 30, 180, 170)
+    turned = part("slipway.jpg", whole, 300).transpose(Image.Transpose.ROTATE_90)
+    placed(turned, 230, 150, 120)
+    canvas.setFont("Helvetica-Bold", 22)
+    canvas.drawString(30, 100, "Quay fair")
+    canvas.showPage()
+    placed(part("rope-store.jpg", whole, 300).convert("L"), 30, 400, 170)
+    placed(part("north-gallery.jpg", whole, 300).convert("CMYK"), 220, 400, 170)
+    mirrored = part("fog-signal.jpg", whole, 300).transpose(Image.Transpose.FLIP_LEFT_RIGHT)
+    placed(mirrored, 30, 230, 170)
+    placed(_striped(240), 220, 230, 110)
+    placed(part("cover-dusk.jpg", whole, 1600), 340, 230, 50)
+    canvas.setFont("Helvetica", 10)
+    canvas.drawString(30, 200, "Music from noon. The stripes are the tent's.")
+    canvas.showPage()
+    canvas.save()
+
+
+def _striped(px: int) -> Image.Image:
+    """A tent's cloth, of which there is no picture on any shelf."""
+    image = Image.new("RGB", (px, px), "#f4ead2")
+    for left in range(0, px, px // 6):
+        image.paste("#a63d2f", (left, 0, left + px // 12, px))
+    return image

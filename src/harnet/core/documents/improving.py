@@ -1,5 +1,6 @@
 """What an improved copy of a PDF does to each image: its original, its pixels, or why not."""
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import Enum
@@ -12,6 +13,7 @@ from harnet.core.targets.target import Target
 
 MOST_TIMES, AT_TARGET = 1.5, 1.0
 """The density of a new image, at most so many times the target's; and on wish."""
+_HAIR = 1e-6
 _WORTH_IT = 1.02
 """What a new image must have more of, per edge, to be worth replacing the old one."""
 
@@ -139,8 +141,13 @@ def improved_px(
     """
     native_w, native_h = image.px_w * registration.scale, image.px_h * registration.scale
     native_ppi = image.ppi * registration.scale
-    share = min(1.0, target_ppi * most_times / native_ppi)
-    return max(1, half_up(native_w * share)), max(1, half_up(native_h * share))
+    most_ppi = target_ppi * most_times
+    if native_ppi <= most_ppi:
+        return max(1, half_up(native_w)), max(1, half_up(native_h))
+    # Rounded down, so that the bound holds to the last digit.
+    sides = (side * most_ppi / native_ppi for side in (native_w, native_h))
+    px_w, px_h = (max(1, math.floor(side + _HAIR)) for side in sides)
+    return px_w, px_h
 
 
 def planned(
