@@ -280,6 +280,25 @@ class TestWhatStays:
         assert receipt.rows[0]["drawn_similarity"] > 0.9
         assert abs(drawn(by_hand.path) - drawn(copy)).mean() < 2
 
+    def test_an_inline_image_becomes_an_object_and_nothing_else_changes(
+        self, by_hand, shelf, tmp_path
+    ):
+        image = poor("coffee", scale=0.15).convert("L")
+        size = f"/W {image.width} /H {image.height}".encode()
+        before = b"q 1 0 0 rg 300 300 40 40 re f Q q 180 0 0 120 20 20 cm "
+        drawn_inline = b"BI " + size + b" /CS /G /BPC 8 ID " + image.tobytes() + b" EI"
+        after = b" Q q 0 0 1 rg 300 350 40 40 re f Q"
+        by_hand.painted(before + drawn_inline + after)
+        copy, receipt = on_file(by_hand.path, shelf, tmp_path)
+        assert [row["fate"] for row in receipt.rows] == ["replaced"]
+        subprocess.run(["qpdf", "--check", copy], check=True, capture_output=True)
+        with pikepdf.open(copy) as pdf:
+            content = pdf.pages[0].Contents.read_bytes()
+            assert content == before + b"/Improved1 Do" + after
+        assert abs(drawn(by_hand.path) - drawn(copy)).mean() < 2
+        [(_, px_w, px_h, *_)] = listed_by_poppler(copy)
+        assert (px_w, px_h) == (receipt.rows[0]["new_px_w"], receipt.rows[0]["new_px_h"])
+
     def test_encryption_and_a_signature_are_told(self, by_hand, shelf, tmp_path):
         add(by_hand, poor("coffee"))
         field = pikepdf.Dictionary(FT=Name.Sig, T="sign here", V=pikepdf.Dictionary(Type=Name.Sig))

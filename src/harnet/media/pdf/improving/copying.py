@@ -22,6 +22,7 @@ from harnet.media.pdf.extracting.image_file import image_of_samples
 from harnet.media.pdf.improving.claims import claims_of
 from harnet.media.pdf.improving.colours import Coloured, coloured_as, in_inks, srgb_space
 from harnet.media.pdf.improving.held import HeldImage, held_images
+from harnet.media.pdf.improving.inline import put_in_place
 from harnet.media.pdf.improving.part import part_of_original
 from harnet.media.pdf.opening.opened import opened_pdf
 from harnet.media.pdf.reading.images import PageReader
@@ -85,13 +86,13 @@ def _changed(
     pdf: pikepdf.Pdf, held: HeldImage, item: dict[str, Any], settings: _Settings
 ) -> dict[str, Any]:
     """Changes an image; its bytes and in words how, or why it was left."""
-    if held.is_inline:
-        return {"reason": "it stands within the content of its page"}
-    stream = pdf.get_object(held.facts.number, 0)
     try:
-        if Fate(item["fate"]) is Fate.REPLACED:
-            return _replaced(pdf, stream, item, settings)
-        return _trimmed(pdf, stream, item, settings)
+        stream, _ = held.stream(pdf)
+        change = _replaced if Fate(item["fate"]) is Fate.REPLACED else _trimmed
+        done = change(pdf, stream, item, settings)
+        if held.is_inline and "reason" not in done:
+            put_in_place(pdf, held.facts, pdf.make_indirect(stream), f"Improved{held.key}")
+        return done
     except UnreadableSamples as error:
         return {"reason": str(error)}
     except (pyvips.Error, OSError):

@@ -18,6 +18,7 @@ from harnet.media.bounded import Order, Tell
 from harnet.media.pdf.improving.held import held_images
 from harnet.media.pdf.opening.opened import opened_pdf
 from harnet.media.pdf.reading.images import PageReader
+from harnet.media.pdf.reading.visible_page import attributes_of, seen_page
 
 PROOF_PPI = 100
 _AROUND_PX = 2
@@ -86,24 +87,30 @@ def _changed(before: Path, after: Path, order: Order) -> _Changed:
     with opened_pdf(before, order["name"]) as pdf:
         reader = PageReader(pdf, order["name"])
         numbers = page_numbers(order["pages"], len(reader.pages))
-        objects = {
-            one.facts.number: one.key for one in held_images(reader, numbers) if one.key in keys
-        }
-        for number in range(1, len(reader.pages) + 1):
-            page, images = reader.page(number)
-            space = seen_space(page.box, page.turn_deg)
-            shares = space.matrix.then(Matrix.scaling(1 / space.width_pt, 1 / space.height_pt))
-            for image in images:
-                if image.facts.inline is None and image.facts.number in objects:
-                    outline = objects[image.facts.number], image.matrix.then(shares)
-                    found.outlines.setdefault(number, []).append(outline)
-                    if image.source in _MANY_TIMES:
-                        found.many_times.add(number)
+        boxes: dict[int, Matrix] = {}
+        for one in held_images(reader, numbers):
+            if one.key not in keys:
+                continue
+            for _, image in one.uses:
+                page = image.page_number
+                if page not in boxes:
+                    boxes[page] = _shares(reader, page)
+                outline = one.key, image.matrix.then(boxes[page])
+                found.outlines.setdefault(page, []).append(outline)
+                if image.source in _MANY_TIMES:
+                    found.many_times.add(page)
     with opened_pdf(_readable(after), order["name"]) as pdf:
         reader = PageReader(pdf, order["name"])
         held = held_images(reader, page_numbers(order["pages"], len(reader.pages)))
         found.numbers = {one.key: one.facts.number for one in held if one.key in keys}
     return found
+
+
+def _shares(reader: PageReader, number: int) -> Matrix:
+    """From user space to shares of the page as it is seen."""
+    page, _ = seen_page(attributes_of(reader.pages[number - 1]))
+    space = seen_space(page.box, page.turn_deg)
+    return space.matrix.then(Matrix.scaling(1 / space.width_pt, 1 / space.height_pt))
 
 
 def _scale(width_pt: float, height_pt: float) -> float:
