@@ -405,7 +405,7 @@ def test_a_job_is_duplicated_archived_deleted_and_brought_back(page, sheet):
     ["/jobs", "/jobs/new", "/pictures", "/pictures/6", "/pictures/6/copy", "/agency",
      "/compare?one=1&other=2", "pages?page=4", "SELECTED", "ledger", "ledger?try=200", "preflight",
      "output", "report", "/targets", "/targets/coated", "/jobs/4/matches/28",
-     "LOUPE", "text-styles", "output?kind=image", "/guide"],
+     "LOUPE", "text-styles", "output?kind=image", "/guide", "/pdf/1", "/pdf/1/improve"],
 )  # fmt: skip
 def test_no_serious_fault_of_accessibility(browser, live, view):
     # The page's own policy forbids foreign scripts, so it is lifted for the checker alone.

@@ -433,7 +433,16 @@ def test_the_picture_at_its_reach_beside_a_sheet(page):
 
 
 @pytest.mark.parametrize(
-    "view", ["/jobs", "/jobs/new", "/pictures", "pages?page=5", "preflight", "text-styles"]
+    "view",
+    [
+        "/jobs",
+        "/jobs/new",
+        "/pictures",
+        "pages?page=5",
+        "preflight",
+        "text-styles",
+        "/pdf/1/improve",
+    ],
 )
 def test_dark_rooms_are_legible(browser, live, page, handbook, view):
     context = browser.new_context(
