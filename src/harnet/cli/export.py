@@ -33,7 +33,7 @@ from harnet.media.errors import TooLarge, UnreadableFile
 from harnet.media.pagedrawing.plan import PagesToDraw
 from harnet.media.pdf.opening.signature import is_pdf
 from harnet.media.pixels.colour import checked_profile_file
-from harnet.studio.documents.page_images import pages_of_pdf, write_page_images
+from harnet.studio.documents.making.page_images import pages_of_pdf, write_page_images
 from harnet.studio.handoff.reading import Pack, pages_of_pack, read_pack
 from harnet.studio.output.bounded_rendering import RenderRequest, make_apart
 

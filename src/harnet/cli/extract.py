@@ -10,7 +10,7 @@ from harnet.cli.export import progress_of
 from harnet.core.documents.extraction import ExtractedImage
 from harnet.core.measure.wording import counted
 from harnet.media.errors import UnreadableFile
-from harnet.studio.documents.extracting import TABLE_NAME, extract_images
+from harnet.studio.documents.making.extracting import TABLE_NAME, extract_images
 
 _SOME_LEFT, _CANNOT_READ = 1, 2
 _PATH = click.Path(path_type=Path)

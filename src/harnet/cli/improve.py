@@ -23,7 +23,7 @@ from harnet.core.measure.wording import bytes_text, counted
 from harnet.core.output.pdf_settings import DEFAULT_THRESHOLD
 from harnet.media.errors import UnreadableFile
 from harnet.media.pixels.colour import checked_profile_file
-from harnet.studio.documents.improving import (
+from harnet.studio.documents.making.improving import (
     Plan,
     Receipt,
     make_copy,

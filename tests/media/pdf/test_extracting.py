@@ -12,7 +12,7 @@ import pyvips
 from PIL import Image, ImageCms, ImageDraw
 
 from harnet.media.errors import UnreadableFile
-from harnet.studio.documents.extracting import TABLE_NAME, extract_images
+from harnet.studio.documents.making.extracting import TABLE_NAME, extract_images
 from tests.support.pdfs import ByHand
 from tests.support.pictures import photo
 

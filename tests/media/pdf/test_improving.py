@@ -24,7 +24,7 @@ from harnet.core.documents.same_shot import Registration
 from harnet.core.measure.geometry import Matrix
 from harnet.core.targets.shipped import target_named
 from harnet.media.pdf.improving import proving
-from harnet.studio.documents.improving import make_copy, plan_improvement
+from harnet.studio.documents.making.improving import make_copy, plan_improvement
 from tests.support.pdfs import ByHand, listed_by_poppler
 from tests.trials.registration import photographs
 
@@ -345,7 +345,7 @@ class TestNothingWrong:
                 b"q 180 0 0 120 20 20 cm /I Do Q 1 0 0 rg 310 300 40 40 re f"
             )
             pdf.save(tampered)
-        order = {"before": str(by_hand.path), "after": str(tampered), "name": "a.pdf"}
+        order = {"path": str(by_hand.path), "after": str(tampered), "name": "a.pdf"}
         answer = proving.work(order | {"pages": "all", "changed": [1]}, lambda _told: None)
         [page] = answer["pages"]
         left, top, right, bottom = (edge * 72 / 100 for edge in page["box"])

@@ -15,8 +15,7 @@ from harnet.core.targets.target import Target
 from harnet.store.database import Session
 from harnet.store.tables.documents import Document, DocumentWork
 from harnet.studio.common.errors import NotThere
-from harnet.studio.documents.uploads import document_with, read_of
-from harnet.studio.documents.works import (
+from harnet.studio.documents.making.works import (
     DO_DOCUMENT_WORK,
     EXTRACT,
     FIND,
@@ -30,6 +29,7 @@ from harnet.studio.documents.works import (
     work_with,
     works_of,
 )
+from harnet.studio.documents.uploads import document_with, read_of
 from harnet.studio.tasks.states import DONE, RUNNING
 from harnet.studio.tasks.work import cancel_work
 from harnet.web.common.shared import in_background, studio

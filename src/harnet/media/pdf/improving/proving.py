@@ -33,15 +33,15 @@ _MOST_EDGE_PX = 4000
 def work(order: Order, tell: Tell) -> Order:
     """What happens in the process: see `harnet.media.bounded`.
 
-    `before` and `after` are the PDFs, `changed` the keys of the changed images among those of
-    `pages`. The answer says of each page where it differs outside of them, in pixels of the proof;
-    of each image how similar what is drawn of it is before and after; and the pixels that an
-    independent reader found of it.
+    `path` and `after` are the PDFs before and after, `changed` the keys of the changed images among
+    those of `pages`. The answer says of each page where it differs outside of them, in pixels of
+    the proof; of each image how similar what is drawn of it is before and after; and the pixels
+    that an independent reader found of it.
 
     Raises:
         UnreadableFile: one of the PDFs cannot be read.
     """
-    before, after = Path(order["before"]), Path(order["after"])
+    before, after = Path(order["path"]), Path(order["after"])
     changed = _changed(before, after, order)
     pages, similar = [], dict[int, float]()
     with pypdfium2.PdfDocument(before) as first, pypdfium2.PdfDocument(after) as second:

@@ -8,17 +8,11 @@ import pikepdf
 
 from harnet.core.pictures.picture import Colour
 from harnet.media.pdf.walking.content import NONSENSE, dictionary_in, name_text
+from harnet.media.pdf.walking.image_facts import FAMILIES
 
-_DEVICE = {
-    "/DeviceGray": Colour.GREY,
-    "/G": Colour.GREY,
-    "/CalGray": Colour.GREY,
-    "/DeviceRGB": Colour.RGB,
-    "/RGB": Colour.RGB,
-    "/CalRGB": Colour.RGB,
-    "/DeviceCMYK": Colour.CMYK,
-    "/CMYK": Colour.CMYK,
-}
+_PLAIN = (Colour.GREY, Colour.RGB, Colour.CMYK)
+_DEVICE = {name: colour for name, colour in FAMILIES.items() if colour in _PLAIN}
+"""The colour spaces that have no parameters, or whose parameters are left aside."""
 _CHANNELS = {Colour.GREY: 1, Colour.RGB: 3, Colour.CMYK: 4, Colour.LAB: 3}
 _BY_CHANNELS = {1: Colour.GREY, 3: Colour.RGB, 4: Colour.CMYK}
 _PROFILE_SPACES = {b"GRAY": 1, b"RGB ": 3, b"CMYK": 4, b"Lab ": 3}

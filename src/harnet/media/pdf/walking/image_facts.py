@@ -10,7 +10,7 @@ from harnet.core.pictures.picture import Colour
 from harnet.media.pdf.reading.transparency import has_soft_mask
 from harnet.media.pdf.walking.content import NONSENSE, dictionary_in, entry, name_text
 
-_DEVICE = {
+FAMILIES = {
     "/DeviceGray": Colour.GREY,
     "/G": Colour.GREY,
     "/CalGray": Colour.GREY,
@@ -25,6 +25,7 @@ _DEVICE = {
     "/Separation": Colour.SPOT,
     "/DeviceN": Colour.SPOT,
 }
+"""Families of colour spaces, also by their short names in inline images, and their colours."""
 _DEFAULTS = {
     "/DeviceGray": "/DefaultGray",
     "/G": "/DefaultGray",
@@ -127,7 +128,7 @@ def _colour(space: pikepdf.Object | None, resources: pikepdf.Object, depth: int 
     if space is None or depth > 4:
         return Colour.GREY
     if isinstance(space, pikepdf.Name):
-        known = _DEVICE.get(name_text(space))
+        known = FAMILIES.get(name_text(space))
         if known:
             return known
         named = dictionary_in(resources, "/ColorSpace").get(space)
@@ -143,7 +144,7 @@ def _colour(space: pikepdf.Object | None, resources: pikepdf.Object, depth: int 
         if isinstance(alternate, pikepdf.Array) and len(alternate) and alternate[0] == "/Lab":
             return Colour.LAB
         return _BY_CHANNELS.get(channels if isinstance(channels, int) else 3, Colour.RGB)
-    return _DEVICE.get(family, Colour.GREY)
+    return FAMILIES.get(family, Colour.GREY)
 
 
 def _has_profile(space: pikepdf.Object | None, resources: pikepdf.Object, depth: int = 0) -> bool:

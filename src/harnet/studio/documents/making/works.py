@@ -21,8 +21,8 @@ from harnet.store.tables.pictures import Picture
 from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.common.studio import Studio
 from harnet.studio.common.zipped import zipped
-from harnet.studio.documents.extracting import extract_images
-from harnet.studio.documents.improving import (
+from harnet.studio.documents.making.extracting import extract_images
+from harnet.studio.documents.making.improving import (
     Original,
     Plan,
     look_for_originals,

@@ -13,12 +13,9 @@ from harnet.core.output.page_images import (
     plain_title,
 )
 from harnet.core.output.pair import Pair
-from harnet.media.bounded import work_apart
-from harnet.media.facts.bounded_reading import require_file
-from harnet.media.pdf.opening.signature import require_pdf
+from harnet.studio.documents.making.apart import pdf_apart
 from harnet.studio.pictures.importing import safe_file_name
 
-_SECONDS, _MEMORY_BYTES = 6 * 3600, 6_000_000_000
 _BY = "harnet.media.pagedrawing.document_pages"
 
 
@@ -89,14 +86,4 @@ def _done(
     tell: Callable[[int, int], None] = lambda _done, _of: None,
     look_up: Callable[[], None] | None = None,
 ) -> dict[str, Any]:
-    require_file(path, name)
-    require_pdf(path, name)
-    return work_apart(
-        _BY,
-        {"path": str(path), "name": name} | order,
-        name=name,
-        seconds=_SECONDS,
-        memory_bytes=_MEMORY_BYTES,
-        tell=lambda told: tell(*told),
-        look_up=look_up,
-    )
+    return pdf_apart(_BY, path, name, order, tell, look_up)

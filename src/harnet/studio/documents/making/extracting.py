@@ -5,12 +5,9 @@ from pathlib import Path
 
 from harnet.core.documents.extraction import ExtractedImage, table_of
 from harnet.core.documents.images import painted_from
-from harnet.media.bounded import work_apart
-from harnet.media.facts.bounded_reading import require_file
-from harnet.media.pdf.opening.signature import require_pdf
+from harnet.studio.documents.making.apart import pdf_apart
 
 TABLE_NAME = "images.csv"
-_SECONDS, _MEMORY_BYTES = 1800, 6_000_000_000
 
 
 def extract_images(
@@ -33,23 +30,18 @@ def extract_images(
     Raises:
         UnreadableFile: the PDF cannot be read, or has no such pages.
     """
-    require_file(path, name)
-    require_pdf(path, name)
-    answer = work_apart(
+    answer = pdf_apart(
         "harnet.media.pdf.extracting.process",
+        path,
+        name,
         {
-            "path": str(path),
-            "name": name,
             "folder": str(folder),
             "pages": pages,
             "chosen": None if chosen is None else [list(one) for one in chosen],
             "with_alpha": with_alpha,
         },
-        name=name,
-        seconds=_SECONDS,
-        memory_bytes=_MEMORY_BYTES,
-        tell=lambda told: tell(*told),
-        look_up=look_up,
+        tell,
+        look_up,
     )
     extracted = []
     for number, row in enumerate(answer["rows"], 1):

@@ -5,6 +5,7 @@ What each image becomes is planned first; a copy is handed out only once it is p
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field, replace
+from functools import partial
 from pathlib import Path
 from typing import Any
 
@@ -21,12 +22,9 @@ from harnet.core.documents.same_shot import Registration, Sureness
 from harnet.core.measure.geometry import Matrix
 from harnet.core.measure.verdict import verdict_of_judged
 from harnet.core.targets.target import Target
-from harnet.media.bounded import work_apart
 from harnet.media.errors import UnreadableFile
-from harnet.media.facts.bounded_reading import require_file
-from harnet.media.pdf.opening.signature import require_pdf
+from harnet.studio.documents.making.apart import pdf_apart
 
-_SECONDS, _MEMORY_BYTES = 3600, 6_000_000_000
 _LEAST_SIMILARITY = 0.5
 """What a page shows of a replaced image before and after; below, it is not the same."""
 ENDINGS = frozenset(
@@ -139,23 +137,18 @@ def look_for_originals(
     Raises:
         UnreadableFile: the PDF cannot be read, or has no such pages.
     """
-    require_file(path, name)
-    require_pdf(path, name)
-    answer = work_apart(
+    answer = pdf_apart(
         "harnet.media.pdf.improving.matching",
+        path,
+        name,
         {
-            "path": str(path),
-            "name": name,
             "pages": pages,
             "passes_ppi": target.passes_from_ppi,
             "bilevel_passes_ppi": target.for_bits(True).passes_from_ppi,
             "originals": [{"path": str(one.path), "hashes": one.hashes} for one in originals],
         },
-        name=name,
-        seconds=_SECONDS,
-        memory_bytes=_MEMORY_BYTES,
-        tell=lambda told: tell("file or image", *told),
-        look_up=look_up,
+        partial(tell, "file or image"),
+        look_up,
     )
     return LookedFor(answer["images"], answer["hashes"])
 
@@ -229,11 +222,11 @@ def make_copy(
         UnreadableFile: the PDF cannot be read any longer.
     """
     made = folder / "copy.pdf"
-    answer = work_apart(
+    answer = pdf_apart(
         "harnet.media.pdf.improving.copying",
+        plan.path,
+        plan.name,
         {
-            "path": str(plan.path),
-            "name": plan.name,
             "pages": plan.pages,
             "copy": str(made),
             "folder": str(folder),
@@ -242,28 +235,22 @@ def make_copy(
             "profile": str(profile) if profile else "",
             "items": [_item(one) for one in plan.changed],
         },
-        name=plan.name,
-        seconds=_SECONDS,
-        memory_bytes=_MEMORY_BYTES,
-        tell=lambda told: tell("image", *told),
-        look_up=look_up,
+        partial(tell, "image"),
+        look_up,
     )
     done = {row["key"]: row for row in answer["rows"]}
     plan = replace(plan, images=[_as_done(one, done.get(one.image.key)) for one in plan.images])
-    proof = work_apart(
+    proof = pdf_apart(
         "harnet.media.pdf.improving.proving",
+        plan.path,
+        plan.name,
         {
-            "before": str(plan.path),
             "after": str(made),
-            "name": plan.name,
             "pages": plan.pages,
             "changed": [one.image.key for one in plan.changed],
         },
-        name=plan.name,
-        seconds=_SECONDS,
-        memory_bytes=_MEMORY_BYTES,
-        tell=lambda told: tell("page", *told),
-        look_up=look_up,
+        partial(tell, "page"),
+        look_up,
     )
     receipt = Receipt(
         plan=plan,
