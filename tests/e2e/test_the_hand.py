@@ -550,7 +550,7 @@ class TestWhatIsDrawnAnew:
         page.keyboard.press("Shift+ArrowDown")
         page.keyboard.press("Control+z")
         assert sent == ["gesture"], "the next ones wait for the first answer"
-        with answer_shown(page, "/pages?"):
+        with answer_shown(page, "/pages/undo"):
             held[0].continue_()
         assert sent == ["gesture", "gesture", "undo"]
         # The second nudge is undone, the first one stays.

@@ -81,7 +81,7 @@ class DocumentWork(BackgroundWork, Base):
         ForeignKey("document.id", ondelete="CASCADE"), index=True
     )
     kind: Mapped[str] = mapped_column(String(12))
-    """extract, find or improve."""
+    """extract, pages, find or improve."""
     settings: Mapped[dict[str, Any]] = mapped_column(default=dict)
     result: Mapped[dict[str, Any]] = mapped_column(default=dict)
     """What was found, or the receipt of what was made."""

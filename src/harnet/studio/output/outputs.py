@@ -32,7 +32,7 @@ from harnet.store.tables.output import Output
 from harnet.studio.common.errors import NotThere, Refused, sentence_of
 from harnet.studio.jobs.jobs import page_count, page_of, target_of
 from harnet.studio.pictures.importing import safe_file_name
-from harnet.studio.pictures.profiles import all_profiles
+from harnet.studio.pictures.profiles import require_profile
 from harnet.studio.preflight.gate import gate_settings
 
 
@@ -152,16 +152,6 @@ def media_type_of(output: Output) -> str:
     if output.file_name.endswith(".zip"):
         return "application/zip"
     return asked_images(output.settings).format.media_type
-
-
-def require_profile(session: Session, sha256: str | None) -> None:
-    """Makes sure that a supplied profile is still there; none means the generic one.
-
-    Raises:
-        Refused: no profile has this hash.
-    """
-    if sha256 is not None and sha256 not in {one.sha256 for one in all_profiles(session)}:
-        raise Refused("This CMYK profile is no longer stored. Choose another one.")
 
 
 def _file_title(job: Job) -> str:

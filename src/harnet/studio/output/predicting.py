@@ -20,9 +20,8 @@ from harnet.media.pdf.writing.write import write_pdf
 from harnet.media.pixels.colour import cmyk_profile_file
 from harnet.store.tables.output import StoredWeight
 from harnet.studio.common.studio import Studio
-from harnet.studio.output.outputs import require_profile
 from harnet.studio.output.rendering import finish_by, selected_pages, treatments_by
-from harnet.studio.pictures.profiles import profile_file
+from harnet.studio.pictures.profiles import profile_file, require_profile
 
 _SECONDS_AT_MOST, _MEMORY_BYTES = 60, 2_000_000_000
 _Thing = tuple[PicturePart, Treatment | None]

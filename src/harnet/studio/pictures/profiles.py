@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 from harnet.media.errors import UnreadableFile
 from harnet.media.pixels.colour import MAX_PROFILE_BYTES, read_profile
 from harnet.store.tables.pictures import ColourProfile
+from harnet.studio.common.errors import Refused
 from harnet.studio.common.studio import Studio
 from harnet.studio.pictures.importing import safe_file_name
 
@@ -17,6 +18,16 @@ from harnet.studio.pictures.importing import safe_file_name
 def all_profiles(session: Session) -> list[ColourProfile]:
     """The profiles that were supplied, by name."""
     return list(session.scalars(select(ColourProfile).order_by(ColourProfile.name)))
+
+
+def require_profile(session: Session, sha256: str | None) -> None:
+    """Makes sure that a supplied profile is still there; none means the generic one.
+
+    Raises:
+        Refused: no profile has this hash.
+    """
+    if sha256 is not None and sha256 not in {one.sha256 for one in all_profiles(session)}:
+        raise Refused("This CMYK profile is no longer stored. Choose another one.")
 
 
 def keep_profile(studio: Studio, session: Session, name: str, stream: IO[bytes]) -> ColourProfile:

@@ -2,16 +2,15 @@
 
 import re
 
-from flask import Blueprint, Response, render_template, request
+from flask import Blueprint, render_template, request
 
 from harnet.core.layout.aligning import Align, AlignTo, Spread
 from harnet.core.pictures.roughness import roughness_of, roughness_of_placeholder
 from harnet.media.pagedrawing.text_lines import FONT_NAMES
 from harnet.media.pixels.previews import LIGHT_PX
-from harnet.store.history import EntryGone, go_to
 from harnet.store.tables.jobs import Item
-from harnet.studio.common.errors import Conflict, Refused
-from harnet.studio.jobs.jobs import job_with, page_count, page_of, target_of
+from harnet.studio.common.errors import Refused
+from harnet.studio.jobs.jobs import job_with, page_of, target_of
 from harnet.studio.jobs.pages import set_facing, set_page_size
 from harnet.studio.layout.aligning import align, make_alike, spread_evenly
 from harnet.studio.layout.arranging import (
@@ -27,12 +26,11 @@ from harnet.studio.layout.links import carry, save_to_shelf, update_changed
 from harnet.studio.layout.placed import LINE, RECTANGLE, TEXT, placed_from
 from harnet.studio.layout.placing import item_in, items_with, relink
 from harnet.studio.layout.text_styles import ALIGNS
-from harnet.studio.ledger.long_batch import long_travel
 from harnet.studio.pictures.picture import picture_with
 from harnet.studio.pictures.shelves import shelf_with
 from harnet.studio.preflight.relinking import relink_all_in
 from harnet.web.common.preferences import QUALITIES, own_quality
-from harnet.web.common.shared import handed_to_worker, send_look, studio
+from harnet.web.common.shared import send_look, studio
 from harnet.web.common.units import shown_unit
 from harnet.web.common.values import (
     choice,
@@ -257,27 +255,6 @@ def relink_all(job_id: int) -> str:
         return desk_view(session, job_with(session, job_id), number) + render_template(
             "common/_said.html", sentence=words
         )
-
-
-@blueprint.post("/history/<int:edit_id>")
-def travel(job_id: int, edit_id: int) -> str | Response:
-    """Goes back or forward to an edit."""
-    with studio().session() as session:
-        job = job_with(session, job_id)
-        try:
-            long = long_travel(session, job, edit_id)
-            if long is not None:
-                session.commit()
-                return handed_to_worker(job_id, long.id)
-            go_to(session, job, edit_id)
-        except EntryGone:
-            raise Conflict(
-                "This step is no longer in the history. Reload to see the job’s current state."
-            ) from None
-        session.expire_all()
-        job = job_with(session, job_id)
-        number = min(request.form.get("page", 1, int), page_count(job))
-        return desk_view(session, job, number)
 
 
 @blueprint.get("/why/<int:item_id>")

@@ -20,9 +20,9 @@ from harnet.store.tables.jobs import Job, Page
 from harnet.studio.common.errors import sentence_of
 from harnet.studio.jobs.jobs import page_of
 from harnet.studio.output.close_look import MAKE_CLOSE_LOOK, CloseLook, close_look
+from harnet.web.common.image_form import image_settings_from
 from harnet.web.common.shared import drawn_box, in_background, studio, viewed_job
 from harnet.web.common.values import row_number
-from harnet.web.output.image_form import image_settings_from
 
 blueprint = Blueprint("close_look", __name__, url_prefix="/jobs/<int:job_id>/output/close-look")
 _PANE_PX, _MAP_PX = 320, 130.0

@@ -36,10 +36,10 @@ from harnet.studio.preflight.speaking import spoken_in
 from harnet.studio.presets.presets import chosen_preset, presets_of
 from harnet.studio.tasks.states import RUNNING
 from harnet.studio.tasks.work import cancel_work
+from harnet.web.common.image_form import image_settings_from, pixel_page_sentence, usual_sizes
 from harnet.web.common.preferences import own_name, remember_name
 from harnet.web.common.shared import JobHeader, in_background, studio, viewed_job
 from harnet.web.common.units import paper_unit
-from harnet.web.output.image_form import image_settings_from, pixel_page_sentence, sizes_of
 from harnet.web.output.lines import answer_words, line_of, pdf_words
 from harnet.web.output.pdf_form import COLOURS, MODES, STANDARDS, pdf_settings_from, plans_of
 
@@ -93,7 +93,11 @@ def show(job_id: int) -> str:
             ],
             own_name=own_name(),
             images=images,
-            sizes=sizes_of(job, page, images),
+            sizes=usual_sizes(
+                *images.size_of(page.width_pt, page.height_pt, job.bleed_pt),
+                images,
+                job.px_per_inch,
+            ),
             why_pixels=pixel_page_sentence(job, page),
             **_list_values(session, job),
         )

@@ -16,9 +16,9 @@ from harnet.studio.presets.presets import (
     settings_in,
     use_for_job,
 )
+from harnet.web.common.image_form import image_settings_from
 from harnet.web.common.preferences import own_name
 from harnet.web.common.shared import studio
-from harnet.web.output.image_form import image_settings_from
 from harnet.web.output.pdf_form import pdf_settings_from
 
 blueprint = Blueprint("presets", __name__, url_prefix="/jobs/<int:job_id>/output/presets")

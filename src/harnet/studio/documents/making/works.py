@@ -1,4 +1,4 @@
-"""What is made of a checked PDF in the background: images as files, originals, improved copies."""
+"""What is made of a checked PDF in the background: files, originals, improved copies."""
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
@@ -11,6 +11,12 @@ from sqlalchemy.orm import Session, joinedload
 
 from harnet.core.documents.improving import AT_TARGET, MOST_TIMES, CopyColours, ImproveSettings
 from harnet.core.documents.same_shot import Sureness
+from harnet.core.output.page_images import (
+    ImageSettings,
+    checked_image_settings,
+    image_settings_as_values,
+)
+from harnet.core.output.page_pixels import pixels_of_pages
 from harnet.core.output.pdf_settings import DEFAULT_THRESHOLD
 from harnet.core.preflight.subject import FileState
 from harnet.core.targets.values import target_as_values, target_from_values
@@ -20,8 +26,7 @@ from harnet.store.tables.documents import Document, DocumentWork
 from harnet.store.tables.pictures import Picture
 from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.common.studio import Studio
-from harnet.studio.common.zipped import zipped
-from harnet.studio.documents.making.extracting import extract_images
+from harnet.studio.documents.making.files_made import make_files_of_images, make_page_images
 from harnet.studio.documents.making.improving import (
     Original,
     Plan,
@@ -29,13 +34,14 @@ from harnet.studio.documents.making.improving import (
     make_copy,
     plan_from,
 )
-from harnet.studio.documents.uploads import document_with, read_pdf, target_of_pdf
+from harnet.studio.documents.uploads import document_with, read_of, read_pdf, target_of_pdf
 from harnet.studio.pictures.picture import facts_of_picture, path_of
+from harnet.studio.pictures.profiles import require_profile
 from harnet.studio.tasks.states import DONE, RUNNING
 from harnet.studio.tasks.task import Task
 from harnet.studio.tasks.work import Work, carry_out
 
-EXTRACT, FIND, IMPROVE = "extract", "find", "improve"
+EXTRACT, PAGES, FIND, IMPROVE = "extract", "pages", "find", "improve"
 _OF_PICTURE = frozenset({"picture_id", "sha256", "px"})
 _OWN_FAULT = "Harnet failed to make this through a fault of its own."
 _GONE = "The original {name} is no longer as it was. Look for originals again."
@@ -77,6 +83,19 @@ def ask_for_images(
     """Has images of a PDF written to a ZIP; `chosen` are page and place, None for all."""
     pairs = None if chosen is None else [list(one) for one in chosen]
     return _asked(session, pdf, EXTRACT, {"chosen": pairs, "with_alpha": with_alpha})
+
+
+def ask_for_pages(session: Session, pdf: Document, settings: ImageSettings) -> DocumentWork:
+    """Has pages of a PDF written as images.
+
+    Raises:
+        ValueOutOfRange: a figure outside its range, or there is no such page.
+        Refused: its CMYK profile is gone, or pages are being written already.
+    """
+    checked_image_settings(settings)
+    pixels_of_pages(read_of(pdf).pages, settings)
+    require_profile(session, settings.profile)
+    return _asked(session, pdf, PAGES, image_settings_as_values(settings))
 
 
 def ask_for_originals(session: Session, pdf: Document) -> DocumentWork:
@@ -163,42 +182,13 @@ def _do(work: Work[DocumentWork], folder: Path) -> None:
         kind, settings, sha256, name = row.kind, dict(row.settings), pdf.sha256, pdf.file_name
     path = folder / "checked.pdf"
     work.studio.blobs.copy_to(sha256, path)
-    doers: dict[str, Callable[..., None]] = {EXTRACT: _extract, FIND: _find, IMPROVE: _improve}
-    doers[kind](work, folder, path, name, settings)
-
-
-def _extract(
-    work: Work[DocumentWork], folder: Path, path: Path, name: str, settings: dict[str, Any]
-) -> None:
-    made = folder / "images"
-    made.mkdir()
-    chosen = settings["chosen"]
-    extracted = extract_images(
-        path,
-        name,
-        made,
-        chosen=None if chosen is None else [(page, place) for page, place in chosen],
-        with_alpha=settings["with_alpha"],
-        tell=work.tell,
-        look_up=work.look_up,
-    )
-    pack = folder / "images.zip"
-    zipped(sorted(made.iterdir()), pack)
-    sha256, size = work.studio.blobs.put_file(pack), pack.stat().st_size
-    result = {
-        "files": len({one.file for one in extracted if one.file}),
-        "left": [
-            {"page": one.image.page_number, "place": one.image.place, "why": one.how}
-            for one in extracted
-            if not one.file
-        ],
+    doers: dict[str, Callable[..., None]] = {
+        EXTRACT: make_files_of_images,
+        PAGES: make_page_images,
+        FIND: _find,
+        IMPROVE: _improve,
     }
-
-    def keep(_session: Session, row: DocumentWork) -> None:
-        row.sha256, row.size_bytes, row.result = sha256, size, result
-        row.file_name = f"{Path(name).stem} images.zip"
-
-    work.finish(keep)
+    doers[kind](work, folder, path, name, settings)
 
 
 def _find(

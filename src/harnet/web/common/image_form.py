@@ -7,6 +7,7 @@ from werkzeug.datastructures import MultiDict
 from harnet.core.measure.units import Unit
 from harnet.core.measure.wording import grouped, size_text
 from harnet.core.output.page_images import (
+    LOWEST_PPI,
     ImageColour,
     ImageFormat,
     ImageSettings,
@@ -19,7 +20,6 @@ from harnet.store.tables.jobs import Job, Page
 from harnet.web.common.values import choice, figure, whole_figure
 
 USUAL_DENSITIES = (50, 72, 96, 100, 150, 200, 220, 250, 300, 600)
-_LOWEST_PPI = 72
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -34,24 +34,23 @@ class ImageSize:
     """Whether they are exactly the pixels that the page is defined in."""
 
 
-def sizes_of(job: Job, page: Page, settings: ImageSettings) -> list[ImageSize]:
-    """The pixels of a page at the usual densities, and at its own where it has one."""
-    own = job.px_per_inch
-    densities = {float(ppi) for ppi in USUAL_DENSITIES} | ({own} if own else set())
+def usual_sizes(
+    width_pt: float, height_pt: float, settings: ImageSettings, own_ppi: float | None = None
+) -> list[ImageSize]:
+    """The pixels of what leaves of a page at the usual densities, and at its own if it has one."""
+    densities = {float(ppi) for ppi in USUAL_DENSITIES} | ({own_ppi} if own_ppi else set())
     sizes = []
     for ppi in sorted(densities):
-        size = settings.size_of(page.width_pt, page.height_pt, job.bleed_pt)
-        px_w, px_h = page_px(*size, ppi)
+        px_w, px_h = page_px(width_pt, height_pt, ppi)
         is_chosen = settings.size_by is SizeBy.DENSITY and settings.density_ppi == ppi
-        is_possible = px_w * px_h <= MAX_IMAGE_PX and ppi >= _LOWEST_PPI
-        text = f"{grouped(px_w)} × {grouped(px_h)} px"
+        is_possible = px_w * px_h <= MAX_IMAGE_PX and ppi >= LOWEST_PPI
         sizes.append(
             ImageSize(
                 density_ppi=ppi,
-                px=text,
+                px=f"{grouped(px_w)} × {grouped(px_h)} px",
                 is_possible=is_possible,
                 is_chosen=is_chosen,
-                is_own=ppi == own,
+                is_own=ppi == own_ppi,
             )
         )
     return sizes
