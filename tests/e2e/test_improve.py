@@ -64,10 +64,17 @@ def test_from_poor_images_to_a_proven_copy(programme, tmp_path):
     expect(made).to_contain_text("6 images changed")
     copy = tmp_path / "copy.pdf"
     downloaded(page, made.get_by_role("link", name="Download")).save_as(copy)
-    receipt = json.loads(
-        downloaded(page, made.get_by_role("link", name="Receipt")).path().read_text()
+    follow(made.get_by_role("link", name="Receipt"))
+    expect(page.locator("tbody tr")).to_have_count(8)
+    expect(page.locator("tbody tr").first).to_contain_text(
+        "replaced by a part of harbour-morning.jpg"
     )
+    receipt = json.loads(downloaded(page, page.get_by_role("link", name="JSON")).path().read_text())
     assert receipt["is_proven"]
+    printed = downloaded(page, page.get_by_role("link", name="PDF", exact=True)).path()
+    text = subprocess.run(["pdftotext", "-layout", printed, "-"], capture_output=True, text=True)
+    assert "no original found" in text.stdout
+    page.go_back()
     changed = [row for row in receipt["images"] if row["fate"] == "replaced"]
     listed = subprocess.run(["pdfimages", "-list", copy], capture_output=True, text=True)
     found = [line.split() for line in listed.stdout.splitlines()[2:]]
@@ -107,3 +114,37 @@ def test_nothing_is_made_of_nothing(leaflet):
         box.uncheck()
     page.get_by_role("button", name="Make improved copy").click()
     expect(page.locator("#notice")).to_contain_text("Choose an image to replace")
+
+
+def test_chosen_images_as_files(leaflet):
+    page = leaflet
+    page.get_by_text("Choose images").click()
+    page.get_by_role("button", name="Extract chosen").click()
+    expect(page.locator("#notice")).to_contain_text("Choose the images to extract")
+    page.get_by_role("checkbox", name="Image 1 on page 1", exact=True).check()
+    page.get_by_role("checkbox", name="Image 2 on page 1", exact=True).check()
+    with answer_shown(page, "/improve/images"):
+        page.get_by_role("button", name="Extract chosen").click()
+    made = page.get_by_role("region", name="Extract images").locator(".made")
+    expect(made).to_contain_text("2 images and a table")
+    with ZipFile(downloaded(page, made.get_by_role("link", name="Download")).path()) as pack:
+        names = sorted(name.rpartition(".")[0] for name in pack.namelist())
+    assert names == ["images", "page 1 image 01", "page 1 image 02"]
+
+
+def test_an_image_lies_over_the_part_of_its_original(programme):
+    page = programme
+    with answer_shown(page, "/improve/find"):
+        page.get_by_role("button", name=LOOK).click()
+    row = page.locator("#plan tbody tr", has_text="storm-watch")
+    follow(row.get_by_role("link", name="look closer"))
+    expect(page.locator(".facts")).to_contain_text("surely the same shot")
+    expect(page.locator(".facts")).to_contain_text("4.10 × the pixels")
+    over = page.locator(".laid-over svg")
+    expect(over).to_have_count(2)
+    wipe = page.get_by_role("slider", name="Wipe position")
+    wipe.focus()
+    page.keyboard.press("Home")
+    expect(over.last).to_have_css("clip-path", "inset(0px 0px 0px 0%)")
+    page.keyboard.press("End")
+    expect(over.last).to_have_css("clip-path", "inset(0px 0px 0px 100%)")

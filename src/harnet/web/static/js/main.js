@@ -14,5 +14,6 @@ import "./typing.js";
 import "./compare.js";
 import "./closelook.js";
 import "./outputs.js";
+import "./wipe.js";
 import "./crop.js";
 import "./ruler.js";

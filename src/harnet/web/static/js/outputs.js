@@ -1,4 +1,6 @@
 // Two outputs: side by side or under a wipe, the whole page or its full size, scrolled together.
+import { followWipe } from "./wipe.js";
+
 const looks = document.getElementById("two-outputs");
 
 function choose(name, value) {
@@ -14,10 +16,7 @@ if (looks) {
       button.addEventListener("click", () => choose(name, button.dataset[name]));
     }
   }
-  const wipe = looks.querySelector(".wipe");
-  const place = () => looks.style.setProperty("--wipe", `${wipe.value / 10}%`);
-  wipe.addEventListener("input", place);
-  place();
+  followWipe(looks);
   const [one, other] = looks.querySelectorAll(".scrolls");
   for (const [from, to] of [[one, other], [other, one]]) {
     from.addEventListener("scroll", () => {

@@ -1,0 +1,55 @@
+"""The receipt of an improved copy as PDF."""
+
+from collections.abc import Mapping
+from typing import Any
+
+from harnet.core.measure.wording import bytes_text, counted, ppi_text, px_text
+from harnet.core.pictures.colour_words import colour_text
+from harnet.media.pagedrawing.report import Heading, Part, ReportEntry, ReportTable, write_report
+
+_HEADS = ("Page", "Pixels", "ppi", "Bytes", "Colour", "What was done")
+_WIDTHS = (5, 16, 14, 18, 13, 34)
+
+
+def proof_sentence(receipt: Mapping[str, Any]) -> str:
+    """What was done and how it was proven, in a sentence or two."""
+    changed = sum(one["fate"] != "left" for one in receipt["images"])
+    left = len(receipt["images"]) - changed
+    return (
+        f"{counted(changed, 'image')} changed, {left} left as before."
+        " The copy was read back by two other readers and every page drawn before and after:"
+        " nothing differs but inside the images that were changed."
+    )
+
+
+def receipt_as_pdf(name: str, receipt: Mapping[str, Any]) -> bytes:
+    """The receipt as the bytes of a PDF.
+
+    Args:
+        name: The file name of the copy.
+        receipt: As docs/schemas/improved-copy.schema.json says.
+    """
+    parts: list[Part] = [
+        Heading(name, f"made of {receipt['file']} for {ppi_text(receipt['target_ppi'])} ppi"),
+        ReportEntry("Proven", proof_sentence(receipt)),
+    ]
+    parts += [ReportEntry("No longer holds", sentence) for sentence in receipt["broken"]]
+    parts.append(Heading("Images", "before → after"))
+    parts.append(ReportTable(_HEADS, [_row(one) for one in receipt["images"]], _WIDTHS))
+    return write_report(f"{name}: receipt", parts)
+
+
+def _row(one: Mapping[str, Any]) -> tuple[str, ...]:
+    pixels, ppi = px_text(one["px_w"], one["px_h"]), ppi_text(one["ppi"])
+    size, colour = bytes_text(one["bytes"]), colour_text(one["colour"], one["bits"])
+    if one["fate"] == "left":
+        return (str(one["page"]), pixels, ppi, size, colour, f"left: {one['reason']}")
+    done = f"replaced by {one['original']}" if one["fate"] == "replaced" else "downsampled"
+    return (
+        str(one["page"]),
+        f"{pixels} → {px_text(one['new_px_w'], one['new_px_h'])}",
+        f"{ppi} → {ppi_text(one['new_ppi'])}",
+        f"{size} → {bytes_text(one['new_bytes'])}",
+        colour,
+        f"{done}; {one['how']}",
+    )

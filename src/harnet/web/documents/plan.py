@@ -1,0 +1,123 @@
+"""The plan of an improved copy as a view draws it, and samples of the images of a PDF."""
+
+from dataclasses import dataclass
+
+from harnet.core.documents.images import DocumentPage, ImageOnPage
+from harnet.core.documents.improving import Fate, PlannedImage
+from harnet.core.documents.same_shot import Sureness
+from harnet.core.documents.userspace import seen_space
+from harnet.core.measure.geometry import Matrix
+from harnet.core.measure.verdict import Verdict, verdict_of_judged
+from harnet.core.output.pdf_settings import DEFAULT_THRESHOLD
+from harnet.store.database import Session
+from harnet.store.tables.documents import Document, DocumentWork
+from harnet.studio.documents.making.improving import Plan
+from harnet.studio.documents.making.works import plan_of_found
+from harnet.studio.documents.uploads import pictures_in, read_of
+
+MOST_SAMPLES = 200
+"""Images that are shown to be chosen from; of more, all are extracted."""
+
+
+@dataclass(frozen=True, slots=True)
+class Sample:
+    """An image cut out of the drawing of its page: `matrix` draws the page in its own pixels."""
+
+    page_size: tuple[float, float]
+    matrix: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PlanRow:
+    """An image that falls short, beside the part of the original that it shows.
+
+    `original_matrix` draws the original in the image's own pixels, `part` is the outline of what it
+    shows, in pixels of the original.
+    """
+
+    planned: PlannedImage
+    verdict: Verdict
+    then: Verdict
+    page_number: int
+    sample: Sample
+    sha256: str
+    original_size: tuple[int, int]
+    original_matrix: str
+    part: str
+
+    @property
+    def is_sure(self) -> bool:
+        """Whether its original is surely the same shot, and has more pixels."""
+        candidate = self.planned.candidate
+        is_replaced = self.planned.fate is Fate.REPLACED
+        return is_replaced and candidate is not None and candidate.sureness is Sureness.SURE
+
+    @property
+    def can_be_chosen(self) -> bool:
+        """Whether there is an original to put in its place."""
+        return self.planned.fate is Fate.REPLACED
+
+
+def surplus_of(plan: Plan) -> int:
+    """How many images are so much denser than the target that trimming them is offered."""
+    above_ppi = plan.settings.target.density_ppi * DEFAULT_THRESHOLD
+    return sum(one.image.is_seen and one.image.ppi > above_ppi for one in plan.images)
+
+
+def plan_rows(pdf: Document, found: DocumentWork) -> list[PlanRow]:
+    """The images that fall short, as they are painted."""
+    pages = read_of(pdf).pages
+    stored = {values["key"]: values.get("candidate") for values in found.result["images"]}
+    plan = plan_of_found(found)
+    limits_of = plan.settings.target.for_bits
+    rows = []
+    for one in plan.images:
+        image, limits = one.image, limits_of(one.image.is_bilevel)
+        verdict = verdict_of_judged(image.ppi, limits)
+        if not (image.is_seen and verdict.falls_short):
+            continue
+        use = image.largest
+        sample = _sample(pages[use.page_number - 1], use.matrix, (image.px_w, image.px_h))
+        candidate = stored[image.key]
+        to_original = one.candidate.registration.to_original if one.candidate else None
+        rows.append(
+            PlanRow(
+                planned=one,
+                verdict=verdict,
+                then=verdict_of_judged(one.ppi, limits),
+                page_number=use.page_number,
+                sample=sample,
+                sha256=candidate["sha256"] if candidate else "",
+                original_size=(candidate["px"][0], candidate["px"][1]) if candidate else (0, 0),
+                original_matrix=_text(to_original.inverse) if to_original else "",
+                part=_outline(to_original, image.px_w, image.px_h) if to_original else "",
+            )
+        )
+    return rows
+
+
+def _text(matrix: Matrix) -> str:
+    return "matrix(" + " ".join(f"{value:.8g}" for value in matrix.as_tuple()) + ")"
+
+
+def image_samples(session: Session, pdf: Document) -> list[tuple[ImageOnPage, Sample]]:
+    """The first images of a PDF that can be seen, as they are painted, each with its sample."""
+    pages = read_of(pdf).pages
+    seen = [one for one in pictures_in(session, pdf) if not one.unseen][:MOST_SAMPLES]
+    return [
+        (one, _sample(pages[one.page_number - 1], one.matrix, (one.px_w, one.px_h))) for one in seen
+    ]
+
+
+def _sample(page: DocumentPage, matrix: Matrix, px: tuple[int, int]) -> Sample:
+    space = seen_space(page.box, page.turn_deg)
+    # The image's pixels, counted from its upper left corner, on the page as it is seen.
+    from_pixels = Matrix(1 / px[0], 0, 0, -1 / px[1], 0, 1)
+    on_page = from_pixels.then(matrix).then(space.matrix)
+    return Sample((space.width_pt, space.height_pt), _text(on_page.inverse))
+
+
+def _outline(to_original: Matrix, px_w: int, px_h: int) -> str:
+    corners = ((0, 0), (px_w, 0), (px_w, px_h), (0, px_h))
+    mapped = (to_original.applied(x, y) for x, y in corners)
+    return " ".join(f"{x:.1f},{y:.1f}" for x, y in mapped)

@@ -1,0 +1,60 @@
+"""The receipt of an improved copy: as a page, as PDF and as JSON."""
+
+from flask import Blueprint, Response, jsonify, render_template
+
+from harnet.store.database import Session
+from harnet.store.tables.documents import Document, DocumentWork
+from harnet.studio.common.errors import NotThere
+from harnet.studio.documents.making.receipt_pdf import proof_sentence, receipt_as_pdf
+from harnet.studio.documents.making.works import IMPROVE, work_with
+from harnet.studio.documents.uploads import document_with
+from harnet.studio.tasks.states import DONE
+from harnet.web.common.shared import studio
+
+blueprint = Blueprint(
+    "improvedreceipt", __name__, url_prefix="/pdf/<int:document_id>/improve/receipt"
+)
+
+
+@blueprint.get("/<int:work_id>")
+def page(document_id: int, work_id: int) -> str:
+    """What was done to each image, and the proof."""
+    with studio().session() as session:
+        pdf, work = _improved(session, document_id, work_id)
+        return render_template(
+            "documents/improved_receipt.html",
+            pdf=pdf,
+            work=work,
+            receipt=work.result,
+            proof=proof_sentence(work.result),
+        )
+
+
+@blueprint.get("/<int:work_id>.json")
+def as_json(document_id: int, work_id: int) -> Response:
+    """The receipt by its published schema."""
+    with studio().session() as session:
+        _, work = _improved(session, document_id, work_id)
+        return jsonify(work.result)
+
+
+@blueprint.get("/<int:work_id>.pdf")
+def as_pdf(document_id: int, work_id: int) -> Response:
+    """The receipt on A4."""
+    with studio().session() as session:
+        _, work = _improved(session, document_id, work_id)
+        data, name = (
+            receipt_as_pdf(work.file_name, work.result),
+            f"{work.file_name[:-4]} receipt.pdf",
+        )
+    response = Response(data, mimetype="application/pdf")
+    response.headers.set("Content-Disposition", "attachment", filename=name)
+    return response
+
+
+def _improved(session: Session, document_id: int, work_id: int) -> tuple[Document, DocumentWork]:
+    pdf = document_with(session, document_id)
+    work = work_with(session, pdf, work_id)
+    if work.kind != IMPROVE or work.state != DONE:
+        raise NotThere("This receipt is not there.")
+    return pdf, work
