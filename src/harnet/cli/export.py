@@ -9,6 +9,7 @@ from typing import Any
 
 import click
 
+from harnet.cli.files import password_option
 from harnet.cli.targets import target_meant
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.measure.wording import counted
@@ -34,6 +35,7 @@ from harnet.media.pagedrawing.plan import PagesToDraw
 from harnet.media.pdf.opening.signature import is_pdf
 from harnet.media.pixels.colour import checked_profile_file
 from harnet.studio.documents.making.page_images import pages_of_pdf, write_page_images
+from harnet.studio.documents.making.unlocking import readable
 from harnet.studio.handoff.reading import Pack, pages_of_pack, read_pack
 from harnet.studio.output.bounded_rendering import RenderRequest, make_apart
 
@@ -98,6 +100,7 @@ _PATH = click.Path(path_type=Path)
     show_default=True,
     help="Images: the file format.",
 )
+@password_option
 @click.option(
     "--names",
     default=ImageSettings().names,
@@ -118,7 +121,8 @@ def export(file: Path, pdf_path: Path | None, images_folder: Path | None, **opti
         if is_pdf(file):
             if pdf_path is not None or images_folder is None:
                 raise click.UsageError("a PDF is exported as page images; use --images FOLDER")
-            kept = _images_of_pdf(file, images_folder, options)
+            with readable(file, str(file), options["password"]) as (plain, _):
+                kept = _images_of_pdf(plain, str(file), images_folder, options)
         else:
             kept = _from_pack(file, pdf_path, images_folder, options)
     except (UnreadableFile, TooLarge, ValueOutOfRange) as error:
@@ -145,10 +149,10 @@ def _from_pack(
     return kept
 
 
-def _images_of_pdf(file: Path, folder: Path, options: dict[str, Any]) -> bool:
+def _images_of_pdf(file: Path, shown: str, folder: Path, options: dict[str, Any]) -> bool:
     """Writes the pages of a PDF as images; whether every promise was kept."""
     settings = checked_image_settings(_image_settings(options))
-    for one in pixels_of_pages(pages_of_pdf(file, str(file)), settings):
+    for one in pixels_of_pages(pages_of_pdf(file, shown), settings):
         click.echo(
             f"page {one.page_number}: {one.px_w} × {one.px_h} px at {one.density_ppi:.4g} ppi",
             err=True,
@@ -156,7 +160,7 @@ def _images_of_pdf(file: Path, folder: Path, options: dict[str, Any]) -> bool:
     folder.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(dir=folder, prefix=".harnet-") as name:
         made = write_page_images(
-            *(file, str(file), settings, Path(name)),
+            *(file, shown, settings, Path(name)),
             profile=options["profile"],
             tell=progress_of("image"),
         )

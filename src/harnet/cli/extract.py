@@ -7,10 +7,12 @@ from pathlib import Path
 import click
 
 from harnet.cli.export import progress_of
+from harnet.cli.files import password_option
 from harnet.core.documents.extraction import ExtractedImage
 from harnet.core.measure.wording import counted
 from harnet.media.errors import UnreadableFile
 from harnet.studio.documents.making.extracting import TABLE_NAME, extract_images
+from harnet.studio.documents.making.unlocking import readable
 
 _SOME_LEFT, _CANNOT_READ = 1, 2
 _PATH = click.Path(path_type=Path)
@@ -20,8 +22,9 @@ _PATH = click.Path(path_type=Path)
 @click.argument("file", type=_PATH)
 @click.option("--to", "folder", type=_PATH, required=True, help="The folder to write into.")
 @click.option("--pages", default="all", show_default=True, help="Pages, such as 1-3,7.")
+@password_option
 @click.option("--alpha", is_flag=True, help="Write masks as alpha; such images become PNG or TIFF.")
-def extract(file: Path, folder: Path, pages: str, alpha: bool) -> None:
+def extract(file: Path, folder: Path, pages: str, password: str, alpha: bool) -> None:
     """Every image in FILE, a PDF, as a file in a folder, with a table of them, images.csv.
 
     JPEG and JPEG 2000 are written byte for byte, CCITT data as TIFF; the rest becomes PNG or TIFF
@@ -30,10 +33,13 @@ def extract(file: Path, folder: Path, pages: str, alpha: bool) -> None:
     """
     try:
         folder.mkdir(parents=True, exist_ok=True)
-        with tempfile.TemporaryDirectory(dir=folder, prefix=".harnet-") as name:
+        with (
+            tempfile.TemporaryDirectory(dir=folder, prefix=".harnet-") as name,
+            readable(file, str(file), password) as (plain, _),
+        ):
             made = Path(name)
             extracted = extract_images(
-                file, str(file), made, pages=pages, with_alpha=alpha, tell=progress_of("image")
+                plain, str(file), made, pages=pages, with_alpha=alpha, tell=progress_of("image")
             )
             taken = [one.name for one in sorted(made.iterdir()) if (folder / one.name).exists()]
             if taken:

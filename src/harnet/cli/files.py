@@ -26,3 +26,10 @@ def paths_meant(files: Sequence[str]) -> list[Path]:
         found = sorted(glob.glob(text, recursive=True)) if glob.has_magic(text) else []  # noqa: PTH207
         paths += [Path(one) for one in found] or [Path(text)]
     return list(dict.fromkeys(paths))
+
+
+password_option = click.option(
+    "--password",
+    default="",
+    help="The password of a PDF that needs one; what is made of it stays out of the original.",
+)

@@ -9,6 +9,7 @@ from typing import Any
 import click
 
 from harnet.cli.export import progress_of
+from harnet.cli.files import password_option
 from harnet.cli.tables import print_json, print_table
 from harnet.cli.targets import target_meant, target_option
 from harnet.core.documents.improving import (
@@ -30,6 +31,7 @@ from harnet.studio.documents.making.improving import (
     pictures_in,
     plan_improvement,
 )
+from harnet.studio.documents.making.unlocking import Locked, readable
 
 _SOME_SHORT, _NOTHING_WRITTEN = 1, 2
 _PATH = click.Path(path_type=Path)
@@ -42,6 +44,7 @@ _PATH = click.Path(path_type=Path)
 @click.option("--out", type=_PATH, help="The copy to write; the original is never overwritten.")
 @click.option("--receipt", "receipt_path", type=_PATH, help="Write the receipt as JSON.")
 @click.option("--pages", default="all", show_default=True, help="Pages, such as 1-3,7.")
+@password_option
 @click.option("--trim", is_flag=True, help="Also downsample images far above the target.")
 @click.option(
     "--colour",
@@ -102,18 +105,19 @@ def improve(
         if options["profile"] is not None:
             checked_profile_file(options["profile"], str(options["profile"]))
         originals = pictures_in(folder) if folder is not None else []
-        plan = plan_improvement(
-            file,
-            str(file),
-            originals,
-            settings,
-            pages=options["pages"],
-            tell=lambda what, done, of: progress_of(what)(done, of),
-        )
-        if dry_run or out is None:
-            _print_plan(plan, form)
-            sys.exit(_SOME_SHORT if plan.still_short else 0)
-        receipt = _made(plan, out, options["profile"])
+        with readable(file, str(file), options["password"]) as (plain, locked):
+            plan = plan_improvement(
+                plain,
+                str(file),
+                originals,
+                settings,
+                pages=options["pages"],
+                tell=lambda what, done, of: progress_of(what)(done, of),
+            )
+            if dry_run or out is None:
+                _print_plan(plan, form)
+                sys.exit(_SOME_SHORT if plan.still_short else 0)
+            receipt = _made(plan, out, options["profile"], locked)
     except UnreadableFile as error:
         click.echo(str(error), err=True)
         sys.exit(_NOTHING_WRITTEN)
@@ -128,7 +132,7 @@ def improve(
     sys.exit(_SOME_SHORT if receipt.plan.still_short else 0)
 
 
-def _made(plan: Plan, out: Path, profile: Path | None) -> Receipt:
+def _made(plan: Plan, out: Path, profile: Path | None, locked: Locked | None) -> Receipt:
     out.parent.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(dir=out.parent, prefix=".harnet-") as name:
         return make_copy(
@@ -136,6 +140,7 @@ def _made(plan: Plan, out: Path, profile: Path | None) -> Receipt:
             out,
             Path(name),
             profile=profile,
+            locked=locked,
             tell=lambda what, done, of: progress_of(what)(done, of),
         )
 

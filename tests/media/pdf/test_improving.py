@@ -346,7 +346,9 @@ class TestNothingWrong:
             )
             pdf.save(tampered)
         order = {"path": str(by_hand.path), "after": str(tampered), "name": "a.pdf"}
-        answer = proving.work(order | {"pages": "all", "changed": [1]}, lambda _told: None)
+        answer = proving.work(
+            order | {"pages": "all", "changed": [1], "password": ""}, lambda _told: None
+        )
         [page] = answer["pages"]
         left, top, right, bottom = (edge * 72 / 100 for edge in page["box"])
         assert (left, right) == pytest.approx((300, 350), abs=1)

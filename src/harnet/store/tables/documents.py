@@ -38,6 +38,10 @@ class Document(BackgroundWork, Base):
     not followed."""
     whole: Mapped[dict[str, Any]] = mapped_column(default=dict)
     """What it says of itself: version, producer, title, fonts that are not embedded."""
+    locked_sha256: Mapped[str | None] = mapped_column(String(64))
+    """The file as it came, where it needed a password: `sha256` is then the one without it."""
+    password: Mapped[str | None] = mapped_column(String(200))
+    """What opened it; improved copies are locked with it again."""
     counts: Mapped[dict[str, Any] | None]
     """How many pictures that are seen have each verdict; None until they are counted."""
 

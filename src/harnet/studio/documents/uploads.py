@@ -1,5 +1,6 @@
 """Checked PDFs: uploaded, read by the worker stretch by stretch, judged by any target, deleted."""
 
+import tempfile
 from collections.abc import Iterable
 from functools import partial
 from pathlib import Path
@@ -22,12 +23,14 @@ from harnet.core.measure.verdict import Verdict
 from harnet.core.targets.target import Target
 from harnet.core.targets.values import target_as_values, target_from_values
 from harnet.media.errors import UnreadableFile
+from harnet.media.pdf.opening.opened import NEEDS_PASSWORD
 from harnet.store.tables.documents import Document, DocumentImage
-from harnet.studio.common.errors import NotThere
+from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.common.studio import Studio
+from harnet.studio.documents.making.unlocking import Locked, unlock
 from harnet.studio.documents.reading import PageRun, read_apart
 from harnet.studio.pictures.importing import received_file
-from harnet.studio.tasks.states import FAILED, RUNNING
+from harnet.studio.tasks.states import FAILED, RUNNING, WAITING
 from harnet.studio.tasks.task import Task
 from harnet.studio.tasks.work import Work, carry_out
 
@@ -136,8 +139,37 @@ def _read(work: Work[Document], folder: Path) -> None:
     path = folder / "checked.pdf"
     work.studio.blobs.copy_to(sha256, path)
     # The row is locked as a stretch is kept: nobody changes its target while verdicts are counted.
-    read_apart(path, name, folder, lambda stretch: work.change(partial(_keep, stretch=stretch)))
+    try:
+        read_apart(path, name, folder, lambda stretch: work.change(partial(_keep, stretch=stretch)))
+    except UnreadableFile as error:
+        if error.reason == NEEDS_PASSWORD:
+            work.change(_note_locked)
+        raise
     work.finish(lambda _session, pdf: None)
+
+
+def _note_locked(_session: Session, pdf: Document) -> None:
+    pdf.whole = {"needs_password": True}
+
+
+def unlock_document(studio: Studio, pdf: Document, password: str) -> None:
+    """Opens a PDF with its password; it can be read again from the start.
+
+    The password is kept beside the file as it came, for copies that are locked again.
+
+    Raises:
+        Refused: it needs none.
+        UnreadableFile: this is not its password.
+    """
+    if not pdf.whole.get("needs_password"):
+        raise Refused("This PDF needs no password.")
+    with tempfile.TemporaryDirectory(dir=studio.settings.scratch_folder) as folder:
+        came, plain = Path(folder) / "locked.pdf", Path(folder) / "unlocked.pdf"
+        studio.blobs.copy_to(pdf.sha256, came)
+        unlock(Locked(came, password), pdf.file_name, plain)
+        pdf.locked_sha256, pdf.password = pdf.sha256, password
+        pdf.sha256 = studio.blobs.put_file(plain)
+    pdf.whole, pdf.state, pdf.failure = {}, WAITING, None
 
 
 def _keep(session: Session, pdf: Document, stretch: PageRun) -> None:

@@ -24,6 +24,7 @@ _HOLDERS: tuple[Select[Any], ...] = (
     select(Output.sha256),
     select(Picture.sha256),
     select(Document.sha256),
+    select(Document.locked_sha256),
     select(DocumentWork.sha256),
     select(ColourProfile.sha256),
     select(PackOpening.sha256).where(PackOpening.state.in_(RUNNING)),

@@ -31,6 +31,7 @@ from harnet.studio.documents.uploads import (
     pictures_in,
     read_of,
     target_of_pdf,
+    unlock_document,
 )
 from harnet.studio.targets.targets import target_asked, target_with
 from harnet.studio.tasks.states import RUNNING
@@ -272,6 +273,16 @@ def _outlines(
 def _badge_pt(drawing: SeenSpace) -> float:
     """Letters of badges, in points of the page: about the same on screen for every page."""
     return max(drawing.width_pt * 0.6, drawing.height_pt) / 34
+
+
+@blueprint.post("/<int:document_id>/password")
+def give_password(document_id: int) -> Response:
+    """Opens a PDF that needs a password, and has it read."""
+    with studio().session() as session:
+        pdf = document_with(session, document_id)
+        unlock_document(studio(), pdf, request.form.get("password", ""))
+    in_background(READ_PDF, row_id=document_id)
+    return Response("", headers={"HX-Redirect": url_for("pdfcheck.show", document_id=document_id)})
 
 
 @blueprint.post("/<int:document_id>/target")

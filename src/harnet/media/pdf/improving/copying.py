@@ -42,7 +42,7 @@ def work(order: Order, tell: Tell) -> Order:
     `items` are the images to change, by their key among those of `pages`: `fate`, `px_w`, `px_h`,
     and of a replaced one `original` and `to_original`. The copy is written to `copy`. The answer
     has of each item its `bytes` and `how`, or why it was left as `reason`; and what the copy
-    breaks.
+    breaks. A PDF that `password` opens is written with the same encryption.
 
     Raises:
         UnreadableFile: the PDF cannot be read.
@@ -51,7 +51,7 @@ def work(order: Order, tell: Tell) -> Order:
     profile = Path(order["profile"]) if order["profile"] else None
     settings = _Settings(order["quality"], CopyColours(order["colours"]), profile, folder)
     rows: list[dict[str, Any]] = []
-    with opened_pdf(Path(order["path"]), name) as pdf:
+    with opened_pdf(Path(order["path"]), name, order["password"]) as pdf:
         reader = PageReader(pdf, name)
         numbers = page_numbers(order["pages"], len(reader.pages))
         held = {one.key: one for one in held_images(reader, numbers)}

@@ -36,15 +36,16 @@ def work(order: Order, tell: Tell) -> Order:
     `path` and `after` are the PDFs before and after, `changed` the keys of the changed images among
     those of `pages`. The answer says of each page where it differs outside of them, in pixels of
     the proof; of each image how similar what is drawn of it is before and after; and the pixels
-    that an independent reader found of it.
+    that an independent reader found of it. `password` opens the PDF after.
 
     Raises:
         UnreadableFile: one of the PDFs cannot be read.
     """
     before, after = Path(order["path"]), Path(order["after"])
-    changed = _changed(before, after, order)
+    plain = _readable(after, order["password"])
+    changed = _changed(before, plain, order)
     pages, similar = [], dict[int, float]()
-    with pypdfium2.PdfDocument(before) as first, pypdfium2.PdfDocument(after) as second:
+    with pypdfium2.PdfDocument(before) as first, pypdfium2.PdfDocument(plain) as second:
         if len(first) != len(second):
             return {"pages": [], "similar": {}, "found": {}, "count": [len(first), len(second)]}
         for index in range(len(first)):
@@ -61,7 +62,7 @@ def work(order: Order, tell: Tell) -> Order:
     return {
         "pages": [page for page in pages if page is not None],
         "similar": {str(key): share for key, share in similar.items()},
-        "found": _found(after, changed.numbers),
+        "found": _found(plain, changed.numbers),
         "count": count,
     }
 
@@ -99,7 +100,7 @@ def _changed(before: Path, after: Path, order: Order) -> _Changed:
                 found.outlines.setdefault(page, []).append(outline)
                 if image.source in _MANY_TIMES:
                     found.many_times.add(page)
-    with opened_pdf(_readable(after), order["name"]) as pdf:
+    with opened_pdf(after, order["name"]) as pdf:
         reader = PageReader(pdf, order["name"])
         held = held_images(reader, page_numbers(order["pages"], len(reader.pages)))
         found.numbers = {one.key: one.facts.number for one in held if one.key in keys}
@@ -172,9 +173,9 @@ def _similarity(old: numpy.ndarray, new: numpy.ndarray, matrix: Matrix) -> float
     )
 
 
-def _readable(path: Path) -> Path:
+def _readable(path: Path, password: str) -> Path:
     """The same PDF without encryption, which pypdf does not undo by itself."""
-    with pikepdf.open(path) as pdf:
+    with pikepdf.open(path, password=password) as pdf:
         if not pdf.is_encrypted:
             return path
         plain = path.with_name("plain.pdf")
@@ -184,7 +185,7 @@ def _readable(path: Path) -> Path:
 
 def _found(path: Path, numbers: dict[int, int]) -> dict[str, list[int]]:
     """What pypdf finds of images by key: width and height, as their dictionaries say."""
-    reader = pypdf.PdfReader(_readable(path))
+    reader = pypdf.PdfReader(path)
     found = {}
     for key, number in numbers.items():
         image: Any = reader.get_object(pypdf.generic.IndirectObject(number, 0, reader))

@@ -11,6 +11,8 @@ from harnet.media.errors import UnreadableFile
 from harnet.media.limits import MAX_PDF_PAGES
 from harnet.media.pdf.opening.signature import FETCH_AGAIN, require_pdf
 
+NEEDS_PASSWORD = "the PDF is encrypted and needs a password"
+_WRONG_PASSWORD = "the PDF is encrypted and this is not its password"
 _BLOCK_BYTES = 1 << 20
 _REFUSED = (pikepdf.PdfError, ValueError, RuntimeError, TypeError)
 _NO_PAGE = "Pages tree includes"
@@ -19,18 +21,20 @@ _DAMAGED = "file is damaged"
 
 
 @contextmanager
-def opened_pdf(path: Path, name: str | None = None) -> Iterator[pikepdf.Pdf]:
-    """The open PDF; closed on leaving.
+def opened_pdf(path: Path, name: str | None = None, password: str = "") -> Iterator[pikepdf.Pdf]:
+    """The open PDF; closed on leaving. `password` is that of its owner or of its readers.
 
     Raises:
         UnreadableFile: no PDF, encrypted with a password, cut off, damaged, or without pages.
     """
-    with opened_and_told(path, name) as (pdf, _):
+    with opened_and_told(path, name, password) as (pdf, _):
         yield pdf
 
 
 @contextmanager
-def opened_and_told(path: Path, name: str | None = None) -> Iterator[tuple[pikepdf.Pdf, bool]]:
+def opened_and_told(
+    path: Path, name: str | None = None, password: str = ""
+) -> Iterator[tuple[pikepdf.Pdf, bool]]:
     """The open PDF, and whether it is damaged and was mended to be read; closed on leaving.
 
     Raises:
@@ -38,7 +42,7 @@ def opened_and_told(path: Path, name: str | None = None) -> Iterator[tuple[pikep
     """
     shown = name or path.name
     require_pdf(path, shown)
-    pdf, is_damaged = _open(path, shown)
+    pdf, is_damaged = _open(path, shown, password)
     with pdf:
         page_count = len(pdf.pages)
         if page_count == 0:
@@ -52,7 +56,7 @@ def opened_and_told(path: Path, name: str | None = None) -> Iterator[tuple[pikep
         yield pdf, is_damaged
 
 
-def _open(path: Path, shown: str) -> tuple[pikepdf.Pdf, bool]:
+def _open(path: Path, shown: str, password: str) -> tuple[pikepdf.Pdf, bool]:
     """The PDF with its pages counted, and whether it had to be mended.
 
     Raises:
@@ -61,7 +65,7 @@ def _open(path: Path, shown: str) -> tuple[pikepdf.Pdf, bool]:
     has_end = _has_end(path)
     try:
         with _listening() as heard:
-            pdf = pikepdf.open(path)
+            pdf = pikepdf.open(path, password=password)
             # A look at the pages finds what opening does not.
             len(pdf.pages)
         warnings = pdf.get_warnings()
@@ -69,9 +73,8 @@ def _open(path: Path, shown: str) -> tuple[pikepdf.Pdf, bool]:
             return pdf, heard.lost_pages or any(_DAMAGED in str(warning) for warning in warnings)
         pdf.close()
     except pikepdf.PasswordError:
-        raise UnreadableFile(
-            shown, "the PDF is encrypted and needs a password", "Save it without one and try again"
-        ) from None
+        reason = _WRONG_PASSWORD if password else NEEDS_PASSWORD
+        raise UnreadableFile(shown, reason, "Give its password, or save it without one") from None
     except _REFUSED as error:
         if "ncrypt" in str(error):
             raise UnreadableFile(

@@ -24,6 +24,7 @@ from harnet.core.measure.verdict import verdict_of_judged
 from harnet.core.targets.target import Target
 from harnet.media.errors import UnreadableFile
 from harnet.studio.documents.making.apart import pdf_apart
+from harnet.studio.documents.making.unlocking import Locked
 
 _LEAST_SIMILARITY = 0.5
 """What a page shows of a replaced image before and after; below, it is not the same."""
@@ -211,22 +212,26 @@ def make_copy(
     folder: Path,
     *,
     profile: Path | None = None,
+    locked: Locked | None = None,
     tell: Tell = silent,
     look_up: Callable[[], None] | None = None,
 ) -> Receipt:
     """Writes the copy and proves it; `folder` is one to work in. An unproven copy is taken away.
 
-    `profile` is the CMYK profile, None the generic one.
+    `profile` is the CMYK profile, None the generic one. `locked` is the PDF of the plan as it is
+    encrypted: the copy has the same passwords and permissions.
 
     Raises:
         UnreadableFile: the PDF cannot be read any longer.
     """
     made = folder / "copy.pdf"
+    password = locked.password if locked is not None else ""
     answer = pdf_apart(
         "harnet.media.pdf.improving.copying",
-        plan.path,
+        locked.path if locked is not None else plan.path,
         plan.name,
         {
+            "password": password,
             "pages": plan.pages,
             "copy": str(made),
             "folder": str(folder),
@@ -246,6 +251,7 @@ def make_copy(
         plan.name,
         {
             "after": str(made),
+            "password": password,
             "pages": plan.pages,
             "changed": [one.image.key for one in plan.changed],
         },

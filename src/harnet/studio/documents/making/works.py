@@ -34,6 +34,7 @@ from harnet.studio.documents.making.improving import (
     make_copy,
     plan_from,
 )
+from harnet.studio.documents.making.unlocking import Locked, unlock
 from harnet.studio.documents.uploads import document_with, read_of, read_pdf, target_of_pdf
 from harnet.studio.pictures.picture import facts_of_picture, path_of
 from harnet.studio.pictures.profiles import require_profile
@@ -264,6 +265,8 @@ def _improve(
         if row is None:
             raise Refused("Look for originals first.")
         target = target_from_values(row.settings["target"])
+        pdf = document_with(session, row.document_id)
+        came, password = pdf.locked_sha256, pdf.password or ""
         images = [_chosen(session, one, settings["chosen"]) for one in row.result["images"]]
     wanted = ImproveSettings(
         target=target,
@@ -275,22 +278,35 @@ def _improve(
     plan = plan_from(images, path, name, wanted)
     copy, room = folder / "improved.pdf", folder / "room"
     room.mkdir()
+    locked = Locked(folder / "locked.pdf", password) if came is not None else None
+    if came is not None:
+        work.studio.blobs.copy_to(came, folder / "locked.pdf")
     receipt = make_copy(
         plan,
         copy,
         room,
+        locked=locked,
         tell=lambda _what, done, of: work.tell(done, of),
         look_up=work.look_up,
     )
     if not receipt.is_proven:
         raise Refused("The copy could not be proven. " + " ".join(receipt.faults))
     sha256, size = work.studio.blobs.put_file(copy), copy.stat().st_size
+    readable_sha256 = sha256
+    if locked is not None:
+        unlock(Locked(copy, password), name, folder / "unlocked.pdf")
+        readable_sha256 = work.studio.blobs.put_file(folder / "unlocked.pdf")
     title = f"{Path(name).stem} improved.pdf"
     made: list[int] = []
 
     def keep(session: Session, row: DocumentWork) -> None:
         improved = Document(
-            file_name=title, sha256=sha256, size_bytes=size, target=target_as_values(target)
+            file_name=title,
+            sha256=readable_sha256,
+            size_bytes=size,
+            target=target_as_values(target),
+            locked_sha256=sha256 if locked is not None else None,
+            password=password or None,
         )
         session.add(improved)
         session.flush()
