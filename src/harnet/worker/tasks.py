@@ -9,7 +9,7 @@ from harnet.standins.studio import open_studio
 from harnet.studio.common.logs import logged_task
 from harnet.studio.common.studio import Settings, Studio
 from harnet.studio.copies.copies import MAKE_COPY
-from harnet.studio.documents.making.works import DO_DOCUMENT_WORK
+from harnet.studio.documents.making.carrying_out import DO_DOCUMENT_WORK
 from harnet.studio.documents.uploads import READ_PDF
 from harnet.studio.handoff.opening import OPEN_PACK
 from harnet.studio.ledger.long_batch import CARRY_OUT_BATCH

@@ -7,6 +7,7 @@ import io
 import json
 import zipfile
 
+import pikepdf
 import pytest
 import schemathesis
 from hypothesis import HealthCheck, given, settings
@@ -16,6 +17,8 @@ from schemathesis import GenerationMode
 from schemathesis.checks import load_all_checks
 from schemathesis.specs.openapi.checks import positive_data_acceptance
 
+from harnet.studio.documents.making.carrying_out import do_document_work
+from harnet.studio.documents.uploads import read_pdf
 from harnet.studio.people.tokens import make_token
 from harnet.web.api.problems import SCHEMA
 from harnet.web.app import create_app
@@ -51,6 +54,7 @@ def api(described):
     program.hands_in("/checks", "leaflet.pdf", leaflet(), 202)
     program.asks("POST", "/jobs/1/outputs", 202, json={"kind": "pack"})
     program.hands_in("/packs", "flyer.zip", a_pack(), 202)
+    program.asks("POST", "/checks/1/images", 202, json={})
     loaded = schemathesis.openapi.from_wsgi(f"{API}/openapi.json", app)
     loaded.config.headers = {"Authorization": f"Bearer {token}"}
     return loaded
@@ -138,13 +142,36 @@ def test_every_field_says_what_it_means(described):
     assert silent == []
 
 
-def test_the_examples_can_be_sent_as_they_stand(api, described):
-    """In this order each finds what it speaks of: job 1 with placement 1, picture 1."""
+def locked_leaflet():
+    """The leaflet, with the password of the example."""
+    data = io.BytesIO()
+    with pikepdf.open(io.BytesIO(leaflet())) as pdf:
+        pdf.save(
+            data, encryption=pikepdf.Encryption(owner="harbour master", user="low water at six")
+        )
+    return data.getvalue()
+
+
+def test_the_examples_can_be_sent_as_they_stand(api, described, studio):
+    """In this order each finds what it speaks of: job 1 with placement 1, picture 1, check 1 with
+    its originals looked for, check 2 that needs its password.
+    """
     app, token = described
     spec = app.test_client().get(f"{API}/openapi.json").json
     program = Program(app.test_client(), token)
+    program.hands_in("/checks", "locked leaflet.pdf", locked_leaflet(), 202)
+    for number in (1, 2):
+        read_pdf(studio, number)
+    do_document_work(studio, 1)
+    do_document_work(studio, program.asks("POST", "/checks/1/originals", 202)["id"])
     finding = program.asks("GET", "/jobs/1/findings", 200)["items"][0]
-    numbers = {"job_id": 1, "item_id": 1, "key": "quay-posters", "rule_id": finding["rule"]}
+    numbers = {
+        "document_id": 1,
+        "job_id": 1,
+        "item_id": 1,
+        "key": "quay-posters",
+        "rule_id": finding["rule"],
+    }
     sent = set()
     for path, operations in sorted(spec["paths"].items(), key=lambda one: len(one[0])):
         for method, operation in sorted(operations.items(), key=lambda one: one[0] != "post"):
@@ -158,11 +185,20 @@ def test_the_examples_can_be_sent_as_they_stand(api, described):
                 [*_, numbers["item_id"]] = [1, *(one["id"] for one in texts_of(program))]
             if "acceptance" in path:
                 numbers["item_id"] = finding["item"]
+            numbers["document_id"] = 2 if "password" in path else 1
             status = next(int(one) for one in operation["responses"] if one < "300")
             program.asks(method.upper(), where.format(**numbers), status, json=example)
             numbers["item_id"] = 1
             sent.add(name)
-    assert sent >= {"JobIn", "TargetValues", "PlacementIn", "TextIn", "TextChange", "OutputIn"}
+    assert sent >= {
+        "JobIn",
+        "TargetValues",
+        "PlacementIn",
+        "TextIn",
+        "TextChange",
+        "OutputIn",
+        "CopyIn",
+    }
 
 
 def texts_of(program):

@@ -43,6 +43,7 @@ _IN_ADDRESSES = {
     "picture_id": "The picture's number.",
     "document_id": "The check's number.",
     "output_id": "The output's number.",
+    "work_id": "The number of what is made of a check.",
     "opening_id": "The number of the opening.",
     "key": "The target's key: lower-case letters, figures and hyphens.",
     "rule_id": "The id of the rule that found it.",

@@ -7,11 +7,6 @@ from flask import Response
 
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.output.kind import PACK, PAGE_IMAGE
-from harnet.core.output.page_images import (
-    ImageSettings,
-    image_settings_as_values,
-    image_settings_from_values,
-)
 from harnet.core.output.pdf_settings import (
     TRIM_QUALITY,
     PdfSettings,
@@ -41,7 +36,6 @@ from harnet.studio.presets.presets import use_for_job
 from harnet.studio.tasks.work import cancel_work
 from harnet.web.api.door import file_answer, resource
 from harnet.web.api.forms.outputs import (
-    ImageSettingsIn,
     OutputIn,
     OutputOut,
     Outputs,
@@ -49,6 +43,7 @@ from harnet.web.api.forms.outputs import (
     PredictionOut,
     ReceiptOut,
 )
+from harnet.web.api.image_values import image_settings_meant
 from harnet.web.common.files import output_file
 from harnet.web.common.shared import in_background, studio
 
@@ -95,7 +90,9 @@ def ask(job_id: int, json_data: OutputIn) -> OutputOut:
 
 def _asked(session: Session, job: Job, body: OutputIn) -> Output:
     if body.kind == PAGE_IMAGE:
-        return ask_for_images(session, job, _image_settings(job, body.images))
+        return ask_for_images(
+            session, job, image_settings_meant(image_settings_of(job), body.images)
+        )
     settings = _pdf_settings(job, body.pdf)
     if body.kind == PACK:
         use_for_job(job, settings)
@@ -116,33 +113,6 @@ def _pdf_settings(job: Job, body: PdfSettingsIn | None) -> PdfSettings:
     if is_lossless is False and settings.quality is None:
         return replace(settings, quality=TRIM_QUALITY)
     return settings
-
-
-_SIZES = {"density_ppi": "density", "width_px": "width", "height_px": "height"}
-
-
-def _image_settings(job: Job, body: ImageSettingsIn | None) -> ImageSettings:
-    """The job's settings with what was asked for in their place.
-
-    Raises:
-        Refused: two figures that each decide about the pixels.
-    """
-    given = body.model_dump(exclude_none=True) if body else {}
-    edges = [given.pop(name) for name in ("width_px", "height_px") if name in given]
-    size_by = [word for name, word in _SIZES.items() if body and getattr(body, name) is not None]
-    if "limit_bytes" in given:
-        size_by = [word for word in size_by if word != "density"] + ["bytes"]
-    if len(size_by) > 1:
-        raise Refused(
-            "density_ppi, width_px, height_px and limit_bytes each decide about the pixels; send"
-            " one of them, a limit with a density at most."
-        )
-    values = image_settings_as_values(image_settings_of(job)) | given
-    if size_by:
-        values["size_by"] = size_by[0]
-    if edges:
-        values["edge_px"] = edges[0]
-    return image_settings_from_values(values)
 
 
 @blueprint.post("/jobs/<int:job_id>/prediction")

@@ -4,12 +4,11 @@ from collections.abc import Callable
 
 from flask import Blueprint, Response, render_template, request, send_file, url_for
 
-from harnet.core.documents.improving import CopyColours
 from harnet.store.database import Session
 from harnet.store.tables.documents import Document, DocumentWork
 from harnet.studio.common.errors import NotThere, Refused
+from harnet.studio.documents.making.carrying_out import DO_DOCUMENT_WORK
 from harnet.studio.documents.making.works import (
-    DO_DOCUMENT_WORK,
     EXTRACT,
     FIND,
     IMPROVE,
@@ -23,6 +22,7 @@ from harnet.studio.documents.making.works import (
     works_of,
 )
 from harnet.studio.documents.uploads import document_with, pictures_in
+from harnet.studio.pictures.profiles import all_profiles
 from harnet.studio.tasks.states import RUNNING
 from harnet.studio.tasks.work import cancel_work
 from harnet.web.common.shared import in_background, studio
@@ -50,11 +50,12 @@ def copy(document_id: int) -> str:
     """Makes an improved copy with the chosen originals."""
     form = request.form
     chosen = [number for number in map(row_number, form.getlist("image")) if number is not None]
-    wishes = CopyWishes(
-        chosen=chosen,
-        is_trimmed=form.get("trim") == "yes",
-        at_target=form.get("density") == "target",
-        colours=CopyColours.TARGET if form.get("colours") == "target" else CopyColours.KEEP,
+    wishes = CopyWishes.meant(
+        chosen,
+        form.get("trim") == "yes",
+        form.get("density") == "target",
+        "target" if form.get("colours") == "target" else "keep",
+        form.get("profile") or None,
     )
     return _begun(document_id, lambda session, pdf: ask_for_copy(session, pdf, wishes))
 
@@ -133,6 +134,7 @@ def _view(session: Session, pdf: Document) -> str:
         surplus=surplus_of(plan_of_found(found)) if found is not None else 0,
         samples=[] if is_running else image_samples(session, pdf),
         copies=copies,
+        profiles=all_profiles(session),
         running=RUNNING,
         is_running=is_running,
     )

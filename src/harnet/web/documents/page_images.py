@@ -17,8 +17,8 @@ from harnet.media.pagedrawing.page_image import MAX_IMAGE_PX
 from harnet.store.database import Session
 from harnet.store.tables.documents import Document
 from harnet.studio.common.errors import Refused, sentence_of
+from harnet.studio.documents.making.carrying_out import DO_DOCUMENT_WORK
 from harnet.studio.documents.making.works import (
-    DO_DOCUMENT_WORK,
     PAGES,
     ask_for_pages,
     work_with,

@@ -1,15 +1,20 @@
 """What is made of a checked PDF in the background: files, originals, improved copies."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, field
-from functools import partial
 from pathlib import Path
 from typing import Any
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session, joinedload
+from sqlalchemy.orm import Session
 
-from harnet.core.documents.improving import AT_TARGET, MOST_TIMES, CopyColours, ImproveSettings
+from harnet.core.documents.improving import (
+    AT_TARGET,
+    MOST_TIMES,
+    CopyColours,
+    Fate,
+    ImproveSettings,
+)
 from harnet.core.documents.same_shot import Sureness
 from harnet.core.output.page_images import (
     ImageSettings,
@@ -18,34 +23,19 @@ from harnet.core.output.page_images import (
 )
 from harnet.core.output.page_pixels import pixels_of_pages
 from harnet.core.output.pdf_settings import DEFAULT_THRESHOLD
-from harnet.core.preflight.subject import FileState
 from harnet.core.targets.values import target_as_values, target_from_values
-from harnet.media.errors import UnreadableFile
-from harnet.store.blobs import sha256_of
 from harnet.store.tables.documents import Document, DocumentWork
-from harnet.store.tables.pictures import Picture
 from harnet.studio.common.errors import NotThere, Refused
-from harnet.studio.common.studio import Studio
-from harnet.studio.documents.making.files_made import make_files_of_images, make_page_images
 from harnet.studio.documents.making.improving import (
-    Original,
     Plan,
-    look_for_originals,
-    make_copy,
     plan_from,
 )
-from harnet.studio.documents.making.unlocking import Locked, unlock
-from harnet.studio.documents.uploads import document_with, read_of, read_pdf, target_of_pdf
-from harnet.studio.pictures.picture import facts_of_picture, path_of
+from harnet.studio.documents.uploads import read_of, target_of_pdf
 from harnet.studio.pictures.profiles import require_profile
 from harnet.studio.tasks.states import DONE, RUNNING
-from harnet.studio.tasks.task import Task
-from harnet.studio.tasks.work import Work, carry_out
 
 EXTRACT, PAGES, FIND, IMPROVE = "extract", "pages", "find", "improve"
-_OF_PICTURE = frozenset({"picture_id", "sha256", "px"})
-_OWN_FAULT = "Harnet failed to make this through a fault of its own."
-_GONE = "The original {name} is no longer as it was. Look for originals again."
+_NOT_HERE = "This is no longer here."
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -56,6 +46,26 @@ class CopyWishes:
     is_trimmed: bool = False
     at_target: bool = False
     colours: CopyColours = CopyColours.KEEP
+    profile: str | None = None
+    """The CMYK profile by its hash; None for the generic one."""
+
+    @classmethod
+    def meant(
+        cls,
+        chosen: Sequence[int],
+        is_trimmed: bool,
+        at_target: bool,
+        colours: str,
+        profile: str | None,
+    ) -> "CopyWishes":
+        """The wishes as a form or a program says them; `colours` is keep or target."""
+        return cls(
+            chosen=chosen,
+            is_trimmed=is_trimmed,
+            at_target=at_target,
+            colours=CopyColours(colours),
+            profile=profile,
+        )
 
 
 def works_of(session: Session, pdf: Document, kind: str) -> list[DocumentWork]:
@@ -66,15 +76,33 @@ def works_of(session: Session, pdf: Document, kind: str) -> list[DocumentWork]:
     return list(session.scalars(wanted.order_by(DocumentWork.id.desc())))
 
 
+def all_works(session: Session, pdf: Document) -> list[DocumentWork]:
+    """What was made of a PDF, the latest first."""
+    wanted = select(DocumentWork).where(DocumentWork.document_id == pdf.id)
+    return list(session.scalars(wanted.order_by(DocumentWork.id.desc())))
+
+
+def work_numbered(session: Session, work_id: int) -> DocumentWork:
+    """What was made of whichever PDF under that number.
+
+    Raises:
+        NotThere: there is none.
+    """
+    found = session.get(DocumentWork, work_id)
+    if found is None:
+        raise NotThere(_NOT_HERE)
+    return found
+
+
 def work_with(session: Session, pdf: Document, work_id: int) -> DocumentWork:
     """One of them.
 
     Raises:
         NotThere: there is none of that number.
     """
-    found = session.get(DocumentWork, work_id)
-    if found is None or found.document_id != pdf.id:
-        raise NotThere("This is no longer here.")
+    found = work_numbered(session, work_id)
+    if found.document_id != pdf.id:
+        raise NotThere(_NOT_HERE)
     return found
 
 
@@ -109,8 +137,9 @@ def ask_for_copy(session: Session, pdf: Document, wishes: CopyWishes) -> Documen
     """Has an improved copy made from the originals that were found last.
 
     Raises:
-        Refused: none were looked for, or nothing is to be changed.
+        Refused: none were looked for, nothing is to be changed, or the CMYK profile is gone.
     """
+    require_profile(session, wishes.profile)
     found = latest_found(session, pdf)
     if found is None:
         raise Refused("Look for originals first.")
@@ -122,6 +151,7 @@ def ask_for_copy(session: Session, pdf: Document, wishes: CopyWishes) -> Documen
         "is_trimmed": wishes.is_trimmed,
         "at_target": wishes.at_target,
         "colours": wishes.colours.value,
+        "profile": wishes.profile,
     }
     return _asked(session, pdf, IMPROVE, settings)
 
@@ -147,11 +177,20 @@ def latest_found(session: Session, pdf: Document) -> DocumentWork | None:
     return next(done, None)
 
 
-def plan_of_found(found: DocumentWork, wishes: CopyWishes | None = None) -> Plan:
-    """What an improved copy would do, from what was found; without wishes all that is sure.
+def keys_that_are(found: DocumentWork, sureness: Sureness) -> list[int]:
+    """The images that could be replaced by originals that are at least that sure."""
+    allowed = {Sureness.SURE, sureness}
+    return [
+        one.image.key
+        for one in plan_of_found(found).images
+        if one.fate is Fate.REPLACED and one.candidate and one.candidate.sureness in allowed
+    ]
 
-    Chosen images are replaced whether their originals are sure or may be.
-    """
+
+def plan_of_found(
+    found: DocumentWork, wishes: CopyWishes | None = None, *, only_chosen: bool = False
+) -> Plan:
+    """What an improved copy would do, from what was found: with all originals, or those chosen."""
     wishes = wishes or CopyWishes()
     settings = ImproveSettings(
         target=target_from_values(found.settings["target"]),
@@ -160,182 +199,15 @@ def plan_of_found(found: DocumentWork, wishes: CopyWishes | None = None) -> Plan
         chooses=Sureness.PERHAPS,
         threshold=DEFAULT_THRESHOLD if wishes.is_trimmed else None,
     )
-    return plan_from(found.result["images"], Path(), "", settings)
+    images = found.result["images"]
+    if only_chosen:
+        chosen = set(wishes.chosen)
+        images = [one if one["key"] in chosen else not_chosen(one) for one in images]
+    return plan_from(images, Path(), "", settings)
 
 
-def do_document_work(studio: Studio, row_id: int) -> None:
-    """Makes what a row asks for; the worker calls this."""
-    work = Work(studio, DocumentWork, row_id)
-    if not work.begin():
-        return
-    with work.scratch() as folder:
-        carry_out(work, partial(_do, work, folder), _sentence_for, _OWN_FAULT)
-
-
-def _sentence_for(error: Exception) -> str | None:
-    return str(error) if isinstance(error, UnreadableFile | Refused) else None
-
-
-def _do(work: Work[DocumentWork], folder: Path) -> None:
-    with work.studio.session() as session:
-        row = session.get_one(DocumentWork, work.row_id)
-        pdf = document_with(session, row.document_id)
-        kind, settings, sha256, name = row.kind, dict(row.settings), pdf.sha256, pdf.file_name
-    path = folder / "checked.pdf"
-    work.studio.blobs.copy_to(sha256, path)
-    doers: dict[str, Callable[..., None]] = {
-        EXTRACT: make_files_of_images,
-        PAGES: make_page_images,
-        FIND: _find,
-        IMPROVE: _improve,
-    }
-    doers[kind](work, folder, path, name, settings)
-
-
-def _find(
-    work: Work[DocumentWork], folder: Path, path: Path, name: str, settings: dict[str, Any]
-) -> None:
-    with work.studio.session() as session:
-        pictures = _originals_on_shelves(session)
-    files = [Original(Path(one["path"]), _known_points(work.studio, one)) for one in pictures]
-    found = look_for_originals(
-        path,
-        name,
-        files,
-        target_from_values(settings["target"]),
-        tell=lambda _what, done, of: work.tell(done, of),
-        look_up=work.look_up,
-    )
-    for one, file, hashes in zip(pictures, files, found.hashes, strict=False):
-        if file.hashes is None:
-            kept = folder / "points"
-            kept.write_text(hashes)
-            work.studio.blobs.put_preview(_points_name(one), kept)
-    by_path = {one["path"]: one for one in pictures}
-    images = [_with_picture(values, by_path) for values in found.images]
-    result = {"images": images, "pictures": len(pictures)}
-
-    def keep(_session: Session, row: DocumentWork) -> None:
-        row.result = result
-
-    work.finish(keep)
-
-
-def _originals_on_shelves(session: Session) -> list[dict[str, Any]]:
-    """Every raster picture whose file is in place: its path, its hash, its number."""
-    wanted = select(Picture).options(joinedload(Picture.shelf)).order_by(Picture.id)
-    found = []
-    for one in session.scalars(wanted):
-        facts = facts_of_picture(one)
-        is_there = one.shelf is not None and one.file_state == FileState.IN_PLACE.value
-        if is_there and not facts.is_vector:
-            place = {"path": str(path_of(one)), "sha256": one.sha256, "id": one.id}
-            found.append(place | {"px": [facts.px_w, facts.px_h]})
-    return found
-
-
-def _points_name(picture: dict[str, Any]) -> str:
-    return f"{picture['sha256']}-points"
-
-
-def _known_points(studio: Studio, picture: dict[str, Any]) -> str | None:
-    """The hashes of a picture's points, where they were made before."""
-    try:
-        with studio.blobs.open_preview(_points_name(picture)) as file:
-            return file.read().decode()
-    except FileNotFoundError:
-        return None
-
-
-def _with_picture(values: dict[str, Any], by_path: dict[str, Any]) -> dict[str, Any]:
-    """An image's values, its candidate named by the picture and its bytes."""
-    candidate = values.get("candidate")
-    if candidate is None:
+def not_chosen(values: dict[str, Any]) -> dict[str, Any]:
+    """An image as `look_for_originals` found it, its original left aside."""
+    if values.get("candidate") is None:
         return values
-    picture = by_path[candidate["path"]]
-    told = {"picture_id": picture["id"], "sha256": picture["sha256"], "px": picture["px"]}
-    return {**values, "candidate": {**candidate, **told}}
-
-
-def _improve(
-    work: Work[DocumentWork], folder: Path, path: Path, name: str, settings: dict[str, Any]
-) -> None:
-    with work.studio.session() as session:
-        row = session.get(DocumentWork, settings["found"])
-        if row is None:
-            raise Refused("Look for originals first.")
-        target = target_from_values(row.settings["target"])
-        pdf = document_with(session, row.document_id)
-        came, password = pdf.locked_sha256, pdf.password or ""
-        images = [_chosen(session, one, settings["chosen"]) for one in row.result["images"]]
-    wanted = ImproveSettings(
-        target=target,
-        most_times=AT_TARGET if settings["at_target"] else MOST_TIMES,
-        colours=CopyColours(settings["colours"]),
-        chooses=Sureness.PERHAPS,
-        threshold=DEFAULT_THRESHOLD if settings["is_trimmed"] else None,
-    )
-    plan = plan_from(images, path, name, wanted)
-    copy, room = folder / "improved.pdf", folder / "room"
-    room.mkdir()
-    locked = Locked(folder / "locked.pdf", password) if came is not None else None
-    if came is not None:
-        work.studio.blobs.copy_to(came, folder / "locked.pdf")
-    receipt = make_copy(
-        plan,
-        copy,
-        room,
-        locked=locked,
-        tell=lambda _what, done, of: work.tell(done, of),
-        look_up=work.look_up,
-    )
-    if not receipt.is_proven:
-        raise Refused("The copy could not be proven. " + " ".join(receipt.faults))
-    sha256, size = work.studio.blobs.put_file(copy), copy.stat().st_size
-    readable_sha256 = sha256
-    if locked is not None:
-        unlock(Locked(copy, password), name, folder / "unlocked.pdf")
-        readable_sha256 = work.studio.blobs.put_file(folder / "unlocked.pdf")
-    title = f"{Path(name).stem} improved.pdf"
-    made: list[int] = []
-
-    def keep(session: Session, row: DocumentWork) -> None:
-        improved = Document(
-            file_name=title,
-            sha256=readable_sha256,
-            size_bytes=size,
-            target=target_as_values(target),
-            locked_sha256=sha256 if locked is not None else None,
-            password=password or None,
-        )
-        session.add(improved)
-        session.flush()
-        row.sha256, row.size_bytes, row.file_name = sha256, size, title
-        row.result, row.copy_id = receipt.as_json(), improved.id
-        made.append(improved.id)
-
-    work.finish(keep)
-    read_pdf(work.studio, made[0])
-
-
-def _chosen(session: Session, values: dict[str, Any], chosen: Sequence[int]) -> dict[str, Any]:
-    """An image with its original where it was chosen.
-
-    Raises:
-        Refused: the original is not as it was.
-    """
-    values = dict(values)
-    candidate = values.pop("candidate", None)
-    if candidate is None or values["key"] not in chosen:
-        return values
-    picture = session.get(Picture, candidate["picture_id"])
-    path = Path(candidate["path"])
-    if picture is None or not path.exists() or sha256_of(path) != candidate["sha256"]:
-        raise Refused(_GONE.format(name=path.name))
-    plain = {key: one for key, one in candidate.items() if key not in _OF_PICTURE}
-    return {**values, "candidate": plain}
-
-
-DO_DOCUMENT_WORK = Task(
-    name="document_work", queue="outputs", run=do_document_work, model=DocumentWork
-)
+    return {**values, "candidate": None, "failure": "not chosen"}

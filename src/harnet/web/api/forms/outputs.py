@@ -44,11 +44,13 @@ class PdfSettingsIn(RequestBody):
 
 
 class ImageSettingsIn(RequestBody):
-    """Settings of page images; what is left out is as the job's last page images had it.
+    """Settings of page images; what is left out is as the job had it last, or as usual.
 
     One of `density_ppi`, `width_px`, `height_px` and `limit_bytes` decides about the pixels; with
     a limit, `density_ppi` says at which density.
     """
+
+    model_config = example({"format": "jpeg", "density_ppi": 150, "quality": 85})
 
     format: Literal["png", "jpeg", "tiff"] | None = None
     """The file format."""
