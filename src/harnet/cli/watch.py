@@ -1,13 +1,15 @@
-"""`harnet watch`: a folder in which every PDF that arrives gets a report beside it."""
+"""`harnet watch`: a folder in which PDFs that arrive get a report, and an improved copy on wish."""
 
 import json
 import sys
 import time
 from hashlib import sha256
 from pathlib import Path
+from typing import Any
 
 import click
 
+from harnet.cli.inbox_copies import InboxCopies, remove_copy
 from harnet.cli.targets import target_meant, target_option
 from harnet.core.measure.wording import counted
 from harnet.core.targets.target import Target
@@ -17,7 +19,8 @@ from harnet.studio.documents.check import check_pdf
 
 _CANNOT_READ = 2
 _ENDING = ".check.json"
-_JUDGED_BY = "judged_by"
+_JUDGED_BY, _IMPROVED = "judged_by", "improved"
+_FALLS_SHORT = ("coarse", "thin")
 _Stamp = tuple[int, int]
 
 
@@ -31,22 +34,43 @@ _Stamp = tuple[int, int]
     show_default=True,
     help="Seconds between two checks of the folder.",
 )
+@click.option(
+    "--improve",
+    is_flag=True,
+    help="Also write an improved copy of each PDF with images that fall short, into improved/.",
+)
+@click.option(
+    "--from",
+    "originals",
+    type=click.Path(path_type=Path),
+    help="With --improve: the folder of the originals, with those below.",
+)
 @click.option("--once", is_flag=True, help="Check once, then exit.")
-def watch(folder: Path, wanted: str, every: float, once: bool) -> None:
+def watch(
+    folder: Path, wanted: str, every: float, once: bool, improve: bool, originals: Path | None
+) -> None:
     """A report beside each PDF in FOLDER, NAME.pdf.check.json, also for those that arrive later.
 
     A file that is still being written is left until it rests; one that changes is checked again.
     The report of a file that cannot be read says why; that of a file that is gone goes, too. With
-    another target, or the same with other figures, all are checked again. Ctrl-C ends the watch.
+    another target, or the same with other figures, all are checked again. Improved copies are made
+    of originals that are surely the same shots, proven, and tried again when other originals
+    arrive. Ctrl-C ends the watch.
     """
+    if improve and originals is None:
+        raise click.UsageError("say where the originals are, --from FOLDER")
     target = target_meant(wanted)
+    copies = InboxCopies(originals, target) if improve and originals is not None else None
+    if copies is not None and not copies.originals.is_dir():
+        click.echo(f"{originals}: no such folder", err=True)
+        sys.exit(_CANNOT_READ)
     if not folder.is_dir():
         click.echo(f"{folder}: no such folder", err=True)
         sys.exit(_CANNOT_READ)
     seen: dict[Path, _Stamp] = {}
     try:
         while True:
-            _look(folder, target, seen, waits=not once)
+            _look(folder, target, seen, copies, waits=not once)
             if once:
                 return
             time.sleep(every)
@@ -54,7 +78,13 @@ def watch(folder: Path, wanted: str, every: float, once: bool) -> None:
         return
 
 
-def _look(folder: Path, target: Target, seen: dict[Path, _Stamp], waits: bool) -> None:
+def _look(
+    folder: Path,
+    target: Target,
+    seen: dict[Path, _Stamp],
+    copies: InboxCopies | None,
+    waits: bool,
+) -> None:
     """Reports on what is new; with `waits` only once a file is the same at two looks."""
     _clear(folder)
     for path in sorted(folder.iterdir()):
@@ -67,9 +97,26 @@ def _look(folder: Path, target: Target, seen: dict[Path, _Stamp], waits: bool) -
             continue
         report = path.with_name(path.name + _ENDING)
         is_young = report.exists() and report.stat().st_mtime_ns >= about.st_mtime_ns
-        if is_young and _target_in(report) == _figures(target):
-            continue
-        _report(path, report, target)
+        if not (is_young and _target_in(report) == _figures(target)):
+            _report(path, report, target)
+        if copies is not None:
+            _improve(path, report, copies)
+
+
+def _improve(path: Path, report: Path, copies: InboxCopies) -> None:
+    """Improves what falls short, once for the PDF and the originals as they are."""
+    told = _told_in(report)
+    summary = told.get("summary", {})
+    if not any(summary.get(one) for one in _FALLS_SHORT):
+        remove_copy(path)
+        return
+    state = copies.state()
+    if state is None:
+        return
+    before = told.get(_IMPROVED)
+    if isinstance(before, dict) and before.get("originals") == state:
+        return
+    _write(report, told | {_IMPROVED: copies.improve(path) | {"originals": state}})
 
 
 def _report(path: Path, report: Path, target: Target) -> None:
@@ -81,10 +128,14 @@ def _report(path: Path, report: Path, target: Target) -> None:
     except UnreadableFile as error:
         answer = {"file": path.name, "failure": str(error), _JUDGED_BY: _figures(target)}
         outcome = str(error).removeprefix(f"{path.name}: ")
+    _write(report, answer)
+    click.echo(f"{path.name}: {outcome}")
+
+
+def _write(report: Path, answer: dict[str, Any]) -> None:
     part = report.with_suffix(".part")
     part.write_text(json.dumps(answer, ensure_ascii=False, indent=1) + "\n", encoding="utf-8")
     part.replace(report)
-    click.echo(f"{path.name}: {outcome}")
 
 
 def _clear(folder: Path) -> None:
@@ -93,6 +144,7 @@ def _clear(folder: Path) -> None:
         path = report.with_name(report.name.removesuffix(_ENDING))
         if not path.exists() and _target_in(report) is not None:
             report.unlink()
+            remove_copy(path)
             click.echo(f"{path.name}: removed, and its report with it")
 
 
@@ -104,9 +156,14 @@ def _figures(target: Target) -> str:
 
 def _target_in(report: Path) -> str | None:
     """By which target's figures a report was made; None where that is not said."""
+    judged_by = _told_in(report).get(_JUDGED_BY)
+    return judged_by if isinstance(judged_by, str) else None
+
+
+def _told_in(report: Path) -> dict[str, Any]:
+    """What a report says; nothing where it cannot be read."""
     try:
         found = json.loads(report.read_text(encoding="utf-8"))
     except (OSError, ValueError):
-        return None
-    judged_by = found.get(_JUDGED_BY) if isinstance(found, dict) else None
-    return judged_by if isinstance(judged_by, str) else None
+        return {}
+    return found if isinstance(found, dict) else {}
