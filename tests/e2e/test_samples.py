@@ -40,7 +40,7 @@ def test_a_sample_pdf_is_checked(page):
 
 def test_why_beside_each_verdict(page):
     page.goto(job_address(page, "visitor handbook").replace("/pages", "/preflight"))
-    dialog = page.get_by_role("dialog", name="Why this verdict")
+    dialog = page.get_by_role("dialog", name="Details")
     page.locator(".finding-side").get_by_role("button", name="why?").click()
     expect(dialog).to_contain_text("gull-close.png: why coarse?")
     expect(dialog).to_contain_text("312 × 233 pixels")
@@ -62,6 +62,6 @@ def test_why_an_image_of_a_pdf_has_its_verdict(page):
     page.goto("/pdf")
     follow(page.locator(".pdf-row", has_text="harbour festival leaflet.pdf"))
     page.get_by_role("button", name=re.compile("^Why (coarse|thin)")).first.click()
-    dialog = page.get_by_role("dialog", name="Why this verdict")
+    dialog = page.get_by_role("dialog", name="Details")
     expect(dialog).to_contain_text("pixels for each inch")
     expect(dialog).to_contain_text("Coated press asks 300 ppi")

@@ -41,7 +41,7 @@ from harnet.studio.pictures.shelves import (
 from harnet.studio.preflight.checking import accept, findings_in
 from harnet.studio.targets.targets import save_target, target_with
 
-SHELF_NAME = "Tarnholm shelf"
+SHELF_NAME, PDF_SHELF_NAME = "Tarnholm shelf", "Texts and PDFs"
 TRUST_FOLDER = "from the trust"
 CHANGED_NAME = "notice-photo.jpg"
 """Placed on the notice board, then edited by someone else."""
@@ -60,6 +60,7 @@ def load_demo(settings: Settings, pictures: Path) -> None:
     TarnholmAgency(pictures / "agency").draw_all()
     shutil.copytree(pictures / "agency", settings.agency_folder, dirs_exist_ok=True)
     _fill_shelf(studio, pictures)
+    _fill_shelf_of_pdfs(studio, pictures)
     _watch_the_trusts_folder(studio, pictures)
     look_at_shelves(studio)
     make_waiting_previews(studio)
@@ -120,6 +121,13 @@ def _fill_shelf(studio: Studio, pictures: Path) -> None:
     for path in sorted(pictures.iterdir()):
         if path.is_file() and not path.name.startswith("."):
             shutil.copy2(path, folder / path.name)
+
+
+def _fill_shelf_of_pdfs(studio: Studio, pictures: Path) -> None:
+    """A PDF of several pages, each of which can be placed."""
+    with studio.session() as session:
+        folder = Path(shelf_named(studio, session, PDF_SHELF_NAME).folder)
+    write_fair_programme(pictures, folder / FAIR_NAME)
 
 
 def _watch_the_trusts_folder(studio: Studio, pictures: Path) -> None:

@@ -13,7 +13,8 @@ from harnet.media.pixels.exact import exact_square
 from harnet.media.pixels.previews import SIZES, SPOT, SPOT_PX, preview_name, rung
 from harnet.studio.output.outputs import output_with
 from harnet.studio.pictures.exact import MAKE_EXACT, exact_file
-from harnet.studio.pictures.picture import picture_of_content
+from harnet.studio.pictures.pdf_pages import page_thumbnail
+from harnet.studio.pictures.picture import picture_of_content, picture_with
 from harnet.studio.pictures.shelves import want_preview
 from harnet.web.common.files import output_file
 from harnet.web.common.shared import in_background, send_look, studio
@@ -39,6 +40,16 @@ def preview(sha256: str, size: str) -> Response:
     kind = "image/png" if data.startswith(_PNG_START) else "image/jpeg"
     response = Response(data, mimetype=kind)
     response.headers["Cache-Control"] = f"private, max-age={_FOREVER}, immutable"
+    return response
+
+
+@blueprint.get("/pdf-page/<int:picture_id>/<int:number>.png")
+def pdf_page(picture_id: int, number: int) -> Response:
+    """A small drawing of a page of a PDF on a shelf."""
+    with studio().session() as session:
+        data = page_thumbnail(studio(), picture_with(session, picture_id), number)
+    response = Response(data, mimetype="image/png")
+    response.headers["Cache-Control"] = "private, max-age=600"
     return response
 
 

@@ -1,12 +1,10 @@
 """Checks of PDFs made elsewhere: uploaded, read by the worker, reported."""
 
-from typing import Any, cast
+from typing import Any
 
 from apiflask.fields import UploadFile
 from flask import Response
 
-from harnet.store.database import Session
-from harnet.store.tables.documents import Document
 from harnet.studio.common.errors import Refused
 from harnet.studio.documents.report import report_as_json
 from harnet.studio.documents.stored_report import noted_copy, report_of_pdf
@@ -14,16 +12,15 @@ from harnet.studio.documents.uploads import (
     READ_PDF,
     add_document_once,
     all_documents,
-    counts_of,
     delete_document,
     document_with,
-    target_of_pdf,
 )
 from harnet.web.api.door import fails, file_answer, resource, same_answer
-from harnet.web.api.forms.base import Key, ListRange, Ppi, RequestForm, WorkState
+from harnet.web.api.forms.base import Key, ListRange, Ppi, RequestForm
 from harnet.web.api.forms.checks import CheckOut, CheckReportOut, Checks
 from harnet.web.api.forms.targets import TargetIn
-from harnet.web.api.target_values import target_meant, target_out
+from harnet.web.api.values.checks import check_out
+from harnet.web.api.values.targets import target_meant
 from harnet.web.common.shared import in_background, studio
 
 blueprint = resource("checks", "Checks of PDFs")
@@ -38,26 +35,6 @@ class CheckIn(RequestForm):
     """The key of a target."""
     ppi: Ppi | None = None
     """A custom density, in pixels per inch."""
-
-
-def check_out(session: Session, pdf: Document) -> CheckOut:
-    """A checked PDF in the API's form."""
-    target = target_of_pdf(pdf)
-    counts = counts_of(session, pdf)
-    return CheckOut(
-        id=pdf.id,
-        file=pdf.file_name,
-        sha256=pdf.sha256,
-        size_bytes=pdf.size_bytes,
-        state=cast(WorkState, pdf.state),
-        pages_read=pdf.steps_done,
-        pages=pdf.steps_total,
-        failure=pdf.failure,
-        target=target_out(target),
-        verdicts={verdict.value: count for verdict, count in counts.items()},
-        requested_at=pdf.requested_at,
-        finished_at=pdf.finished_at,
-    )
 
 
 @blueprint.get("/checks")

@@ -38,7 +38,6 @@ from harnet.studio.documents.uploads import (
 )
 from harnet.studio.tasks.states import DONE
 from harnet.studio.tasks.work import cancel_work
-from harnet.web.api.checks import check_out
 from harnet.web.api.door import fails, file_answer, resource
 from harnet.web.api.forms.base import WorkState
 from harnet.web.api.forms.checks import CheckOut
@@ -55,7 +54,8 @@ from harnet.web.api.forms.improving import (
     Works,
 )
 from harnet.web.api.forms.outputs import ImageSettingsIn
-from harnet.web.api.image_values import image_settings_meant
+from harnet.web.api.values.checks import check_out
+from harnet.web.api.values.images import image_settings_meant
 from harnet.web.common.files import blob_file
 from harnet.web.common.shared import in_background, studio
 

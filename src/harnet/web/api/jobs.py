@@ -16,7 +16,7 @@ from harnet.web.api.forms.checks import JobReportOut
 from harnet.web.api.forms.findings import AcceptIn, FindingOut, Findings
 from harnet.web.api.forms.jobs import JobIn, JobOut, Jobs
 from harnet.web.api.forms.targets import TargetIn as TargetGiven
-from harnet.web.api.target_values import target_meant, target_out
+from harnet.web.api.values.targets import target_meant, target_out
 from harnet.web.common.shared import studio
 
 blueprint = resource("jobs", "Jobs")

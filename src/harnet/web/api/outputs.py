@@ -43,7 +43,7 @@ from harnet.web.api.forms.outputs import (
     PredictionOut,
     ReceiptOut,
 )
-from harnet.web.api.image_values import image_settings_meant
+from harnet.web.api.values.images import image_settings_meant
 from harnet.web.common.files import output_file
 from harnet.web.common.shared import in_background, studio
 

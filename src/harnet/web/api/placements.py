@@ -18,6 +18,7 @@ from harnet.studio.layout.placing import (
     set_figures,
 )
 from harnet.studio.ledger.lines import lines_of_job, placed_for
+from harnet.studio.pictures.pdf_pages import page_as_picture
 from harnet.studio.pictures.picture import picture_with
 from harnet.web.api.door import EDIT, resource
 from harnet.web.api.forms.placements import (
@@ -76,6 +77,8 @@ def place(job_id: int, json_data: PlacementIn) -> PlacementOut:
     with studio().session() as session:
         job = job_with(session, job_id)
         page, picture = page_of(job, json_data.page), picture_with(session, json_data.picture)
+        if json_data.pdf_page is not None:
+            picture = page_as_picture(studio(), session, picture, json_data.pdf_page)
         if json_data.frame is None:
             item = place_picture(session, job, page, picture)
         else:

@@ -14,7 +14,7 @@ from harnet.studio.targets.targets import (
 )
 from harnet.web.api.door import fails, resource
 from harnet.web.api.forms.targets import TargetOut, Targets, TargetValues
-from harnet.web.api.target_values import target_out
+from harnet.web.api.values.targets import target_out
 from harnet.web.common.shared import studio
 
 blueprint = resource("targets", "Targets")

@@ -3,11 +3,14 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from harnet.core.layout.figures import figures_of
+from harnet.core.layout.placing import Content, Placement, source_from
 from harnet.core.layout.sheets import filling_ppi
 from harnet.core.measure.density import judged_ppi
+from harnet.core.measure.geometry import Box
 from harnet.core.measure.verdict import verdict_of_judged
 from harnet.core.measure.wording import density_text, ppi_text, px_text, share_text
-from harnet.core.pictures.picture import Colour
+from harnet.core.pictures.picture import Colour, Facts
 from harnet.core.targets.target import Target
 from harnet.store.tables.jobs import Page
 from harnet.store.tables.pictures import Picture
@@ -42,13 +45,27 @@ def marks_on_page(
     for picture in pictures:
         facts = facts_of_picture(picture)
         if facts.px_w is None or facts.px_h is None:
-            found[picture.id] = ("line", "any size")
+            found[picture.id] = _mark_of_drawing(page, target, facts)
             continue
         ppi = judged_ppi(filling_ppi(facts.px_w, facts.px_h, page.width_pt, page.height_pt))
         limits = target.for_bits(facts.colour is Colour.BILEVEL)
         mark = verdict_of_judged(ppi, limits).value
         found[picture.id] = (mark, f"{ppi_text(ppi)} ppi")
     return found
+
+
+def _mark_of_drawing(page: Page, target: Target, facts: Facts) -> tuple[str, str]:
+    """Images inside a drawing decide about it; without any it prints at any size."""
+    if not facts.images:
+        return "line", "any size"
+    source = source_from(facts)
+    width, height = source.native_size_pt
+    scale = max(page.width_pt / width, page.height_pt / height)
+    frame = Box(0, 0, width * scale, height * scale)
+    figures = figures_of(
+        Placement(source=source, frame=frame, content=Content(scale, scale)), target
+    )
+    return mark_of(figures), f"{ppi_text(figures.judged_ppi or 0.0)} ppi"
 
 
 def offer_of(one: Candidate, now_ppi: float | None) -> SwapOffer:

@@ -29,6 +29,7 @@ from harnet.studio.layout.placing import (
     remove_items,
     set_figures,
 )
+from harnet.studio.pictures.pdf_pages import page_as_picture, page_count_of
 from harnet.studio.pictures.picture import latest_pictures, names_told_apart, picture_with
 from harnet.studio.preflight.checking import finding_beside
 from harnet.web.common.drawing import DrawnPreview, drawn_of, px_pt_of
@@ -103,6 +104,20 @@ def pictures(job_id: int) -> str:
         )
 
 
+@blueprint.get("/pdf-pages")
+def pdf_pages(job_id: int) -> str:
+    """The pages of a PDF, to place one."""
+    with studio().session() as session:
+        picture = picture_with(session, request.args.get("picture", 0, int))
+        return render_template(
+            "layout/_pdf_pages.html",
+            job=job_with(session, job_id),
+            picture=picture,
+            number=request.args.get("page", 1, int),
+            count=page_count_of(picture),
+        )
+
+
 @blueprint.post("/add")
 def add(job_id: int) -> str:
     """Adds an empty page behind the one shown."""
@@ -148,6 +163,9 @@ def place(job_id: int) -> str:
     with studio().session() as session:
         job = job_with(session, job_id)
         picture = picture_with(session, request.form.get("picture", 0, int))
+        pdf_page = request.form.get("pdf_page", None, int)
+        if pdf_page is not None:
+            picture = page_as_picture(studio(), session, picture, pdf_page)
         fit = FITS[preferred_fit_name()]
         frame_id = request.form.get("frame", None, int)
         if frame_id is not None:

@@ -56,6 +56,8 @@ class PlacementIn(RequestBody):
     """The picture's number."""
     page: Annotated[int, Field(ge=1, le=2000)] = 1
     """The page's number, from 1."""
+    pdf_page: Annotated[int, Field(ge=1, le=100_000)] | None = None
+    """Of a PDF: which of its pages; it becomes a picture of its own. The first if left out."""
     frame: FrameValues | None = None
     """Its frame; if omitted, native size in the middle of the page."""
     fit: FitWord = "cover"

@@ -94,6 +94,9 @@ document.addEventListener("htmx:afterOnLoad", ({ target, detail }) => {
 document.addEventListener("htmx:afterSwap", ({ detail }) => {
   if (detail.target?.id === "explain-body") document.querySelector("#explain").showModal();
 });
+document.addEventListener("htmx:beforeRequest", ({ target }) => {
+  if (target.matches("[data-closes]")) target.closest("dialog").close();
+});
 document.addEventListener("htmx:sendError", () => {
   say("Harnet does not answer. Nothing was changed; check that it is running and try again.");
 });
