@@ -61,6 +61,8 @@ def _metadata(pdf: pikepdf.Pdf) -> bytes:
 
 def _text(pdf: pikepdf.Pdf, key: str) -> str:
     try:
-        return str(pdf.docinfo.get(key, ""))[:40]
+        # Asked of the trailer: to ask for the document's information would add one.
+        about = pdf.trailer.get("/Info")
+        return str(about.get(key, ""))[:40] if about is not None else ""
     except NONSENSE:
         return ""

@@ -41,8 +41,8 @@ def work(order: Order, tell: Tell) -> Order:
 
     `items` are the images to change, by their key among those of `pages`: `fate`, `px_w`, `px_h`,
     and of a replaced one `original` and `to_original`. The copy is written to `copy`. The answer
-    has of each item its `bytes` and `how`, or why it was left as `reason`; and what the copy
-    breaks. A PDF that `password` opens is written with the same encryption.
+    has of each item its `bytes` and `how`, or why it was left as `reason`; what the copy breaks,
+    and how many pages it has. A PDF that `password` opens is written with the same encryption.
 
     Raises:
         UnreadableFile: the PDF cannot be read.
@@ -51,7 +51,7 @@ def work(order: Order, tell: Tell) -> Order:
     profile = Path(order["profile"]) if order["profile"] else None
     settings = _Settings(order["quality"], CopyColours(order["colours"]), profile, folder)
     rows: list[dict[str, Any]] = []
-    with opened_pdf(Path(order["path"]), name, order["password"]) as pdf:
+    with opened_pdf(Path(order["path"]), name, order["password"], is_to_be_kept=True) as pdf:
         reader = PageReader(pdf, name)
         numbers = page_numbers(order["pages"], len(reader.pages))
         held = {one.key: one for one in held_images(reader, numbers)}
@@ -59,8 +59,9 @@ def work(order: Order, tell: Tell) -> Order:
             tell([done, len(order["items"])])
             rows.append({"key": item["key"]} | _changed(pdf, held[item["key"]], item, settings))
         broken = claims_of(pdf)
+        page_count = len(pdf.pages)
         _save(pdf, Path(order["copy"]))
-    return {"rows": rows, "broken": broken}
+    return {"rows": rows, "broken": broken, "page_count": page_count}
 
 
 def _save(pdf: pikepdf.Pdf, path: Path) -> None:

@@ -9,6 +9,8 @@ from harnet.core.measure.geometry import Matrix
 _NEAR_AXIS = 0.0015
 """A turn of less than a tenth of a degree from a quarter turn."""
 _SAME_SIZE = 0.004
+_SAME_PLACE_PX = 0.05
+"""What is drawn smaller first is not shifted by what nobody could see."""
 
 
 def part_of_original(
@@ -35,6 +37,9 @@ def part_of_original(
         smaller = original.resize(1 / scale, kernel="lanczos3")
         shrunk = Matrix.scaling(smaller.width / original.width, smaller.height / original.height)
         original, to_original = smaller, to_original.then(shrunk)
+        exact = _very_pixels(original, to_original, new_px, _SAME_PLACE_PX)
+        if exact is not None:
+            return exact
     return _through(original, to_original.inverse, new_px)
 
 
@@ -54,9 +59,9 @@ def _through(image: pyvips.Image, matrix: Matrix, size: tuple[int, int]) -> pyvi
 
 
 def _very_pixels(
-    original: pyvips.Image, to_original: Matrix, size: tuple[int, int]
+    original: pyvips.Image, to_original: Matrix, size: tuple[int, int], within_px: float = 1.0
 ) -> pyvips.Image | None:
-    """The part pixel for pixel; None where it lies askew or has other pixels."""
+    """The part pixel for pixel; None where it lies askew, between pixels, or has other pixels."""
     m = to_original
     scale = abs(m.determinant) ** 0.5
     if abs(scale - 1) > _SAME_SIZE:
@@ -70,7 +75,7 @@ def _very_pixels(
     width, height = size if is_straight else size[::-1]
     x = min(max(0, round(left)), original.width - width)
     y = min(max(0, round(top)), original.height - height)
-    if x < 0 or y < 0 or abs(x - left) > 1 or abs(y - top) > 1:
+    if x < 0 or y < 0 or abs(x - left) > within_px or abs(y - top) > within_px:
         return None
     part = original.crop(x, y, width, height)
     if is_quarter:

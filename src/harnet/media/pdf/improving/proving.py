@@ -8,7 +8,8 @@ import numpy
 import pikepdf
 import pypdf
 import pypdfium2
-from PIL import Image, ImageDraw, ImageFilter
+from PIL import Image, ImageDraw
+from scipy import ndimage
 from skimage.metrics import structural_similarity
 
 from harnet.core.documents.userspace import seen_space
@@ -36,20 +37,22 @@ def work(order: Order, tell: Tell) -> Order:
     `path` and `after` are the PDFs before and after, `changed` the keys of the changed images among
     those of `pages`. The answer says of each page where it differs outside of them, in pixels of
     the proof; of each image how similar what is drawn of it is before and after; and the pixels
-    that an independent reader found of it. `password` opens the PDF after.
+    that an independent reader found of it. `password` opens the PDF after. `between` is the stretch
+    of pages to draw, from 0 and without the last; all without.
 
     Raises:
         UnreadableFile: one of the PDFs cannot be read.
     """
     before, after = Path(order["path"]), Path(order["after"])
-    plain = _readable(after, order["password"])
+    plain = _readable(after, order["password"], str(order.get("between", "")))
     changed = _changed(before, plain, order)
     pages, similar = [], dict[int, float]()
     with pypdfium2.PdfDocument(before) as first, pypdfium2.PdfDocument(plain) as second:
         if len(first) != len(second):
             return {"pages": [], "similar": {}, "found": {}, "count": [len(first), len(second)]}
-        for index in range(len(first)):
-            tell([index, len(first)])
+        indexes = range(*order["between"]) if "between" in order else range(len(first))
+        for index in indexes:
+            tell([index - indexes.start, len(indexes)])
             old, new = (_drawn(pdf[index]) for pdf in (first, second))
             outlines = changed.on_pixels(index + 1, old.shape)
             is_everywhere = index + 1 in changed.many_times
@@ -142,8 +145,8 @@ def _page(
     pen = ImageDraw.Draw(allowed)
     for _, matrix in outlines:
         pen.polygon(matrix.corners, fill=255, outline=255)
-    grown = allowed.filter(ImageFilter.MaxFilter(2 * _AROUND_PX + 1))
-    outside = differs & (numpy.asarray(grown) == 0)
+    grown = ndimage.maximum_filter(numpy.asarray(allowed), 2 * _AROUND_PX + 1)
+    outside = differs & (grown == 0)
     if not outside.any():
         return None
     rows, columns = numpy.nonzero(outside)
@@ -173,12 +176,12 @@ def _similarity(old: numpy.ndarray, new: numpy.ndarray, matrix: Matrix) -> float
     )
 
 
-def _readable(path: Path, password: str) -> Path:
+def _readable(path: Path, password: str, name: str) -> Path:
     """The same PDF without encryption, which pypdf does not undo by itself."""
     with pikepdf.open(path, password=password) as pdf:
         if not pdf.is_encrypted:
             return path
-        plain = path.with_name("plain.pdf")
+        plain = path.with_name(f"plain {name}.pdf")
         pdf.save(plain, object_stream_mode=pikepdf.ObjectStreamMode.preserve)
     return plain
 

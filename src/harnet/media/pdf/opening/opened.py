@@ -21,13 +21,17 @@ _DAMAGED = "file is damaged"
 
 
 @contextmanager
-def opened_pdf(path: Path, name: str | None = None, password: str = "") -> Iterator[pikepdf.Pdf]:
+def opened_pdf(
+    path: Path, name: str | None = None, password: str = "", *, is_to_be_kept: bool = False
+) -> Iterator[pikepdf.Pdf]:
     """The open PDF; closed on leaving. `password` is that of its owner or of its readers.
+
+    One that is to be kept leaves what pages inherit where it stands; otherwise each has its own.
 
     Raises:
         UnreadableFile: no PDF, encrypted with a password, cut off, damaged, or without pages.
     """
-    with opened_and_told(path, name, password) as (pdf, _):
+    with _opened(path, name, password, is_to_be_kept) as (pdf, _):
         yield pdf
 
 
@@ -40,9 +44,17 @@ def opened_and_told(
     Raises:
         UnreadableFile: no PDF, encrypted with a password, cut off, too damaged, or without pages.
     """
+    with _opened(path, name, password) as found:
+        yield found
+
+
+@contextmanager
+def _opened(
+    path: Path, name: str | None, password: str, is_to_be_kept: bool = False
+) -> Iterator[tuple[pikepdf.Pdf, bool]]:
     shown = name or path.name
     require_pdf(path, shown)
-    pdf, is_damaged = _open(path, shown, password)
+    pdf, is_damaged = _open(path, shown, password, is_to_be_kept)
     with pdf:
         page_count = len(pdf.pages)
         if page_count == 0:
@@ -56,7 +68,7 @@ def opened_and_told(
         yield pdf, is_damaged
 
 
-def _open(path: Path, shown: str, password: str) -> tuple[pikepdf.Pdf, bool]:
+def _open(path: Path, shown: str, password: str, is_to_be_kept: bool) -> tuple[pikepdf.Pdf, bool]:
     """The PDF with its pages counted, and whether it had to be mended.
 
     Raises:
@@ -65,7 +77,7 @@ def _open(path: Path, shown: str, password: str) -> tuple[pikepdf.Pdf, bool]:
     has_end = _has_end(path)
     try:
         with _listening() as heard:
-            pdf = pikepdf.open(path, password=password)
+            pdf = pikepdf.open(path, password=password, inherit_page_attributes=not is_to_be_kept)
             # A look at the pages finds what opening does not.
             len(pdf.pages)
         warnings = pdf.get_warnings()

@@ -165,13 +165,28 @@ def _samples_of(stream: pikepdf.Object, resources: Any) -> Samples:
     elif coding == "JBIG2Decode":
         values = _drawn_bilevel(stream, (width, height))
     else:
-        data = stream.read_bytes(pikepdf.StreamDecodeLevel.all)
+        data = _of_jpeg(stream) if coding == "DCTDecode" else _whole(stream)
         values = unpacked(data, (width, height, space.channels), bits)
     stated = stream.get("/Decode")
     decode = [float(one) for one in stated] if stated is not None else space.default_decode(bits)
     if len(decode) != 2 * space.channels:
         decode = space.default_decode(bits)
     return Samples(values=values, bits=bits, space=space, decode=decode, is_stencil=is_stencil)
+
+
+def _whole(stream: pikepdf.Object) -> bytes:
+    return bytes(stream.read_bytes(pikepdf.StreamDecodeLevel.all))
+
+
+def _of_jpeg(stream: pikepdf.Object) -> bytes:
+    """Samples of a JPEG; some producers say of it what only other filters understand."""
+    transform = last_parms(stream).get("/ColorTransform")
+    with pikepdf.new() as owner:
+        alone = owner.make_stream(coded_bytes(stream))
+        alone.Filter = pikepdf.Name.DCTDecode
+        if transform is not None:
+            alone.DecodeParms = pikepdf.Dictionary(ColorTransform=int(transform))
+        return _whole(alone)
 
 
 def unpacked(data: bytes, shape: tuple[int, int, int], bits: int) -> numpy.ndarray:

@@ -24,6 +24,7 @@ from harnet.core.measure.verdict import verdict_of_judged
 from harnet.core.targets.target import Target
 from harnet.media.errors import UnreadableFile
 from harnet.studio.documents.making.apart import pdf_apart
+from harnet.studio.documents.making.proof import proven
 from harnet.studio.documents.making.unlocking import Locked
 
 _LEAST_SIMILARITY = 0.5
@@ -245,18 +246,14 @@ def make_copy(
     )
     done = {row["key"]: row for row in answer["rows"]}
     plan = replace(plan, images=[_as_done(one, done.get(one.image.key)) for one in plan.images])
-    proof = pdf_apart(
-        "harnet.media.pdf.improving.proving",
-        plan.path,
-        plan.name,
-        {
-            "after": str(made),
-            "password": password,
-            "pages": plan.pages,
-            "changed": [one.image.key for one in plan.changed],
-        },
-        partial(tell, "page"),
-        look_up,
+    order = {
+        "after": str(made),
+        "password": password,
+        "pages": plan.pages,
+        "changed": [one.image.key for one in plan.changed],
+    }
+    proof = proven(
+        plan.path, plan.name, order, answer["page_count"], partial(tell, "page"), look_up
     )
     receipt = Receipt(
         plan=plan,
