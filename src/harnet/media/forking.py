@@ -9,6 +9,7 @@ forked ends with it.
 
 import atexit
 import ctypes
+import errno
 import gc
 import importlib
 import json
@@ -34,6 +35,7 @@ _PASSED_ON = ("PATH", "HOME", "LANG", "LC_ALL", "TZ", "TMPDIR", "PYTHONPATH", "V
 _SINGLE = {"OPENBLAS_NUM_THREADS": "1", "OMP_NUM_THREADS": "1"}
 """numpy would begin threads as it is imported, and what has threads must not be forked."""
 _MESSAGE_BYTES = 1 << 14
+_FULL = frozenset({errno.ENOSPC, errno.EDQUOT})
 _PR_SET_PDEATHSIG = 1
 """linux/prctl.h."""
 
@@ -302,7 +304,12 @@ def _answer(module: str, order: Any, memory_bytes: int, tell: Any) -> Any:
             "reason": f"reading it takes more than {memory_bytes // 1_000_000} MB of memory",
             "advice": "Save it again in a simpler form",
         }
-    except Exception:
+    except Exception as error:
+        if isinstance(error, OSError) and error.errno in _FULL:
+            return {
+                "reason": "the disk is too full for what is made of it",
+                "advice": "Free some space and try again",
+            }
         traceback.print_exc()
         return {"fault": True}
 

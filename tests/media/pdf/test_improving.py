@@ -23,6 +23,7 @@ from harnet.core.documents.improving import (
 from harnet.core.documents.same_shot import Registration
 from harnet.core.measure.geometry import Matrix
 from harnet.core.targets.shipped import target_named
+from harnet.media.errors import UnreadableFile
 from harnet.media.pdf.improving import proving
 from harnet.studio.documents.making.improving import make_copy, plan_improvement
 from tests.support.pdfs import ByHand, listed_by_poppler
@@ -335,6 +336,94 @@ class TestNothingWrong:
         receipt = make_copy(plan, tmp_path / "copy.pdf", tmp_path)
         assert receipt.rows[0]["reason"] == "its original can no longer be read"
         assert receipt.is_proven
+
+    def test_a_full_disk_is_told_and_nothing_stays(self, by_hand, shelf, tmp_path):
+        add(by_hand, poor("coffee"))
+        by_hand.painted(b"q 180 0 0 120 20 20 cm /I Do Q")
+        plan = plan_improvement(by_hand.path, "a.pdf", shelf, ImproveSettings(target=TARGET))
+        room = tmp_path / "room"
+        room.mkdir()
+        # Whatever is written to this device does not fit.
+        (room / "copy.pdf").symlink_to("/dev/full")
+        with pytest.raises(UnreadableFile, match="the disk is too full for what is made of it"):
+            make_copy(plan, tmp_path / "copy.pdf", room)
+        assert not (tmp_path / "copy.pdf").exists()
+
+    def test_an_original_that_changes_meanwhile_is_told(self, by_hand, tmp_path):
+        add(by_hand, poor("coffee"))
+        by_hand.painted(b"q 180 0 0 120 20 20 cm /I Do Q")
+        path = tmp_path / "cup.jpg"
+        original_of("coffee").save(path)
+        plan = plan_improvement(by_hand.path, "a.pdf", [path], ImproveSettings(target=TARGET))
+        room = tmp_path / "room"
+        room.mkdir()
+
+        def saved_again(what, done, of):
+            if what == "image" and done < of:
+                original_of("chelsea").save(path)
+
+        with pytest.raises(UnreadableFile, match=r"cup\.jpg: it changed while the copy was made"):
+            make_copy(plan, tmp_path / "copy.pdf", room, tell=saved_again)
+        assert not (tmp_path / "copy.pdf").exists()
+
+    @pytest.mark.parametrize(
+        "space, sentence",
+        [
+            (
+                Array([Name.Lab, pikepdf.Dictionary(WhitePoint=Array([0.96, 1, 0.82]))]),
+                "Lab",
+            ),
+            (
+                Array([Name.CalGray, pikepdf.Dictionary(WhitePoint=Array([0.96, 1, 0.82]))]),
+                "",
+            ),
+            (
+                Array(
+                    [
+                        Name.DeviceN,
+                        Array([Name.Cyan, Name.Gold, Name.Black]),
+                        Name.DeviceRGB,
+                        pikepdf.Dictionary(
+                            FunctionType=2,
+                            N=1,
+                            Domain=Array([0, 1]),
+                            C0=Array([0, 0, 0]),
+                            C1=Array([1, 1, 1]),
+                        ),
+                    ]
+                ),
+                "",
+            ),
+        ],
+        ids=["Lab", "CalGray", "DeviceN"],
+    )
+    def test_unusual_colours_are_left_with_a_sentence_or_look_the_same(
+        self, by_hand, shelf, tmp_path, space, sentence
+    ):
+        image = poor("coffee")
+        if space[0] == Name.CalGray:
+            image = image.convert("L")
+        stream = add(by_hand, image)
+        stream.ColorSpace = by_hand.pdf.make_indirect(space)
+        copy, receipt = improved(by_hand, shelf, tmp_path)
+        [row] = receipt.rows
+        if row["fate"] == "left":
+            assert sentence in row["reason"] and len(row["reason"]) > 10
+        assert abs(drawn(by_hand.path) - drawn(copy)).mean() < 2, "never changed in colour"
+
+    def test_a_profile_of_another_model_is_left_with_a_sentence_or_looks_the_same(
+        self, by_hand, shelf, tmp_path
+    ):
+        stream = add(by_hand, poor("coffee"))
+        profile = pikepdf.Stream(
+            by_hand.pdf, ImageCms.ImageCmsProfile(ImageCms.createProfile("sRGB")).tobytes()
+        )
+        profile.N = 4
+        stream.ColorSpace = Array([Name.ICCBased, by_hand.pdf.make_indirect(profile)])
+        copy, receipt = improved(by_hand, shelf, tmp_path)
+        [row] = receipt.rows
+        assert row["fate"] == "left" and len(row["reason"]) > 10
+        assert abs(drawn(by_hand.path) - drawn(copy)).max() == 0
 
     def test_a_copy_that_differs_elsewhere_is_refused(self, by_hand, tmp_path):
         add(by_hand, poor("coffee"))

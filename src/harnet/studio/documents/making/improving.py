@@ -223,9 +223,10 @@ def make_copy(
     encrypted: the copy has the same passwords and permissions.
 
     Raises:
-        UnreadableFile: the PDF cannot be read any longer.
+        UnreadableFile: the PDF cannot be read any longer, or an original changed meanwhile.
     """
     made = folder / "copy.pdf"
+    stamps = _stamps(plan)
     password = locked.password if locked is not None else ""
     answer = pdf_apart(
         "harnet.media.pdf.improving.copying",
@@ -244,6 +245,7 @@ def make_copy(
         partial(tell, "image"),
         look_up,
     )
+    _require_unchanged(plan, stamps)
     done = {row["key"]: row for row in answer["rows"]}
     plan = replace(plan, images=[_as_done(one, done.get(one.image.key)) for one in plan.images])
     order = {
@@ -266,6 +268,26 @@ def make_copy(
     else:
         made.unlink()
     return receipt
+
+
+def _stamps(plan: Plan) -> dict[str, tuple[int, int] | None]:
+    """Size and time of each original that is used; None where it is gone."""
+    paths = {one.candidate.path for one in plan.changed if one.candidate is not None}
+    return {path: _stamp(Path(path)) for path in paths}
+
+
+def _stamp(path: Path) -> tuple[int, int] | None:
+    try:
+        about = path.stat()
+    except OSError:
+        return None
+    return about.st_size, about.st_mtime_ns
+
+
+def _require_unchanged(plan: Plan, before: dict[str, tuple[int, int] | None]) -> None:
+    for path, stamp in _stamps(plan).items():
+        if stamp is not None and stamp != before[path]:
+            raise UnreadableFile(Path(path).name, "it changed while the copy was made", "Try again")
 
 
 def _item(one: PlannedImage) -> dict[str, Any]:
