@@ -228,23 +228,28 @@ def make_copy(
     made = folder / "copy.pdf"
     stamps = _stamps(plan)
     password = locked.password if locked is not None else ""
-    answer = pdf_apart(
-        "harnet.media.pdf.improving.copying",
-        locked.path if locked is not None else plan.path,
-        plan.name,
-        {
-            "password": password,
-            "pages": plan.pages,
-            "copy": str(made),
-            "folder": str(folder),
-            "quality": plan.settings.quality,
-            "colours": plan.settings.colours.value,
-            "profile": str(profile) if profile else "",
-            "items": [_item(one) for one in plan.changed],
-        },
-        partial(tell, "image"),
-        look_up,
-    )
+    try:
+        answer = pdf_apart(
+            "harnet.media.pdf.improving.copying",
+            locked.path if locked is not None else plan.path,
+            plan.name,
+            {
+                "password": password,
+                "pages": plan.pages,
+                "copy": str(made),
+                "folder": str(folder),
+                "quality": plan.settings.quality,
+                "colours": plan.settings.colours.value,
+                "profile": str(profile) if profile else "",
+                "items": [_item(one) for one in plan.changed],
+            },
+            partial(tell, "image"),
+            look_up,
+        )
+    except UnreadableFile:
+        # A decoder may well crash on a file that is cut while it reads.
+        _require_unchanged(plan, stamps)
+        raise
     _require_unchanged(plan, stamps)
     done = {row["key"]: row for row in answer["rows"]}
     plan = replace(plan, images=[_as_done(one, done.get(one.image.key)) for one in plan.images])
