@@ -9,10 +9,9 @@ from collections.abc import Callable
 from pathlib import Path
 
 import numpy as np
-from PIL import Image
+from PIL import Image, ImageDraw, ImageFilter
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
-from scipy.ndimage import zoom
 
 from harnet.core.documents.improving import ImproveSettings
 from harnet.core.targets.shipped import target_named
@@ -31,15 +30,17 @@ _COATED = target_named("coated")
 
 
 def scene(seed: int, size: tuple[int, int]) -> Image.Image:
-    """Blobs of all sizes: no two scenes are alike, and each has points to be known by."""
+    """Shards of all sizes and greys: no two scenes are alike, and each has points to know it by."""
     chance = np.random.default_rng(seed)
-    pixels = np.zeros((size[1], size[0]), np.float32)
-    for cells in (4, 9, 20, 45, 100):
-        grid = chance.normal(size=(cells, cells)).astype(np.float32)
-        drawn = zoom(grid, (size[1] / cells, size[0] / cells), order=1)
-        pixels += drawn[: size[1], : size[0]] * (12 / cells**0.5) * 3
-    grey = np.clip(pixels + 128, 0, 255).astype(np.uint8)
-    return Image.fromarray(grey).convert("RGB")
+    image = Image.new("RGB", size, (128, 128, 128))
+    pen = ImageDraw.Draw(image)
+    for number in range(400):
+        spread = max(size) / (4 + number / 8)
+        middle = chance.uniform((0, 0), size)
+        corners = middle + chance.uniform(-spread, spread, (3, 2))
+        grey = int(chance.integers(0, 256))
+        pen.polygon([tuple(one) for one in corners], fill=(grey, grey, int(grey * 0.8)))
+    return image.filter(ImageFilter.GaussianBlur(1.5))
 
 
 class Peak:
@@ -129,5 +130,53 @@ def improved_copy(folder: Path, told: Told) -> None:
         with Image.open(path) as image:
             new = image.convert("RGB").resize((plan.images[0].px_w, plan.images[0].px_h))
         new.save(io.BytesIO(), "JPEG", quality=settings.quality)
-    told(f"improved copy, {PAGES} pages, {peak.mb:.0f} MB", mine, "qpdf, Pillow",
-         time.perf_counter() - start)
+    told(
+        f"improved copy, {PAGES} pages, {peak.mb:.0f} MB",
+        mine,
+        "qpdf, Pillow",
+        time.perf_counter() - start,
+    )
+
+
+def matching(folder: Path, told: Told) -> None:
+    """The originals of 100 poor images among 5 000 pictures, against decoding those images once.
+
+    The points of the pictures are known from a look before; most of them are made up here.
+    """
+    poor, originals = folder / "many.pdf", []
+    canvas = Canvas(str(poor), pagesize=(500, 400))
+    chance = np.random.default_rng(5)
+    for number in range(POOR):
+        size = (1600, 1200)
+        large = scene(1000 + number, size)
+        path = folder / f"shelf {number}.jpg"
+        large.save(path, quality=90)
+        originals.append(path)
+        left, top = (int(one) for one in chance.integers(0, 300, 2))
+        part = large.crop((left, top, left + 1200, top + 900))
+        data = io.BytesIO()
+        part.resize((300, 225), Image.Resampling.LANCZOS).save(data, "JPEG", quality=90)
+        canvas.drawImage(ImageReader(data), 20, 20, 420, 315)
+        canvas.showPage()
+    canvas.save()
+    files = [Original(one) for one in originals]
+    known = look_for_originals(poor, "many.pdf", files, _COATED).hashes
+    others = [chance.bytes(128 * 16).hex() for _ in range(SHELF - POOR)]
+    files = [Original(one, hashes) for one, hashes in zip(originals, known, strict=True)]
+    files += [Original(folder / f"other {n}.jpg", hashes) for n, hashes in enumerate(others)]
+    start = time.perf_counter()
+    found = look_for_originals(poor, "many.pdf", files, _COATED).images
+    mine = time.perf_counter() - start
+    right = sum(
+        Path(one["candidate"]["path"]) == path
+        for one, path in zip(found, originals, strict=True)
+        if one.get("candidate")
+    )
+    start = time.perf_counter()
+    subprocess.run(["pdfimages", "-png", poor, folder / "out"], check=True)
+    told(
+        f"{right} of {POOR} originals found among {SHELF}",
+        mine,
+        "pdfimages -png",
+        time.perf_counter() - start,
+    )

@@ -1,5 +1,6 @@
 """Images of a PDF as files, against `pdfimages -all` (poppler), Pillow and the arrays they hold."""
 
+import base64
 import csv
 import io
 import subprocess
@@ -75,6 +76,22 @@ class TestBytesAsTheyAre:
         assert (folder / one.file).read_bytes() == by_poppler(by_hand.path, tmp_path)[
             0
         ].read_bytes()
+
+    def test_jpeg_within_text(self, by_hand, tmp_path):
+        """As reportlab stores a JPEG: its bytes spelt in letters, without parameters."""
+        data = coded(Image.fromarray(PHOTO), "JPEG")
+        spelt = base64.a85encode(data) + b"~>"
+        filters = Array([Name.ASCII85Decode, Name.DCTDecode])
+        add(
+            *(by_hand, spelt, SIZE),
+            Filter=filters,
+            BitsPerComponent=8,
+            ColorSpace=Name.DeviceRGB,
+        )
+        folder, [one] = extracted(by_hand, tmp_path)
+        assert (folder / one.file).read_bytes() == data
+        [theirs] = by_poppler(by_hand.path, tmp_path)
+        assert theirs.read_bytes() == data
 
     def test_jpeg_within_deflate(self, by_hand, tmp_path):
         data = coded(Image.fromarray(PHOTO), "JPEG")

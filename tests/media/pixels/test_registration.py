@@ -5,6 +5,7 @@ import pytest
 
 from harnet.core.documents.same_shot import Registration, Sureness, sureness_of
 from harnet.core.measure.geometry import Matrix
+from harnet.media.pixels.registration.alike import ALIKE_BITS, AlikePoints
 from harnet.media.pixels.registration.features import features_of, hashes_of, mirrored
 from harnet.media.pixels.registration.register import registered, sought
 from tests.trials.registration import changed, grey_of, off_by_px, photographs
@@ -52,6 +53,27 @@ def test_points_in_the_mirror_are_those_of_the_mirrored_image():
         if near.any():
             alike += numpy.bitwise_count(bits[near] ^ one).sum(axis=1).min() <= 24
     assert alike > 0.7 * len(theirs.places)
+
+
+@pytest.mark.parametrize("pictures", [0, 1, 300])
+def test_alike_points_are_those_that_comparing_all_with_all_finds(pictures):
+    chance = numpy.random.default_rng(pictures)
+    shelf = [chance.integers(0, 2**64, (40, 2), numpy.uint64) for _ in range(pictures)]
+    wanted = chance.integers(0, 2**64, (60, 2), numpy.uint64)
+    if pictures:
+        # Forty of them are points of the last picture, each with a tenth of its bits turned over.
+        flips = numpy.packbits(chance.random((40, 128)) < 0.1, axis=1).view(numpy.uint64)
+        wanted[:40] = shelf[-1] ^ flips
+    apart = [
+        numpy.bitwise_count(wanted[:, None] ^ one[None]).sum(axis=2).min(axis=1) for one in shelf
+    ]
+    all_with_all = [int((one <= ALIKE_BITS).sum()) for one in apart]
+    counts = AlikePoints(shelf).counts(wanted)
+    assert len(counts) == pictures
+    assert all(one <= most for one, most in zip(counts, all_with_all, strict=True))
+    if pictures:
+        assert counts[-1] >= 0.85 * all_with_all[-1] > 25
+        assert sum(counts[:-1]) == 0
 
 
 class TestSureness:

@@ -3,8 +3,12 @@
 Hashes of points tell which few files to look at; registration proves one of them, or none.
 """
 
+from collections import deque
+from collections.abc import Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import asdict, dataclass, replace
 from functools import lru_cache
+from os import sched_getaffinity
 from pathlib import Path
 from typing import Any
 
@@ -25,6 +29,7 @@ from harnet.media.pdf.opening.opened import opened_pdf
 from harnet.media.pdf.reading.images import PageReader
 from harnet.media.pdf.samples.samples import samples_of
 from harnet.media.pdf.samples.space import UnreadableSamples
+from harnet.media.pixels.registration.alike import AlikePoints
 from harnet.media.pixels.registration.features import (
     HASHED_POINTS,
     HASHED_PX,
@@ -39,16 +44,14 @@ from harnet.media.pixels.registration.register import (
     sought,
 )
 
-_ALIKE_BITS = 24
-"""Two hashes of 128 bits that differ in no more say that two points may be one."""
 _LOOKED_AT = 6
 """The most files that are looked at closely for one image."""
 _CLEAR_LEAD = 3
 """What fewer than a third of the points speak for that speak for another file is not looked at."""
 _KEPT_ORIGINALS = 8
+_GOING_ON = 6
 _KEPT_POINTS = 2 * HASHED_POINTS
 """Of an original more points are kept: an image may show but a part of it."""
-_HASHES_AT_ONCE = 400_000
 
 
 def work(order: Order, tell: Tell) -> Order:
@@ -56,7 +59,7 @@ def work(order: Order, tell: Tell) -> Order:
 
     `passes_ppi` and `bilevel_passes_ppi` are what images are to reach; `originals` are paths of
     pictures, with their `hashes` as hexadecimal text where they are known. The answer has `images`
-    as values, the best candidate of each that falls short, and the hashes that were made.
+    as values, the best candidate of each that falls short, and the hashes that were not known.
 
     Raises:
         UnreadableFile: the PDF cannot be read.
@@ -72,16 +75,18 @@ def work(order: Order, tell: Tell) -> Order:
         values = [(one, one.values(pdf)) for one in held]
         poor = [(one, image) for one, image in values if _falls_short(image, order)]
         total = len(order["originals"]) + len(poor)
-        shelf = (
-            _Shelf.of(order["originals"], lambda done: tell([done, total])) if poor else _Shelf()
-        )
+        shelf = _Shelf.of(order["originals"] if poor else [], lambda done: tell([done, total]))
         found: dict[int, dict[str, Any]] = {one.key: {} for one in held}
-        for done, (one, image) in enumerate(poor, len(order["originals"])):
+        done = len(order["originals"])
+        for image, candidate in _looked_for(pdf, poor, shelf):
             tell([done, total])
-            found[image.key] = _best(pdf, one, image, shelf)
+            found[image.key], done = candidate, done + 1
         return {
             "images": [_as_values(image) | found[image.key] for _, image in values],
-            "hashes": shelf.as_text(),
+            "hashes": [
+                shelf.as_text(number) if one.get("hashes") is None else None
+                for number, one in enumerate(order["originals"] if poor else [])
+            ],
         }
 
 
@@ -98,53 +103,50 @@ def _as_values(image: DocumentImageObject) -> dict[str, Any]:
     return values
 
 
-@dataclass(slots=True)
+@dataclass(frozen=True, slots=True)
 class _Shelf:
     """Picture files, with the hashes of their points."""
 
-    paths: tuple[str, ...] = ()
-    hashes: tuple[numpy.ndarray, ...] = ()
+    paths: tuple[str, ...]
+    hashes: tuple[numpy.ndarray, ...]
+    alike: AlikePoints
 
     @classmethod
     def of(cls, originals: list[dict[str, Any]], tell: Any) -> "_Shelf":
         """The files with their hashes; those that cannot be decoded have none."""
         hashes = []
-        for done, one in enumerate(originals):
-            tell(done)
-            known = one.get("hashes")
-            hashes.append(_from_text(known) if known is not None else _hashes_of_file(one["path"]))
-        return cls(tuple(one["path"] for one in originals), tuple(hashes))
+        with _hands() as pool:
+            for done, one in enumerate(pool.map(_hashes_of, originals)):
+                tell(done)
+                hashes.append(one)
+        paths = tuple(one["path"] for one in originals)
+        return cls(paths, tuple(hashes), AlikePoints(hashes))
 
-    def as_text(self) -> list[str]:
-        """The hashes of each file as hexadecimal text."""
-        return [one.tobytes().hex() for one in self.hashes]
+    def as_text(self, number: int) -> str:
+        """The hashes of a file as hexadecimal text."""
+        return self.hashes[number].tobytes().hex()
 
     def ranked(self, wanted: Sought) -> list[int]:
         """The files that most points of an image may lie on, those with most first."""
-        counts = numpy.zeros(len(self.paths), int)
-        both = wanted.plain, wanted.in_mirror
-        ours = [hashes_of(one, HASHED_POINTS) for one in both]
-        for words, owners in self._stretches():
-            for hashes in ours:
-                for one in hashes:
-                    apart = numpy.bitwise_count(words ^ one).sum(axis=1)
-                    hit = numpy.unique(owners[apart <= _ALIKE_BITS])
-                    counts[hit] += 1
+        both = [hashes_of(one, HASHED_POINTS) for one in (wanted.plain, wanted.in_mirror)]
+        counts = self.alike.counts(numpy.concatenate(both))
         order = numpy.argsort(-counts, kind="stable")[:_LOOKED_AT]
         worth = max(1, int(counts.max(initial=0)) // _CLEAR_LEAD)
         return [int(one) for one in order if counts[one] >= worth]
 
-    def _stretches(self) -> Any:
-        lengths = [len(one) for one in self.hashes]
-        owners = numpy.repeat(numpy.arange(len(lengths)), lengths)
-        words = numpy.concatenate([*self.hashes, numpy.zeros((0, 2), numpy.uint64)])
-        for start in range(0, len(words), _HASHES_AT_ONCE):
-            stop = start + _HASHES_AT_ONCE
-            yield words[start:stop], owners[start:stop]
-
 
 def _from_text(text: str) -> numpy.ndarray:
     return numpy.frombuffer(bytes.fromhex(text), numpy.uint64).reshape(-1, 2)
+
+
+def _hashes_of(original: dict[str, Any]) -> numpy.ndarray:
+    known = original.get("hashes")
+    return _from_text(known) if known is not None else _hashes_of_file(original["path"])
+
+
+def _hands() -> ThreadPoolExecutor:
+    """Decoding and looking for points leave other threads to their work."""
+    return ThreadPoolExecutor(len(sched_getaffinity(0)))
 
 
 def _hashes_of_file(path: str) -> numpy.ndarray:
@@ -165,15 +167,34 @@ def _points(path: str) -> Any:
     return original_features(_original(path)[0])
 
 
-def _best(
-    pdf: pikepdf.Pdf, held: HeldImage, image: DocumentImageObject, shelf: _Shelf
-) -> dict[str, Any]:
-    """The candidate that fits an image best, as values; why it cannot be looked for."""
-    stream, resources = held.stream(pdf)
-    try:
-        grey = grey_of_samples(samples_of(stream, resources))
-    except UnreadableSamples as error:
-        return {"failure": str(error)}
+def _looked_for(
+    pdf: pikepdf.Pdf, poor: list[tuple[HeldImage, DocumentImageObject]], shelf: _Shelf
+) -> Iterator[tuple[DocumentImageObject, dict[str, Any]]]:
+    """Each image with the candidate that fits it best, as values, or why it is not looked for.
+
+    Samples are taken out one after the other: only one may read the PDF at a time. Those of a few
+    images are held while their originals are looked for.
+    """
+    with _hands() as pool:
+        going_on: deque[tuple[DocumentImageObject, Future[dict[str, Any]]]] = deque()
+        for held, image in poor:
+            stream, resources = held.stream(pdf)
+            try:
+                look = pool.submit(
+                    _best, grey_of_samples(samples_of(stream, resources)), image, shelf
+                )
+            except UnreadableSamples as error:
+                look = pool.submit(dict, failure=str(error))
+            going_on.append((image, look))
+            if len(going_on) > _GOING_ON:
+                first, look = going_on.popleft()
+                yield first, look.result()
+        for image, look in going_on:
+            yield image, look.result()
+
+
+def _best(grey: Grey, image: DocumentImageObject, shelf: _Shelf) -> dict[str, Any]:
+    """The candidate that fits an image best, as values."""
     best: tuple[Registration, Sureness, str] | None = None
     wanted = sought(grey)
     for number in shelf.ranked(wanted):

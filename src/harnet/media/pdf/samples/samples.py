@@ -102,7 +102,10 @@ def coded_bytes(stream: pikepdf.Object) -> bytes:
     alone = pikepdf.new()
     outer = alone.make_stream(raw)
     outer.Filter = pikepdf.Array([pikepdf.Name("/" + one) for one in filters[:-1]])
-    outer.DecodeParms = pikepdf.Array([_plain(one) for one in parms[: len(filters) - 1]])
+    stated = [_plain(one) for one in parms[: len(filters) - 1]]
+    # qpdf wants no parameters of filters that have none, not even an empty dictionary.
+    if any(one is not None for one in stated):
+        outer.DecodeParms = pikepdf.Array(stated)
     try:
         return bytes(outer.read_bytes())
     except NONSENSE:
@@ -123,9 +126,9 @@ def _parms_of(stream: pikepdf.Object) -> list[Any]:
     return (listed + [None] * count)[:count]
 
 
-def _plain(parms: Any) -> pikepdf.Dictionary:
+def _plain(parms: Any) -> pikepdf.Dictionary | None:
     if not isinstance(parms, pikepdf.Dictionary):
-        return pikepdf.Dictionary()
+        return None
     return pikepdf.Dictionary({key: int(value) for key, value in parms.items()})
 
 

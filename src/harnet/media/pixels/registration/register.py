@@ -4,14 +4,19 @@ from dataclasses import dataclass
 
 import numpy
 from scipy import ndimage
-from scipy.spatial.distance import cdist
 from skimage.exposure import match_histograms
 from skimage.metrics import structural_similarity
-from skimage.transform import resize
 
 from harnet.core.documents.same_shot import Registration
 from harnet.core.measure.geometry import Matrix
-from harnet.media.pixels.registration.features import Features, Grey, features_of, mirrored, shrunk
+from harnet.media.pixels.registration.features import (
+    Features,
+    Grey,
+    features_of,
+    mirrored,
+    resized,
+    shrunk,
+)
 from harnet.media.pixels.registration.transforms import (
     places_on,
     refined,
@@ -19,7 +24,7 @@ from harnet.media.pixels.registration.transforms import (
     similarity_between,
 )
 
-ORIGINAL_PX, ORIGINAL_POINTS = 640, 1500
+ORIGINAL_PX, ORIGINAL_POINTS = 480, 1200
 """The longest edge that an original is looked at with first, and the points taken of it."""
 _IMAGE_PX, _IMAGE_POINTS = 320, 300
 _REFINED_PX = 640
@@ -85,7 +90,7 @@ def _pairs(ours: Features, theirs: Features) -> numpy.ndarray:
     """Points that describe each other best, and clearly better than any other (Lowe, 2004)."""
     if len(ours.places) < 2 or len(theirs.places) < 2:
         return numpy.zeros((0, 2), int)
-    distance = cdist(ours.descriptions, theirs.descriptions, "sqeuclidean")
+    distance = _apart(ours.descriptions, theirs.descriptions)
     nearest = numpy.argpartition(distance, 1, axis=1)[:, :2]
     of_nearest = numpy.take_along_axis(distance, nearest, axis=1)
     order = numpy.argsort(of_nearest, axis=1)
@@ -96,6 +101,13 @@ def _pairs(ours: Features, theirs: Features) -> numpy.ndarray:
     is_mutual = distance.argmin(axis=0)[nearest[:, 0]] == own
     chosen = is_clear & is_mutual
     return numpy.stack([own[chosen], nearest[chosen, 0]], axis=1)
+
+
+def _apart(ours: numpy.ndarray, theirs: numpy.ndarray) -> numpy.ndarray:
+    """The squared distance of each description to each; whole numbers, so that nothing is lost."""
+    of_ours, of_theirs = ((one**2).sum(axis=1) for one in (ours, theirs))
+    distance: numpy.ndarray = of_ours[:, None] + of_theirs[None, :] - 2 * (ours @ theirs.T)
+    return distance
 
 
 def _on_pixels(
@@ -111,7 +123,7 @@ def _on_pixels(
         return None
     lookup: Grey = original
     if size != original.shape:
-        lookup = resize(original, size, anti_aliasing=True).astype(numpy.float32)
+        lookup = resized(original, size)
     to_lookup = lookup.shape[1] / original.shape[1], lookup.shape[0] / original.shape[0]
     start = _on_centres(matrix, to_small, to_lookup)
     fitted = refined(small, lookup, start)

@@ -94,7 +94,7 @@ def _find(
         look_up=work.look_up,
     )
     for one, file, hashes in zip(pictures, files, found.hashes, strict=False):
-        if file.hashes is None:
+        if file.hashes is None and hashes is not None:
             kept = folder / "points"
             kept.write_text(hashes)
             work.studio.blobs.put_preview(_points_name(one), kept)
@@ -122,7 +122,7 @@ def _originals_on_shelves(session: Session) -> list[dict[str, Any]]:
 
 
 def _points_name(picture: dict[str, Any]) -> str:
-    return f"{picture['sha256']}-points"
+    return f"{picture['sha256']}-points-2"
 
 
 def _known_points(studio: Studio, picture: dict[str, Any]) -> str | None:

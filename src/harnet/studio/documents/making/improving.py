@@ -118,10 +118,10 @@ class Original:
 
 @dataclass(frozen=True, slots=True)
 class LookedFor:
-    """What a look for originals found: each image as values, and the hashes of the files."""
+    """What a look for originals found: each image as values, and the hashes that were not known."""
 
     images: Sequence[dict[str, Any]]
-    hashes: Sequence[str]
+    hashes: Sequence[str | None]
 
 
 def look_for_originals(
