@@ -122,6 +122,12 @@ class PlannedImage:
         """The density afterwards, at the largest use."""
         return self.image.ppi_with(self.px_w, self.px_h)
 
+    @property
+    def about_bytes(self) -> int:
+        """Its bytes afterwards, if it takes as many for a pixel as it does now; an estimate."""
+        share = self.px_w * self.px_h / (self.image.px_w * self.image.px_h)
+        return half_up(self.image.size_bytes * share)
+
 
 def improved_px(
     image: DocumentImageObject, registration: Registration, target_ppi: float, most_times: float
