@@ -15,6 +15,14 @@ from harnet.media.pdf.samples.ccitt import is_plain_ccitt, tiff_of_ccitt
 from harnet.media.pdf.samples.space import GREY, SampleSpace, UnreadableSamples, space_of
 from harnet.media.pdf.walking.content import NONSENSE, name_text
 
+_ADOBE_MARKER = b"\xff\xee\x00\x0eAdobe\x00\x64\x00\x00\x00\x00"
+"""The start of a JPEG's marker that says how colours were transformed; the last byte says it."""
+_MARKERS_BYTES = 1 << 16
+_PREDICTED = ("/Predictor", "/Colors", "/BitsPerComponent", "/Columns")
+_PARMS = {
+    "FlateDecode": _PREDICTED,
+    "LZWDecode": (*_PREDICTED, "/EarlyChange"),
+}
 _LOSSY_OR_BILEVEL = ("DCTDecode", "JPXDecode", "CCITTFaxDecode", "JBIG2Decode")
 _SHORT = {
     "DCT": "DCTDecode",
@@ -95,21 +103,37 @@ def coded_bytes(stream: pikepdf.Object) -> bytes:
         UnreadableSamples: the filters before it cannot be undone.
     """
     filters = filters_of(stream)
-    raw: bytes = stream.read_raw_bytes()
     if len(filters) <= 1:
-        return raw
-    parms = _parms_of(stream)
-    alone = pikepdf.new()
-    outer = alone.make_stream(raw)
-    outer.Filter = pikepdf.Array([pikepdf.Name("/" + one) for one in filters[:-1]])
-    stated = [_plain(one) for one in parms[: len(filters) - 1]]
-    # qpdf wants no parameters of filters that have none, not even an empty dictionary.
-    if any(one is not None for one in stated):
-        outer.DecodeParms = pikepdf.Array(stated)
+        return bytes(stream.read_raw_bytes())
     try:
-        return bytes(outer.read_bytes())
+        return _undone(stream, len(filters) - 1)
     except NONSENSE:
         raise UnreadableSamples("its filters cannot be undone") from None
+
+
+def _undone(stream: pikepdf.Object, count: int) -> bytes:
+    """An image's bytes with its first filters undone, so many of them.
+
+    qpdf wants no parameters of filters that have none, not even empty ones, and some producers say
+    of one filter what only another one understands: each is told what it knows.
+    """
+    names, parms = filters_of(stream)[:count], _parms_of(stream)[:count]
+    known = [(one, _known_of(one, said)) for one, said in zip(names, parms, strict=True)]
+    known = [(one, said) for one, said in known if one != "Crypt"]
+    with pikepdf.new() as owner:
+        alone = owner.make_stream(stream.read_raw_bytes())
+        alone.Filter = pikepdf.Array([pikepdf.Name("/" + one) for one, _ in known])
+        if any(said for _, said in known):
+            dictionaries = [pikepdf.Dictionary(said) if said else None for _, said in known]
+            alone.DecodeParms = pikepdf.Array(dictionaries)
+        return bytes(alone.read_bytes(pikepdf.StreamDecodeLevel.all))
+
+
+def _known_of(name: str, parms: Any) -> dict[str, int]:
+    """Of the parameters of a filter those that it knows (ISO 32000-2, 7.4)."""
+    if not isinstance(parms, pikepdf.Dictionary):
+        return {}
+    return {key: int(parms[key]) for key in _PARMS.get(name, ()) if key in parms}
 
 
 def last_parms(stream: pikepdf.Object) -> dict[str, Any]:
@@ -124,12 +148,6 @@ def _parms_of(stream: pikepdf.Object) -> list[Any]:
     listed = list(stated) if isinstance(stated, pikepdf.Array) else [stated]
     count = len(filters_of(stream))
     return (listed + [None] * count)[:count]
-
-
-def _plain(parms: Any) -> pikepdf.Dictionary | None:
-    if not isinstance(parms, pikepdf.Dictionary):
-        return None
-    return pikepdf.Dictionary({key: int(value) for key, value in parms.items()})
 
 
 def samples_of(stream: pikepdf.Object, resources: Any = None) -> Samples:
@@ -168,7 +186,7 @@ def _samples_of(stream: pikepdf.Object, resources: Any) -> Samples:
     elif coding == "JBIG2Decode":
         values = _drawn_bilevel(stream, (width, height))
     else:
-        data = _of_jpeg(stream) if coding == "DCTDecode" else _whole(stream)
+        data = _of_jpeg(stream, space) if coding == "DCTDecode" else _undone(stream, len(filters))
         values = unpacked(data, (width, height, space.channels), bits)
     stated = stream.get("/Decode")
     decode = [float(one) for one in stated] if stated is not None else space.default_decode(bits)
@@ -177,19 +195,17 @@ def _samples_of(stream: pikepdf.Object, resources: Any) -> Samples:
     return Samples(values=values, bits=bits, space=space, decode=decode, is_stencil=is_stencil)
 
 
-def _whole(stream: pikepdf.Object) -> bytes:
-    return bytes(stream.read_bytes(pikepdf.StreamDecodeLevel.all))
-
-
-def _of_jpeg(stream: pikepdf.Object) -> bytes:
-    """Samples of a JPEG; some producers say of it what only other filters understand."""
-    transform = last_parms(stream).get("/ColorTransform")
+def _of_jpeg(stream: pikepdf.Object, space: SampleSpace) -> bytes:
+    """Samples of a JPEG; the PDF says of its colours what the JPEG leaves open (7.4.8)."""
+    data = coded_bytes(stream)
+    stated = last_parms(stream).get("/ColorTransform")
+    if stated is not None and b"Adobe\x00" not in data[:_MARKERS_BYTES]:
+        transform = (1 if space.channels == 3 else 2) if int(stated) else 0
+        data = data[:2] + _ADOBE_MARKER + bytes([transform]) + data[2:]
     with pikepdf.new() as owner:
-        alone = owner.make_stream(coded_bytes(stream))
+        alone = owner.make_stream(data)
         alone.Filter = pikepdf.Name.DCTDecode
-        if transform is not None:
-            alone.DecodeParms = pikepdf.Dictionary(ColorTransform=int(transform))
-        return _whole(alone)
+        return bytes(alone.read_bytes(pikepdf.StreamDecodeLevel.all))
 
 
 def unpacked(data: bytes, shape: tuple[int, int, int], bits: int) -> numpy.ndarray:
