@@ -65,10 +65,13 @@ def test_from_poor_images_to_a_proven_copy(programme, tmp_path):
     copy = tmp_path / "copy.pdf"
     downloaded(page, made.get_by_role("link", name="Download")).save_as(copy)
     follow(made.get_by_role("link", name="Receipt"))
-    expect(page.locator("tbody tr")).to_have_count(8)
-    expect(page.locator("tbody tr").first).to_contain_text(
-        "replaced by a part of harbour-morning.jpg"
-    )
+    expect(page.locator("#images tbody tr")).to_have_count(8)
+    # The copy's findings stand beside the first one's.
+    few = page.locator(".beside tr", has_text="Too few pixels").locator("td")
+    expect(few.nth(1)).to_have_text("7")
+    expect(few.nth(2)).to_have_text("1")
+    first = page.locator("#images tbody tr").first
+    expect(first).to_contain_text("replaced by a part of harbour-morning.jpg")
     receipt = json.loads(downloaded(page, page.get_by_role("link", name="JSON")).path().read_text())
     assert receipt["is_proven"]
     printed = downloaded(page, page.get_by_role("link", name="PDF", exact=True)).path()

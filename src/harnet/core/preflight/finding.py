@@ -41,7 +41,7 @@ class Fix(Enum):
     FONT = "font"
     """Set a text in a font that has all its characters."""
     COVER = "cover"
-    """Enlarge the picture until it already already covers its frame."""
+    """Enlarge the picture until it covers its frame."""
     SHRINK = "shrink"
     """Cut the frame down to what its picture covers."""
     BLEED = "bleed"

@@ -1,5 +1,7 @@
 """The receipt of an improved copy: as a page, as PDF and as JSON."""
 
+from collections import Counter
+
 from flask import Blueprint, Response, jsonify, render_template
 
 from harnet.store.database import Session
@@ -7,7 +9,8 @@ from harnet.store.tables.documents import Document, DocumentWork
 from harnet.studio.common.errors import NotThere
 from harnet.studio.documents.making.receipt_pdf import proof_sentence, receipt_as_pdf
 from harnet.studio.documents.making.works import IMPROVE, work_with
-from harnet.studio.documents.uploads import document_with
+from harnet.studio.documents.stored_report import report_of_pdf
+from harnet.studio.documents.uploads import document_with, target_of_pdf
 from harnet.studio.tasks.states import DONE
 from harnet.web.common.shared import studio
 
@@ -27,6 +30,7 @@ def page(document_id: int, work_id: int) -> str:
             work=work,
             receipt=work.result,
             proof=proof_sentence(work.result),
+            beside=_findings_beside(session, pdf, work),
         )
 
 
@@ -50,6 +54,24 @@ def as_pdf(document_id: int, work_id: int) -> Response:
     response = Response(data, mimetype="application/pdf")
     response.headers.set("Content-Disposition", "attachment", filename=name)
     return response
+
+
+def _findings_beside(
+    session: Session, pdf: Document, work: DocumentWork
+) -> list[tuple[str, int, int]]:
+    """How many findings of each kind the PDF has and its copy, by the target of the copy.
+
+    Empty while the copy is being read, and where it was deleted.
+    """
+    copy = session.get(Document, work.copy_id) if work.copy_id is not None else None
+    if copy is None or copy.state != DONE:
+        return []
+    target = target_of_pdf(copy)
+    before, after = (
+        Counter(one.group for one in report_of_pdf(session, document, target).findings)
+        for document in (pdf, copy)
+    )
+    return [(group, before[group], after[group]) for group in (before | after)]
 
 
 def _improved(session: Session, document_id: int, work_id: int) -> tuple[Document, DocumentWork]:
