@@ -15,8 +15,10 @@ from harnet.media.pdf.samples.ccitt import is_plain_ccitt, tiff_of_ccitt
 from harnet.media.pdf.samples.space import GREY, SampleSpace, UnreadableSamples, space_of
 from harnet.media.pdf.walking.content import NONSENSE, name_text
 
-_ADOBE_MARKER = b"\xff\xee\x00\x0eAdobe\x00\x64\x00\x00\x00\x00"
-"""The start of a JPEG's marker that says how colours were transformed; the last byte says it."""
+_APP14 = bytes.fromhex("ffee000e 41646f6265 0064 0000 0000")
+"""The start of the segment that says how a JPEG's colours were transformed, in its last byte
+(ISO/IEC 10918-6, 6.5.3, from memory); five of its bytes are the name it is known by."""
+_APP14_NAME = _APP14[4:9]
 _MARKERS_BYTES = 1 << 16
 _PREDICTED = ("/Predictor", "/Colors", "/BitsPerComponent", "/Columns")
 _PARMS = {
@@ -199,9 +201,9 @@ def _of_jpeg(stream: pikepdf.Object, space: SampleSpace) -> bytes:
     """Samples of a JPEG; the PDF says of its colours what the JPEG leaves open (7.4.8)."""
     data = coded_bytes(stream)
     stated = last_parms(stream).get("/ColorTransform")
-    if stated is not None and b"Adobe\x00" not in data[:_MARKERS_BYTES]:
+    if stated is not None and _APP14_NAME not in data[:_MARKERS_BYTES]:
         transform = (1 if space.channels == 3 else 2) if int(stated) else 0
-        data = data[:2] + _ADOBE_MARKER + bytes([transform]) + data[2:]
+        data = data[:2] + _APP14 + bytes([transform]) + data[2:]
     with pikepdf.new() as owner:
         alone = owner.make_stream(data)
         alone.Filter = pikepdf.Name.DCTDecode
