@@ -294,3 +294,38 @@ def test_a_glyph_of_a_type_3_font(by_hand, shelf, tmp_path):
     by_hand.resources.Font = Dictionary(T=by_hand.pdf.make_indirect(font))
     by_hand.painted(b"BT /T 240 Tf 20 20 Td (a) Tj ET")
     all_replaced(by_hand, shelf, tmp_path, 90)
+
+
+def test_what_else_a_document_has(by_hand, shelf, tmp_path):
+    """Links, bookmarks, labels, attachments, metadata, boxes, intents and a structure stay."""
+    pdf, page = by_hand.pdf, by_hand.page.obj
+    link = Dictionary(
+        Type=Name.Annot,
+        Subtype=Name.Link,
+        Rect=Array([20, 300, 120, 320]),
+        A=Dictionary(S=Name.URI, URI="https://tarnholm.example"),
+    )
+    page.Annots = Array([pdf.make_indirect(link)])
+    page.TrimBox, page.BleedBox = Array([10, 10, 390, 390]), Array([5, 5, 395, 395])
+    pdf.Root.PageLabels = Dictionary(Nums=Array([0, Dictionary(S=Name.r, St=3)]))
+    pdf.Root.Lang = pikepdf.String("en-GB")
+    pdf.Root.MarkInfo = Dictionary(Marked=True)
+    pdf.Root.StructTreeRoot = pdf.make_indirect(Dictionary(Type=Name.StructTreeRoot, K=Array([])))
+    intent = Dictionary(
+        Type=Name.OutputIntent, S=Name.GTS_PDFX, OutputConditionIdentifier="Quay press"
+    )
+    pdf.Root.OutputIntents = Array([pdf.make_indirect(intent)])
+    pdf.attachments["tides.txt"] = b"Low water at six."
+    with pdf.open_outline() as outline:
+        outline.root.append(pikepdf.OutlineItem("The cup", 0))
+    with pdf.open_metadata() as about:
+        about["dc:title"] = "Coffee on the quay"
+    pdf.docinfo["/Author"] = "Ines Marram"
+    by_hand.painted(PLAIN)
+    copy, _ = all_replaced(by_hand, shelf, tmp_path, 90)
+    with pikepdf.open(by_hand.path) as before, pikepdf.open(copy) as after:
+        assert after.attachments["tides.txt"].get_file().read_bytes() == b"Low water at six."
+        assert after.Root.Metadata.read_raw_bytes() == before.Root.Metadata.read_raw_bytes()
+        assert dict(after.docinfo) == dict(before.docinfo)
+        assert after.pages[0].label == before.pages[0].label == "iii"
+        assert list(after.pages[0].TrimBox) == list(before.pages[0].TrimBox)
