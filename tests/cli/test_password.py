@@ -1,5 +1,7 @@
 """PDFs that need a password: extracted, drawn and improved with it; copies are locked as before."""
 
+import hashlib
+import json
 import subprocess
 
 import pikepdf
@@ -34,7 +36,12 @@ def locked(request, tmp_path_factory):
 
 @pytest.mark.parametrize(
     "command",
-    [("extract", "--to"), ("export", "--images"), ("improve", "--dry-run", "--out")],
+    [
+        ("check", "--report"),
+        ("extract", "--to"),
+        ("export", "--images"),
+        ("improve", "--dry-run", "--out"),
+    ],
     ids=lambda one: one[0],
 )
 def test_without_it_or_with_another_nothing_is_written(locked, tmp_path, command):
@@ -47,6 +54,21 @@ def test_without_it_or_with_another_nothing_is_written(locked, tmp_path, command
     assert "this is not its password" in run.stderr
     out = tmp_path / "out"
     assert not out.exists() or not list(out.iterdir())
+
+
+def test_it_is_checked_and_reported(locked, tmp_path):
+    report = tmp_path / "report.json"
+    run = harnet(
+        *("check", locked / "locked.pdf", "--password", USER, "--target", "200"),
+        *("--format", "json", "--report", report, "--notes", tmp_path / "noted.pdf"),
+    )
+    assert run.returncode == 1, "it falls short"
+    [image] = json.loads(run.stdout)["images"]
+    assert (image["px_w"], image["ppi_min"]) == (300, pytest.approx(90))
+    sha256 = hashlib.sha256((locked / "locked.pdf").read_bytes()).hexdigest()
+    assert json.loads(report.read_text())["sha256"] == sha256, "of the file as it lies"
+    with pikepdf.open(tmp_path / "noted.pdf") as noted:
+        assert len(noted.pages[0].Annots) == 1
 
 
 def test_images_and_pages_leave(locked, tmp_path):

@@ -3,12 +3,13 @@
 import sys
 from collections.abc import Iterable, Iterator, Sequence
 from concurrent.futures import ProcessPoolExecutor
+from dataclasses import dataclass
 from enum import Enum
 from pathlib import Path
 
 import click
 
-from harnet.cli.files import paths_meant, patience_option
+from harnet.cli.files import password_option, paths_meant, patience_option
 from harnet.cli.tables import error_row, format_option, print_csv, print_json, print_table
 from harnet.cli.targets import target_meant, target_option
 from harnet.core.errors import ValueOutOfRange
@@ -20,6 +21,7 @@ from harnet.core.targets.severity import Severity
 from harnet.core.targets.target import Target
 from harnet.media.errors import UnreadableFile
 from harnet.studio.documents.check import COLUMNS, PdfCheck, check_pdf
+from harnet.studio.documents.making.unlocking import readable
 from harnet.studio.documents.notes import notes_on, write_noted
 
 _SOME_FALL_SHORT, _CANNOT_READ = 1, 2
@@ -93,6 +95,7 @@ def _fails(result: PdfCheck, fail_on: FailOn) -> bool:
     help="The unit of lengths in sentences and reports; columns of figures are in points.",
 )
 @patience_option
+@password_option
 @click.option("-q", "--quiet", is_flag=True, help="Print nothing; the exit code says it.")
 @click.option("-v", "--verbose", is_flag=True, help="Also list images that are not visible.")
 def check(
@@ -105,6 +108,7 @@ def check(
     quiet: bool,
     verbose: bool,
     patience: float,
+    password: str,
     fail_on: str,
     unit: str,
 ) -> None:
@@ -120,7 +124,9 @@ def check(
     if len(paths) != 1 and (notes_path is not None or report_path is not None):
         raise click.UsageError("--notes and --report take one file")
     answers: list[PdfCheck | UnreadableFile] = []
-    for done, answer in enumerate(_answers(paths, target, jobs, patience, Unit(unit)), 1):
+    for done, answer in enumerate(
+        _answers(paths, jobs, _Asked(target, patience, Unit(unit), password)), 1
+    ):
         if isinstance(answer, UnreadableFile):
             click.echo(str(answer), err=True)
         answers.append(answer)
@@ -128,9 +134,9 @@ def check(
     checks = [one for one in answers if isinstance(one, PdfCheck)]
     has_failed = len(checks) < len(answers)
     if notes_path is not None and checks:
-        has_failed |= not _write_notes(paths[0], checks[0], notes_path)
+        has_failed |= not _write_notes(paths[0], checks[0], notes_path, password)
     if report_path is not None and checks:
-        has_failed |= not _write_report(paths[0], checks[0], report_path)
+        has_failed |= not _write_report(paths[0], checks[0], report_path, password)
     if not quiet:
         if form == "json":
             _print_as_json(paths, answers)
@@ -142,21 +148,33 @@ def check(
     sys.exit(_SOME_FALL_SHORT if fails else 0)
 
 
+@dataclass(frozen=True, slots=True)
+class _Asked:
+    """How every file is checked."""
+
+    target: Target
+    patience: float
+    unit: Unit
+    password: str
+
+
 def _answers(
-    paths: Sequence[Path], target: Target, jobs: int, patience: float, unit: Unit
+    paths: Sequence[Path], jobs: int, asked: _Asked
 ) -> Iterator[PdfCheck | UnreadableFile]:
     """The check of each file in turn, or why it cannot be read."""
     if jobs == 1 or len(paths) == 1:
-        yield from (_answer(path, target, patience, unit) for path in paths)
+        yield from (_answer(path, asked) for path in paths)
         return
     with ProcessPoolExecutor(jobs) as pool:
-        alike = ([one] * len(paths) for one in (target, patience, unit))
-        yield from pool.map(_answer, paths, *alike)
+        yield from pool.map(_answer, paths, [asked] * len(paths))
 
 
-def _answer(path: Path, target: Target, patience: float, unit: Unit) -> PdfCheck | UnreadableFile:
+def _answer(path: Path, asked: _Asked) -> PdfCheck | UnreadableFile:
     try:
-        return check_pdf(path, str(path), target, patience, unit)
+        with readable(path, str(path), asked.password) as (plain, locked):
+            return check_pdf(
+                *(plain, str(path), asked.target, asked.patience, asked.unit), locked=locked
+            )
     except UnreadableFile as error:
         return error
 
@@ -168,12 +186,14 @@ def _say_progress(done: int, total: int) -> None:
         print(f"file {done} of {total}", file=sys.stderr, end=ending, flush=True)
 
 
-def _write_notes(path: Path, result: PdfCheck, target: Path) -> bool:
+def _write_notes(path: Path, result: PdfCheck, target: Path, password: str) -> bool:
     if target.resolve() == path.resolve():
         click.echo(f"{target}: {_NEVER_OVER}", err=True)
         return False
     try:
-        placed = write_noted(path, str(path), notes_on(result.images, result.report.target), target)
+        notes = notes_on(result.images, result.report.target)
+        with readable(path, str(path), password) as (plain, _):
+            placed = write_noted(plain, str(path), notes, target)
     except OSError as error:
         click.echo(f"{target}: {(error.strerror or str(error)).lower()}", err=True)
         return False
@@ -184,7 +204,7 @@ def _write_notes(path: Path, result: PdfCheck, target: Path) -> bool:
     return True
 
 
-def _write_report(path: Path, result: PdfCheck, target: Path) -> bool:
+def _write_report(path: Path, result: PdfCheck, target: Path, password: str) -> bool:
     if target.resolve() == path.resolve():
         click.echo(f"{target}: {_NEVER_OVER}", err=True)
         return False
@@ -192,7 +212,8 @@ def _write_report(path: Path, result: PdfCheck, target: Path) -> bool:
     from harnet.studio.documents.report_file import write_report_file  # noqa: PLC0415
 
     try:
-        write_report_file(result.report, path, target)
+        with readable(path, str(path), password) as (plain, _):
+            write_report_file(result.report, plain, target)
     except ValueOutOfRange as error:
         click.echo(f"{target}: {error}", err=True)
         return False

@@ -13,6 +13,7 @@ from harnet.core.measure.verdict import Verdict
 from harnet.core.targets.target import Target
 from harnet.media.facts.bounded_reading import require_file
 from harnet.media.pdf.opening.signature import require_pdf
+from harnet.studio.documents.making.unlocking import Locked
 from harnet.studio.documents.reading import PageRun, read_apart
 from harnet.studio.documents.report import PdfReport, pdf_report, report_as_json, report_row
 
@@ -92,11 +93,13 @@ def check_pdf(
     target: Target,
     patience: float | None = None,
     unit: Unit = Unit.MM,
+    locked: Locked | None = None,
 ) -> PdfCheck:
     """Every image that a PDF paints, judged; it is read in a process with bounds of its own.
 
     `patience` is how many times the quick bounds it may take; None gives the wide ones of work in
     the background. What lies beyond them is a finding. Findings speak of lengths in `unit`.
+    `locked` is the PDF as it is encrypted, where `path` is the same without its password.
 
     Raises:
         UnreadableFile: the PDF cannot be read.
@@ -111,7 +114,7 @@ def check_pdf(
     pictures = [painted_from(number, row) for number, row in enumerate(rows, 1)]
     rows = (row for one in stretches for row in one.images)
     images = [painted_from(number, row) for number, row in enumerate(rows, 1)]
-    with path.open("rb") as file:
+    with (locked.path if locked is not None else path).open("rb") as file:
         sha256 = file_digest(file, "sha256").hexdigest()
     fonts = sorted({font for one in stretches for font in one.unembedded_fonts})
     is_damaged = any(stretch.whole["is_damaged"] for stretch in stretches)
