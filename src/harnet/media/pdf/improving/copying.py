@@ -1,7 +1,10 @@
 """Writing an improved copy of a PDF: images replaced or trimmed, all else as it was."""
 
 import io
+from collections.abc import Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
 from dataclasses import dataclass
+from itertools import zip_longest
 from pathlib import Path
 from typing import Any
 
@@ -33,6 +36,7 @@ from harnet.media.pdf.writing.streams import stored_as
 from harnet.media.pixels.colour import cmyk_profile_file, srgb_profile
 
 _LOSSY = ("DCTDecode", "JPXDecode")
+_Part = Future[pyvips.Image]
 _BY_CHANNELS = {1: Colour.GREY, 3: Colour.RGB, 4: Colour.CMYK}
 
 
@@ -55,9 +59,11 @@ def work(order: Order, tell: Tell) -> Order:
         reader = PageReader(pdf, name)
         numbers = page_numbers(order["pages"], len(reader.pages))
         held = {one.key: one for one in held_images(reader, numbers)}
-        for done, item in enumerate(order["items"]):
-            tell([done, len(order["items"])])
-            rows.append({"key": item["key"]} | _changed(pdf, held[item["key"]], item, settings))
+        with ThreadPoolExecutor(1) as pool:
+            for done, (item, part) in enumerate(_with_parts(pool, order["items"], held)):
+                tell([done, len(order["items"])])
+                change = _changed(pdf, held[item["key"]], item, part, settings)
+                rows.append({"key": item["key"]} | change)
         broken = claims_of(pdf)
         page_count = len(pdf.pages)
         _save(pdf, Path(order["copy"]))
@@ -83,14 +89,48 @@ class _Settings:
     folder: Path
 
 
+def _with_parts(
+    pool: ThreadPoolExecutor, items: list[dict[str, Any]], held: dict[int, HeldImage]
+) -> Iterator[tuple[dict[str, Any], _Part | None]]:
+    """Each item with the part of its original; the next one is decoded meanwhile."""
+
+    def part_for(item: dict[str, Any]) -> _Part | None:
+        if Fate(item["fate"]) is not Fate.REPLACED:
+            return None
+        facts = held[item["key"]].facts
+        return pool.submit(_part, item, (facts.px_w, facts.px_h))
+
+    coming = [part_for(one) for one in items[:1]]
+    for item, following in zip_longest(items, items[1:]):
+        part = coming.pop()
+        coming.append(part_for(following) if following is not None else None)
+        yield item, part
+
+
+def _part(item: dict[str, Any], image_px: tuple[int, int]) -> pyvips.Image:
+    part = part_of_original(
+        Path(item["original"]),
+        Matrix(*item["to_original"]),
+        image_px,
+        (item["px_w"], item["px_h"]),
+    )
+    return part.copy_memory()
+
+
 def _changed(
-    pdf: pikepdf.Pdf, held: HeldImage, item: dict[str, Any], settings: _Settings
+    pdf: pikepdf.Pdf,
+    held: HeldImage,
+    item: dict[str, Any],
+    part: _Part | None,
+    settings: _Settings,
 ) -> dict[str, Any]:
     """Changes an image; its bytes and in words how, or why it was left."""
     try:
         stream, _ = held.stream(pdf)
-        change = _replaced if Fate(item["fate"]) is Fate.REPLACED else _trimmed
-        done = change(pdf, stream, item, settings)
+        if part is None:
+            done = _trimmed(pdf, stream, item, settings)
+        else:
+            done = _replaced(pdf, stream, part, settings)
         if held.is_inline and "reason" not in done:
             put_in_place(pdf, held.facts, pdf.make_indirect(stream), f"Improved{held.key}")
         return done
@@ -100,18 +140,11 @@ def _changed(
         return {"reason": "its original can no longer be read"}
 
 
-def _replaced(
-    pdf: pikepdf.Pdf, stream: Any, item: dict[str, Any], settings: _Settings
-) -> dict[str, Any]:
+def _replaced(pdf: pikepdf.Pdf, stream: Any, decoded: _Part, settings: _Settings) -> dict[str, Any]:
     space, bits = _space_and_bits(stream)
     if "/Matte" in stream.get("/SMask", {}):
         raise UnreadableSamples("its soft mask is mixed into its colours")
-    part = part_of_original(
-        Path(item["original"]),
-        Matrix(*item["to_original"]),
-        (int(stream.Width), int(stream.Height)),
-        (item["px_w"], item["px_h"]),
-    )
+    part = decoded.result()
     is_inked = settings.colours is CopyColours.TARGET and bits > 1 and part.bands >= 3
     if is_inked:
         new = Coloured(in_inks(part, settings.profile), keeps_space=False)
