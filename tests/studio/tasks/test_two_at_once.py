@@ -105,7 +105,7 @@ class TestHistory:
 
     def test_the_page_says_so_instead_of_waiting_for_ever(self, studio, new_job, open_client):
         job_id = new_job()
-        answer = open_client.post(f"/jobs/{job_id}/arrange/history/99999", data={"page": "1"})
+        answer = open_client.post(f"/jobs/{job_id}/pages/history/99999", data={"page": "1"})
         assert answer.status_code == 409 and "no longer in the history" in answer.text
 
     def test_it_goes_back_and_forward_in_one_way(self, studio, new_job):
