@@ -78,11 +78,13 @@ def _below(process: int) -> list[int]:
 
 
 def _resident_mb(process: int) -> float:
+    """What it holds in memory; what several share counts for each in part."""
     try:
-        pages = int(Path(f"/proc/{process}/statm").read_text().split()[1])
+        lines = Path(f"/proc/{process}/smaps_rollup").read_text().splitlines()
     except OSError:
         return 0.0
-    return pages * os.sysconf("SC_PAGE_SIZE") / 1e6
+    [kilobytes] = [int(one.split()[1]) for one in lines if one.startswith("Pss:")] or [0]
+    return kilobytes * 1024 / 1e6
 
 
 def improved_copy(folder: Path, told: Told) -> None:
