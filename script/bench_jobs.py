@@ -17,7 +17,7 @@ from harnet.standins.studio import open_studio
 from harnet.store.database import migrate
 from harnet.store.tables.jobs import Item, Page
 from harnet.store.tables.pictures import Picture, Shelf
-from harnet.studio.common.studio import Settings
+from harnet.studio.common.settings import Settings
 from harnet.studio.jobs.jobs import NewJob, make_job
 from harnet.web.app import create_app
 

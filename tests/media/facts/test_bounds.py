@@ -19,7 +19,7 @@ from harnet.media.bounded import work_apart
 from harnet.media.errors import OwnFault, UnreadableFile
 from harnet.media.facts.bounded_reading import facts_apart, facts_of_each
 from harnet.media.facts.read import facts_of
-from harnet.studio.documents.check import check_pdf
+from harnet.studio.documents.check import check_document
 from tests.support.pdfs import ByHand
 from tests.support.pictures import photo
 
@@ -84,7 +84,7 @@ def test_a_pipe_is_no_file(tmp_path):
     with pytest.raises(UnreadableFile, match="a pipe or a device"):
         facts_apart(tmp_path / "pipe.jpg", "pipe.jpg")
     with pytest.raises(UnreadableFile, match="a pipe or a device"):
-        check_pdf(tmp_path / "pipe.jpg", "pipe.pdf", COATED)
+        check_document(tmp_path / "pipe.jpg", "pipe.pdf", COATED)
 
 
 NONSENSE = {
@@ -263,7 +263,7 @@ class TestPdfs:
         other.Contents, other.Resources = hand.pdf.make_stream(PLACE), hand.resources
         hand.page.obj.Contents = hand.pdf.make_indirect(stream)
         hand.pdf.save(hand.path, stream_decode_level=pikepdf.StreamDecodeLevel.none)
-        report = check_pdf(hand.path, "hand.pdf", COATED, patience=1).report
+        report = check_document(hand.path, "hand.pdf", COATED, patience=1).report
         assert [one.page_number for one in report.pictures] == [2]
         assert "content-not-followed" in {one.rule_id for one in report.findings}
 
@@ -271,7 +271,7 @@ class TestPdfs:
     def test_long_content_is_answered_in_time(self, hand, content):
         hand.page.obj.Contents = hand.pdf.make_stream(content)
         hand.pdf.save(hand.path)
-        report = check_pdf(hand.path, "hand.pdf", COATED, patience=1).report
+        report = check_document(hand.path, "hand.pdf", COATED, patience=1).report
         assert report.pictures
 
     def test_long_content_is_cut_where_nothing_is_open(self, hand):
@@ -279,7 +279,7 @@ class TestPdfs:
         inline = b"BI /W 1 /H 1 /BPC 8 /CS /G ID " + b"x" + b"\nEI\n"
         hand.page.obj.Contents = hand.pdf.make_stream((PLACE + words + inline) * 3)
         hand.pdf.save(hand.path)
-        report = check_pdf(hand.path, "hand.pdf", COATED, patience=1).report
+        report = check_document(hand.path, "hand.pdf", COATED, patience=1).report
         assert [one.px_w for one in report.pictures] == [300, 1] * 3
 
     def test_what_was_read_before_the_end_of_patience_is_told(self, hand):
@@ -288,7 +288,7 @@ class TestPdfs:
             page.Contents, page.Resources = hand.pdf.make_stream(PLACE * 10_000), hand.resources
         hand.page.obj.Contents = hand.pdf.make_stream(PLACE)
         hand.pdf.save(hand.path)
-        report = check_pdf(hand.path, "hand.pdf", COATED, patience=0.5).report
+        report = check_document(hand.path, "hand.pdf", COATED, patience=0.5).report
         assert report.pictures and len(report.read.pages) == 121
         [found] = [one for one in report.findings if one.rule_id == "content-not-followed"]
         assert "longer than" in found.sentence
@@ -298,7 +298,7 @@ class TestPdfs:
         hand.pdf.save(hand.path)
         data = hand.path.read_bytes()
         hand.path.write_bytes(data.replace(b"/Kids [", b"/Kidz ["))
-        report = check_pdf(hand.path, "hand.pdf", COATED).report
+        report = check_document(hand.path, "hand.pdf", COATED).report
         assert len(report.pictures) == 1
         assert "pdf-damaged" in {one.rule_id for one in report.findings}
 
@@ -306,7 +306,7 @@ class TestPdfs:
         hand.page.obj.Contents = hand.pdf.make_stream(PLACE)
         hand.pdf.save(hand.path)
         hand.path.write_bytes(hand.path.read_bytes() + b"\n<html>" + b"junk " * 5000)
-        assert len(check_pdf(hand.path, "hand.pdf", COATED).report.pictures) == 1
+        assert len(check_document(hand.path, "hand.pdf", COATED).report.pictures) == 1
 
     def test_encryption_that_is_not_known_is_called_that(self, hand):
         hand.pdf.save(hand.path)
@@ -317,7 +317,7 @@ class TestPdfs:
         )
         hand.path.write_bytes(data)
         with pytest.raises(UnreadableFile, match="encrypted in a way"):
-            check_pdf(hand.path, "hand.pdf", COATED)
+            check_document(hand.path, "hand.pdf", COATED)
 
 
 class TestTheProcess:

@@ -11,7 +11,7 @@ from pikepdf import Array, Dictionary, Name
 
 from harnet.core.targets.shipped import target_named
 from harnet.media.pdf.reading.images import pages_with_images
-from harnet.studio.documents.check import check_pdf
+from harnet.studio.documents.check import check_document
 from tests.support.pdfs import ByHand, listed_by_poppler
 
 PLACE = "q 72 0 0 48 100 100 cm /X Do Q"
@@ -293,7 +293,7 @@ class TestDamage:
     """What leads nowhere, or cannot be read, is told; all the rest is read on."""
 
     def report(self, hand):
-        return check_pdf(hand.path, "hand.pdf", COATED).report
+        return check_document(hand.path, "hand.pdf", COATED).report
 
     def told(self, hand):
         found = [one for one in self.report(hand).findings if one.rule_id == "content-not-followed"]

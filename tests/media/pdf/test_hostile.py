@@ -17,7 +17,7 @@ from harnet.core.targets.shipped import target_named
 from harnet.media.errors import UnreadableFile
 from harnet.media.limits import MAX_FORM_DEPTH
 from harnet.media.pdf.reading import check_process
-from harnet.studio.documents.check import check_pdf
+from harnet.studio.documents.check import check_document
 from harnet.studio.documents.reading import order_of
 from tests.support.pdfs import ByHand
 from tests.support.pictures import photo
@@ -32,7 +32,7 @@ def by_hand(tmp_path):
 
 
 def report_on(path):
-    return check_pdf(path, path.name, COATED).report
+    return check_document(path, path.name, COATED).report
 
 
 def report_of(by_hand, content=PLACE, **save):
@@ -81,7 +81,7 @@ class TestNesting:
         by_hand.page.obj.Contents = by_hand.pdf.make_stream(PLACE + b" /F Do")
         by_hand.pdf.save(by_hand.path)
         # Within the quick bounds, which count the time of the processor.
-        report = check_pdf(by_hand.path, by_hand.path.name, COATED, patience=1).report
+        report = check_document(by_hand.path, by_hand.path.name, COATED, patience=1).report
         assert len(report.pictures) == 1 and "content-not-followed" in rules_in(report)
 
 

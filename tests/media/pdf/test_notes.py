@@ -9,7 +9,7 @@ import pypdfium2
 import pytest
 
 from harnet.core.targets.shipped import target_named
-from harnet.studio.documents.check import check_pdf
+from harnet.studio.documents.check import check_document
 from harnet.studio.documents.notes import notes_on, write_noted
 from tests.support.pdfs import ByHand
 
@@ -20,7 +20,7 @@ def by_hand(tmp_path):
 
 
 def noted(by_hand, target="300"):
-    check = check_pdf(by_hand.path, "hand.pdf", target_named(target))
+    check = check_document(by_hand.path, "hand.pdf", target_named(target))
     out = by_hand.path.with_name("noted.pdf")
     placed = write_noted(by_hand.path, "hand.pdf", notes_on(check.images, check.report.target), out)
     return out, placed

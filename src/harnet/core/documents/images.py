@@ -1,121 +1,49 @@
-"""A PDF made elsewhere as values: its pages, and every picture that they paint."""
+"""The pictures in a document made elsewhere, each as it is painted."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
+from enum import Enum
 from typing import Any
 
-from harnet.core.documents.userspace import bleed_between
 from harnet.core.ledger.lines import VERDICTS, Line
 from harnet.core.ledger.ruler_scale import ruler_step
 from harnet.core.measure.density import EffectiveDensity, effective_density, headroom
 from harnet.core.measure.geometry import Matrix
 from harnet.core.measure.units import Unit
-from harnet.core.measure.verdict import verdict_of_judged
+from harnet.core.measure.verdict import Verdict, verdict_of_judged
 from harnet.core.measure.wording import px_text, size_text
 from harnet.core.pictures.picture import Colour
 from harnet.core.targets.target import Target
 
-Edges = tuple[float, float, float, float]
-"""Left, bottom, right, top of a box, in points, y upwards."""
 _LEAST_ROOM = -0.9999
 """A picture enlarged so far that its density rounds to nothing still has a place on the ruler."""
+Crop = tuple[float, float, float, float]
+"""Shares of a picture that are cut off: left, top, right, bottom."""
+_NO_CROP: Crop = (0.0, 0.0, 0.0, 0.0)
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
-class DocumentPage:
-    """A page of a PDF: what is seen of it, the boxes that it states, what was noticed on it.
+class ImageKind(Enum):
+    """What is painted."""
 
-    `box` is what is seen, before the turn; `is_bare` says that a picture meets the edge where the
-    page is cut and nothing lies beyond; `left_out` what of its content was not followed.
-    """
-
-    box: Edges
-    turn_deg: int
-    trim: Edges | None = None
-    bleed: Edges | None = None
-    is_transparent: bool = False
-    is_bare: bool = False
-    left_out: str = ""
-
-    @property
-    def cut(self) -> Edges:
-        """Where the page is cut: its trim, or all that is seen."""
-        return self.trim or self.box
-
-    @property
-    def bleed_pt(self) -> float:
-        """How far the page reaches beyond where it is cut, on its narrowest side."""
-        return bleed_between(self.cut, self.bleed or self.box)
-
-
-def page_from(stored: Mapping[str, Any]) -> DocumentPage:
-    """A page from what `page_values` made; what was not asked for then is False or empty."""
-    return DocumentPage(
-        box=_edges(stored["box"]),
-        turn_deg=stored["turn"],
-        trim=_edges(stored["trim"]) if stored["trim"] else None,
-        bleed=_edges(stored["bleed"]) if stored["bleed"] else None,
-        is_transparent=stored["is_transparent"],
-        is_bare=stored.get("is_bare", False),
-        left_out=stored["left_out"],
-    )
-
-
-def page_values(page: DocumentPage) -> dict[str, Any]:
-    """A page as JSON keeps it."""
-    return {
-        "box": page.box,
-        "turn": page.turn_deg,
-        "trim": page.trim,
-        "bleed": page.bleed,
-        "is_transparent": page.is_transparent,
-        "is_bare": page.is_bare,
-        "left_out": page.left_out,
-    }
-
-
-def _edges(stored: Sequence[float]) -> Edges:
-    left, bottom, right, top = stored
-    return left, bottom, right, top
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class DocumentFacts:
-    """A PDF as it was read: its pages, and what it says of itself.
-
-    `loose_fonts` are the names of fonts that are not embedded. `intent` is the colour model whose
-    figures its output intent explains, empty where it has none. `is_damaged` says that it had to be
-    mended to be read.
-    """
-
-    name: str
-    pages: Sequence[DocumentPage]
-    version: str = ""
-    unembedded_fonts: tuple[str, ...] = ()
-    intent: str = ""
-    is_damaged: bool = False
-
-
-def read_from(name: str, stored: Mapping[str, Any], pages: Sequence[DocumentPage]) -> DocumentFacts:
-    """A PDF from what is kept of it as a whole; what was not asked for then is empty."""
-    return DocumentFacts(
-        name=name,
-        pages=pages,
-        version=stored.get("version", ""),
-        unembedded_fonts=tuple(stored.get("unembedded_fonts", ())),
-        intent=stored.get("intent", ""),
-        is_damaged=stored.get("is_damaged", False),
-    )
+    RASTER = "raster"
+    VECTOR = "vector"
+    LINKED = "linked"
+    """A picture that the document names and does not hold; it is never fetched."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ImageOnPage:
-    """A picture as one page of a PDF paints it; a cut one is put together again.
+    """A picture as one page of a document paints it; a cut one is put together again.
 
-    `place` is its place on the page in painting order, from 1; `matrix` maps its unit square to the
-    page in points, y upwards; `object_number` is 0 for an inline image and for one that was cut.
-    `unseen` says why it not visible, empty where it can; `source` is page, glyph or annotation;
-    `pieces` are width and height of each piece in turn, empty for a whole one.
+    `place` is its place on the page in painting order, from 1; `matrix` maps the unit square of the
+    whole picture, cropped parts included, to the page in points, y upwards; `object_number` is 0
+    for an inline image and for one that was cut. `unseen` says why it is not visible, empty where
+    it is; `source` is where it stands: page, glyph or annotation in a PDF, and in others slide,
+    header, table cell and so on. `pieces` are width and height of each piece in turn, empty for a
+    whole one.
+
+    Of documents other than PDFs: `crop` is what is cut off, `part` the file inside, `placed_ppi`
+    the densities it was placed with before something scaled it later, None where it is as it was.
     """
 
     id: int
@@ -133,6 +61,18 @@ class ImageOnPage:
     unseen: str
     source: str
     pieces: tuple[int, ...]
+    kind: ImageKind = ImageKind.RASTER
+    crop: Crop = _NO_CROP
+    part: str = ""
+    size_bytes: int = 0
+    shape_name: str = ""
+    heading: str = ""
+    effects: tuple[str, ...] = ()
+    link: str = ""
+    placed_ppi: tuple[float, float] | None = None
+    quality: int | None = None
+    is_assumed: bool = False
+    """Whether its size is not stated and was assumed."""
 
     @property
     def density(self) -> EffectiveDensity:
@@ -145,39 +85,139 @@ class ImageOnPage:
         return self.colour == Colour.BILEVEL.value
 
     @property
+    def is_judged(self) -> bool:
+        """Whether it is made of pixels, and some of them are seen."""
+        return self.kind is ImageKind.RASTER and not self.unseen
+
+    @property
     def name(self) -> str:
         """By what a picture without a file name is spoken of."""
+        if self.shape_name:
+            return self.shape_name
+        if self.kind is not ImageKind.RASTER:
+            return f"{self.filters or 'vector'} picture" if not self.link else self.link
         return f"{px_text(self.px_w, self.px_h)} px"
 
+    @property
+    def shown(self) -> tuple[float, float]:
+        """The shares of its width and of its height that are seen."""
+        left, top, right, bottom = self.crop
+        return max(0.0, 1 - left - right), max(0.0, 1 - top - bottom)
+
+    @property
+    def visible_share(self) -> float:
+        """The share of its pixels that is seen, 0 to 1."""
+        across, down = self.shown
+        return across * down
+
+    @property
+    def shown_matrix(self) -> Matrix:
+        """The map from the unit square to where what is seen of it lies, y upwards."""
+        if self.crop == _NO_CROP:
+            return self.matrix
+        left, _, _, bottom = self.crop
+        across, down = self.shown
+        return Matrix(across, 0, 0, down, left, bottom).then(self.matrix)
+
     def size_in(self, unit: Unit) -> str:
-        """Its width and height on the page, as text."""
+        """Width and height of what is seen of it on the page, as text."""
         digits = 2 if unit is Unit.INCH else 1
-        return size_text(self.matrix.u_length, self.matrix.v_length, unit, digits=digits)
+        shown = self.shown_matrix
+        return size_text(shown.u_length, shown.v_length, unit, digits=digits)
+
+
+_ABOUT = ("part", "size_bytes", "shape_name", "heading", "link", "quality", "is_assumed")
+
+
+def about_values(picture: ImageOnPage) -> dict[str, Any]:
+    """What other documents than PDFs say of a picture, as JSON keeps it; the usual is left out."""
+    usual = _USUAL
+    values = {key: getattr(picture, key) for key in _ABOUT}
+    values = {key: one for key, one in values.items() if one != getattr(usual, key)}
+    if picture.kind is not ImageKind.RASTER:
+        values["kind"] = picture.kind.value
+    if picture.crop != _NO_CROP:
+        values["crop"] = list(picture.crop)
+    if picture.effects:
+        values["effects"] = list(picture.effects)
+    if picture.placed_ppi is not None:
+        values["placed_ppi"] = list(picture.placed_ppi)
+    return values
+
+
+_USUAL = ImageOnPage(
+    id=0,
+    page_number=0,
+    place=0,
+    px_w=0,
+    px_h=0,
+    colour="",
+    bits=0,
+    matrix=Matrix(),
+    object_number=0,
+    has_profile=False,
+    has_alpha=False,
+    filters="",
+    unseen="",
+    source="",
+    pieces=(),
+)
 
 
 def painted_from(number: int, stored: Mapping[str, Any]) -> ImageOnPage:
     """A picture from its fields as JSON and tables keep them, and the number it is known by."""
+    values = {**stored}
+    about = dict(values.pop("about", None) or {})
+    if "kind" in about:
+        about["kind"] = ImageKind(about["kind"])
+    for key in ("crop", "effects", "placed_ppi"):
+        if key in about:
+            about[key] = tuple(about[key])
     matrix, pieces = Matrix(*stored["matrix"]), tuple(stored["pieces"])
-    return ImageOnPage(**{**stored, "id": number, "matrix": matrix, "pieces": pieces})
+    return ImageOnPage(**{**values, **about, "id": number, "matrix": matrix, "pieces": pieces})
+
+
+def row_of(picture: ImageOnPage) -> dict[str, Any]:
+    """A picture as JSON and tables keep it; what `painted_from` takes."""
+    return {
+        "page_number": picture.page_number,
+        "place": picture.place,
+        "px_w": picture.px_w,
+        "px_h": picture.px_h,
+        "colour": picture.colour,
+        "bits": picture.bits,
+        "matrix": list(picture.matrix.as_tuple()),
+        "object_number": picture.object_number,
+        "has_profile": picture.has_profile,
+        "has_alpha": picture.has_alpha,
+        "filters": picture.filters,
+        "unseen": picture.unseen,
+        "source": picture.source,
+        "pieces": list(picture.pieces),
+        "about": about_values(picture),
+    }
 
 
 def line_of(picture: ImageOnPage, target: Target) -> Line:
     """A painted picture as the ledger and the ruler take it, judged by a target.
 
-    What not visible is listed, and not judged.
+    What is not visible is listed, and not judged; so are vector pictures and links.
     """
-    density = picture.density
     limits = target.for_bits(picture.is_bilevel)
+    shown = picture.shown_matrix
+    is_raster = picture.kind is ImageKind.RASTER
+    density = picture.density if is_raster else EffectiveDensity(1.0, 1.0, 1.0)
     room = headroom(density.judged, limits.density_ppi)
-    is_seen = not picture.unseen
+    is_judged = picture.is_judged
+    verdict = verdict_of_judged(density.judged, limits) if is_raster else Verdict.FULL
     return Line(
         picture.id,
         picture.page_number,
         picture.name,
-        VERDICTS.index(verdict_of_judged(density.judged, limits)),
-        density.judged if is_seen else None,
-        room if is_seen else None,
-        ruler_step(max(room, _LEAST_ROOM)) if is_seen else None,
+        VERDICTS.index(verdict),
+        density.judged if is_judged else None,
+        room if is_judged else None,
+        ruler_step(max(room, _LEAST_ROOM)) if is_judged else None,
         density.evenness,
         density.is_uneven,
         picture.is_bilevel,
@@ -186,5 +226,5 @@ def line_of(picture: ImageOnPage, target: Target) -> Line:
         picture.colour,
         picture.source,
         picture.px_w * picture.px_h,
-        picture.matrix.u_length * picture.matrix.v_length,
+        shown.u_length * shown.v_length,
     )

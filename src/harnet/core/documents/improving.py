@@ -2,8 +2,9 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import asdict, dataclass, replace
 from enum import Enum
+from typing import Any
 
 from harnet.core.documents.same_shot import Registration, Sureness
 from harnet.core.measure.geometry import Matrix
@@ -41,7 +42,8 @@ class ImproveSettings:
 
     `most_times` bounds the density of new images, as a multiple of the target's. `chooses` is how
     sure an original must be to be used. `threshold` is the multiple of the target above which
-    images are trimmed, None to trim none; `quality` that of JPEG.
+    images are trimmed, None to trim none; `quality` that of JPEG. `cuts` has cropped-off parts that
+    nobody sees cut away for good.
     """
 
     target: Target
@@ -50,6 +52,7 @@ class ImproveSettings:
     chooses: Sureness = Sureness.SURE
     threshold: float | None = None
     quality: int = 92
+    cuts: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,7 +68,9 @@ class Use:
 class DocumentImageObject:
     """An image as the PDF holds it, with every use of it.
 
-    `key` tells it from the others; `quality` is that of its JPEG, None for others.
+    `key` tells it from the others; `quality` is that of its JPEG, None for others. Of documents
+    other than PDFs: `part` is the file inside, `number` the page of its largest use as readers know
+    it, `where` that place in words, `crop` what is cut off of it everywhere alike.
     """
 
     key: int
@@ -78,6 +83,15 @@ class DocumentImageObject:
     is_bilevel: bool = False
     is_seen: bool = True
     quality: int | None = None
+    part: str = ""
+    number: int | None = None
+    where: str = ""
+    crop: tuple[float, float, float, float] | None = None
+
+    @property
+    def page(self) -> int | None:
+        """The page of its largest use as readers know it; None where it has no number."""
+        return self.number if self.part else self.largest.page_number
 
     @property
     def largest(self) -> Use:
@@ -94,6 +108,15 @@ class DocumentImageObject:
     def ppi(self) -> float:
         """The density at its largest use."""
         return self.ppi_with(self.px_w, self.px_h)
+
+
+def image_as_values(image: DocumentImageObject) -> dict[str, Any]:
+    """An image as JSON keeps it."""
+    values = asdict(image)
+    values["uses"] = [
+        [use.page_number, use.place, list(use.matrix.as_tuple())] for use in image.uses
+    ]
+    return values
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -116,6 +139,8 @@ class PlannedImage:
     px_h: int
     candidate: Candidate | None = None
     reason: str = ""
+    is_cut: bool = False
+    """Whether its cropped-off parts are cut away."""
 
     @property
     def ppi(self) -> float:
@@ -159,7 +184,14 @@ def improved_px(
 def planned(
     image: DocumentImageObject, candidate: Candidate | None, settings: ImproveSettings
 ) -> PlannedImage:
-    """What becomes of an image that falls short, or is denser than it needs to be."""
+    """What becomes of an image that falls short, is denser than it needs to be, or is cropped."""
+    one = _planned(image, candidate, settings)
+    return replace(one, is_cut=True) if settings.cuts and image.crop is not None else one
+
+
+def _planned(
+    image: DocumentImageObject, candidate: Candidate | None, settings: ImproveSettings
+) -> PlannedImage:
     limits = settings.target.for_bits(image.is_bilevel)
     falls_short = image.ppi < limits.passes_from_ppi
 

@@ -1,7 +1,7 @@
 """How a PDF's user space comes onto its page as it is seen (ISO 32000-2, 8.3.2.3)."""
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import atan2, degrees
 
 from harnet.core.layout.placing import Fit, Placement, Source, fitted
@@ -43,15 +43,27 @@ def bleed_between(trim: Sequence[float], outer: Sequence[float]) -> float:
     return bleed if bleed >= _LEAST_BLEED_PT else 0.0
 
 
-def placement_from(source: Source, matrix: Matrix) -> Placement:
-    """A painted picture as a placement: `matrix` maps its unit square to a space, y downwards.
+def placement_from(
+    source: Source, matrix: Matrix, crop: tuple[float, float, float, float] = (0.0, 0.0, 0.0, 0.0)
+) -> Placement:
+    """A painted picture as a placement: `matrix` maps what is seen of it to a space, y downwards.
 
-    Lengths of edges and so densities are the matrix's own; a skew is straightened about the middle.
+    `crop` is what is cut off left, top, right and bottom, as shares of the whole. Lengths of edges
+    and so densities are the matrix's own; a skew is straightened about the middle.
     """
     width, height = matrix.u_length, matrix.v_length
     x, y = matrix.applied(0.5, 0.5)
     frame = Box(x - width / 2, y - height / 2, width, height)
     turn = degrees(atan2(matrix.b, matrix.a))
-    return Placement(
-        source=source, frame=frame, content=fitted(source, frame, Fit.STRETCH), rotation_deg=turn
-    )
+    content = fitted(source, frame, Fit.STRETCH)
+    left, top, right, bottom = crop
+    across, down = 1 - left - right, 1 - top - bottom
+    if min(across, down) > 0 and (across, down) != (1.0, 1.0):
+        content = replace(
+            content,
+            scale_x=content.scale_x / across,
+            scale_y=content.scale_y / down,
+            offset_x=-left * width / across,
+            offset_y=-top * height / down,
+        )
+    return Placement(source=source, frame=frame, content=content, rotation_deg=turn)

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from harnet.core.documents.images import DocumentPage
+from harnet.core.documents.document import DocumentPage
 from harnet.core.documents.userspace import seen_space
 from harnet.core.output.page_images import ImageSettings, page_numbers
 

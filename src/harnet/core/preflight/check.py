@@ -2,14 +2,21 @@
 
 from collections.abc import Iterable, Sequence
 
-from harnet.core.preflight import colour_rules, density_rules, file_rules, page_rules, pdf_rules
+from harnet.core.preflight import (
+    colour_rules,
+    density_rules,
+    file_rules,
+    package_rules,
+    page_rules,
+    pdf_rules,
+)
 from harnet.core.preflight.finding import Finding
 from harnet.core.preflight.rules import Rule, findings_of, worst_first
 from harnet.core.preflight.subject import Subject
 
-FAMILIES = (density_rules, colour_rules, file_rules, page_rules, pdf_rules)
+FAMILIES = (density_rules, colour_rules, file_rules, page_rules, package_rules, pdf_rules)
 """Importing a family registers its rules."""
-RULES_VERSION = 5
+RULES_VERSION = 6
 """Raised when a rule's meaning changes, so that kept findings are found again."""
 
 

@@ -28,7 +28,7 @@ RULES_ON_PAINTED = frozenset(
 """Of the rules on placed pictures, those that a PDF holds enough for."""
 
 
-def pages_text(pages: Sequence[int]) -> str:
+def pages_text(pages: Sequence[int], part: str = "page") -> str:
     """Page numbers as they are said, runs drawn together: "pages 1, 3 to 5"."""
     spans: list[list[int]] = []
     for page in pages:
@@ -37,7 +37,7 @@ def pages_text(pages: Sequence[int]) -> str:
         else:
             spans.append([page, page])
     ranges = [str(first) if first == last else f"{first} to {last}" for first, last in spans]
-    return f"page{'s' if len(pages) > 1 else ''} {first_of(ranges, _MOST_NAMED)}"
+    return f"{part}{'s' if len(pages) > 1 else ''} {first_of(ranges, _MOST_NAMED)}"
 
 
 @rule(
@@ -137,14 +137,23 @@ def page_transparent(checked: CheckedDocument) -> RuleResult | None:
 )
 def content_not_followed(checked: CheckedDocument) -> RuleResult | None:
     """Some pictures may be missing from the list."""
-    if not checked.left_out:
+    if not checked.left_out and not checked.left_out_of:
         return None
-    page, what = checked.left_out[0]
+    numbers = [number for number, _ in checked.left_out]
+    named = [where for where, _ in checked.left_out_of]
+    places = [pages_text(numbers, checked.part)] if numbers else []
+    first, what = (*checked.left_out, *checked.left_out_of)[0]
+    where = f"{checked.part} {first}" if isinstance(first, int) else first
+    advice = (
+        " Print the PDF to a new PDF, which flattens its content, and check that."
+        if checked.noun == "PDF"
+        else f" Save the {checked.noun} again and check that."
+    )
+    of_it = first_of([*places, *named], _MOST_NAMED)
     return RuleResult(
-        f"not everything on {pages_text([number for number, _ in checked.left_out])} was read",
-        f"Not read on page {page}: {what}. Images in it are not judged. Print the PDF to a new"
-        " PDF, which flattens its content, and check that.",
-        badness=len(checked.left_out),
+        f"not everything on {of_it} was read" if numbers else f"not everything in {of_it} was read",
+        f"Not read on {where}: {what}. Images in it are not judged.{advice}",
+        badness=len(numbers) + len(named),
     )
 
 

@@ -6,7 +6,7 @@ from functools import cache
 from typing import Any, TypeVar
 
 from harnet.core.preflight.finding import Finding, RuleResult
-from harnet.core.preflight.subject import Checked, CheckedDocument, Subject
+from harnet.core.preflight.subject import Checked, CheckedDocument, CheckedImage, Subject
 from harnet.core.targets.severity import Severity
 
 _Kind = TypeVar("_Kind", bound=Subject)
@@ -42,7 +42,14 @@ class Rule:
         )
 
 
-_FAMILIES = ("density_rules", "file_rules", "page_rules", "colour_rules", "pdf_rules")
+_FAMILIES = (
+    "density_rules",
+    "file_rules",
+    "page_rules",
+    "colour_rules",
+    "package_rules",
+    "pdf_rules",
+)
 """The order of the families, by the names of their modules: what decides about print first."""
 _RULES: dict[str, Rule] = {}
 
@@ -79,7 +86,7 @@ def all_rules() -> list[Rule]:
 
 def job_rules() -> list[Rule]:
     """The rules that look at a job."""
-    return [one for one in _in_order() if one.on is not CheckedDocument]
+    return [one for one in _in_order() if one.on not in (CheckedDocument, CheckedImage)]
 
 
 @cache

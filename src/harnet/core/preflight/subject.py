@@ -3,6 +3,8 @@
 from dataclasses import dataclass, field
 from enum import Enum
 
+from harnet.core.documents.document import Leftover, Repeated, SavingSettings
+from harnet.core.documents.shrinking import Shrunk
 from harnet.core.layout.figures import Figures
 from harnet.core.layout.page_edges import Side
 from harnet.core.layout.placing import Placement
@@ -69,6 +71,18 @@ class Checked:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class CheckedImage(Checked):
+    """One image of a document made elsewhere as the rules see it.
+
+    `cropped_share` is how much of it is cut off and still in the file, `cropped_bytes` about how
+    many bytes that takes.
+    """
+
+    cropped_share: float = 0.0
+    cropped_bytes: int = 0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CheckedText:
     """One text frame as the rules see it."""
 
@@ -106,10 +120,13 @@ class CheckedFrame:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CheckedDocument:
-    """A PDF made elsewhere, as a whole; page numbers from 1.
+    """A document made elsewhere, as a whole; page numbers from 1.
 
-    `bare_pages` have pictures at their edge and nothing beyond it; `left_out` are pages with what
-    of them was not followed; `is_damaged` says that it had to be mended to be read.
+    `pages_without_bleed` have pictures at their edge and nothing beyond it; `left_out` are pages
+    with what of them was not followed; `is_damaged` says that it had to be mended to be read. The
+    rest is of other documents than PDFs: `part` is what its pages are called, `left_out_of` what
+    was not followed in parts without a number, `shrunk` how many of its pictures stand at which
+    density.
     """
 
     name: str
@@ -121,6 +138,17 @@ class CheckedDocument:
     transparent_pages: tuple[int, ...] = ()
     left_out: tuple[tuple[int, str], ...] = ()
     is_damaged: bool = False
+    noun: str = "PDF"
+    part: str = "page"
+    left_out_of: tuple[tuple[str, str], ...] = ()
+    shrunk: Shrunk | None = None
+    denser: tuple[str, ...] = ()
+    """Where pictures stand that have more than what the others were shrunk to."""
+    saving: SavingSettings = field(default_factory=SavingSettings)
+    links: tuple[str, ...] = ()
+    """The addresses of pictures that it names and does not hold."""
+    leftovers: tuple[Leftover, ...] = ()
+    repeated: tuple[Repeated, ...] = ()
     item_id: int = 0
     page_number: int = 0
     """0: the whole."""

@@ -4,8 +4,9 @@ import re
 import struct
 
 from harnet.core.pictures.picture import Colour, DensityUnit
+from harnet.media.beginning import FETCH_AGAIN
 from harnet.media.facts.header import Header
-from harnet.media.facts.source import FETCH_AGAIN, HeaderSource
+from harnet.media.facts.source import HeaderSource
 from harnet.media.facts.tiff import Directory, exif_directory
 
 _START_OF_FRAME = frozenset(range(0xC0, 0xD0)) - {0xC4, 0xC8, 0xCC}

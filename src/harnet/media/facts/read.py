@@ -1,5 +1,6 @@
 """The facts of any picture file: one door to the readers of each format."""
 
+import tempfile
 from pathlib import Path
 
 from harnet.core.measure.wording import grouped
@@ -12,7 +13,7 @@ from harnet.media.facts.icc import profile_name
 from harnet.media.facts.jpeg import read_jpeg
 from harnet.media.facts.pdf_page import read_pdf
 from harnet.media.facts.png import read_png
-from harnet.media.facts.source import HeaderSource
+from harnet.media.facts.source import Beginning, HeaderSource, NeedsMore
 from harnet.media.facts.svg import read_svg
 from harnet.media.facts.tiff import read_tiff
 from harnet.media.limits import MAX_PIXELS
@@ -50,6 +51,38 @@ def facts_of(path: Path, name: str | None = None) -> Facts:
     )
 
 
+def raster_facts_of(data: bytes, name: str) -> Facts | None:
+    """What the header of a raster picture in memory says; None for anything else.
+
+    Raises:
+        UnreadableFile: damaged, or too large.
+    """
+    with HeaderSource.of_bytes(data, name) as source:
+        start = source.start(_SNIFFED_BYTES)
+        if start[4:8] == b"ftyp" and _is_heif(start):
+            with tempfile.NamedTemporaryFile(suffix=".heif") as file:
+                file.write(data)
+                file.flush()
+                header: Header | None = read_heif(Path(file.name), name)
+        else:
+            header = _raster_header(source, start, None)
+    return None if header is None else _facts_from(header, len(data), name)
+
+
+def facts_of_beginning(data: bytes, name: str, size_bytes: int) -> Facts | None:
+    """What the header of a raster picture says, of whose `size_bytes` these are the first.
+
+    Raises:
+        NeedsMore: the header, or what kind of file it is, cannot be told from these.
+        UnreadableFile: damaged, or too large.
+    """
+    with Beginning.of_size(data, name, size_bytes) as source:
+        header = _raster_header(source, source.start(_SNIFFED_BYTES), None)
+    if header is None:
+        raise NeedsMore
+    return _facts_from(header, size_bytes, name)
+
+
 def raster_header(path: Path, name: str) -> Header | None:
     """A raster file's header as stored, with its ICC profile; None for a vector picture.
 
@@ -67,7 +100,7 @@ def _start_and_header(path: Path, shown: str) -> tuple[bytes, Header | None]:
         return start, _raster_header(source, start, path)
 
 
-def _raster_header(source: HeaderSource, start: bytes, path: Path) -> Header | None:
+def _raster_header(source: HeaderSource, start: bytes, path: Path | None) -> Header | None:
     if start.startswith(b"\xff\xd8\xff"):
         return read_jpeg(source)
     if start.startswith(b"\x89PNG\r\n\x1a\n"):
@@ -80,7 +113,7 @@ def _raster_header(source: HeaderSource, start: bytes, path: Path) -> Header | N
         return read_bmp(source)
     if start[:4] == b"RIFF" and start[8:12] == b"WEBP":
         return read_webp(source)
-    if start[4:8] == b"ftyp" and _is_heif(start):
+    if path is not None and start[4:8] == b"ftyp" and _is_heif(start):
         return read_heif(path, source.name)
     return None
 

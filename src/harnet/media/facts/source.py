@@ -1,13 +1,15 @@
 """Reading a file's header piece by piece, with bounds checked before every read."""
 
+import io
 import struct
 from pathlib import Path
 from types import TracebackType
+from typing import IO
 
+from harnet.media.beginning import FETCH_AGAIN
 from harnet.media.errors import UnreadableFile
 
 BREAKS_OFF = "the file is incomplete"
-FETCH_AGAIN = "Download or export it again"
 MOST_READS, MOST_BYTES = 200_000, 100_000_000
 """What reading one header may take; the largest real ones, with their profiles, take a tenth."""
 
@@ -17,12 +19,20 @@ class HeaderSource:
 
     def __init__(self, path: Path, name: str | None = None) -> None:
         self.name = name or path.name
+        self._file: IO[bytes]
         try:
             self._file = path.open("rb")
             self.size_bytes = path.stat().st_size
         except OSError as error:
             reason = (error.strerror or str(error)).lower()
             raise UnreadableFile(self.name, f"the file cannot be opened ({reason})") from None
+
+    @classmethod
+    def of_bytes(cls, data: bytes, name: str) -> "HeaderSource":
+        """A file that is in memory."""
+        source = cls.__new__(cls)
+        source.name, source.size_bytes, source._file = name, len(data), io.BytesIO(data)
+        return source
 
     def __enter__(self) -> "HeaderSource":
         return self
@@ -86,3 +96,35 @@ class HeaderSource:
     def broken_off(self) -> UnreadableFile:
         """The error for a file that ends too early."""
         return self.failure(BREAKS_OFF, FETCH_AGAIN)
+
+
+class NeedsMore(Exception):
+    """A header reaches beyond the beginning of its file that was read so far."""
+
+
+class Beginning(HeaderSource):
+    """The beginning of a file whose rest is not read; nobody looks for its end."""
+
+    @classmethod
+    def of_size(cls, data: bytes, name: str, size_bytes: int) -> "Beginning":
+        """The first bytes of a file of a size."""
+        source = cls.__new__(cls)
+        source.name, source.size_bytes, source._file = name, size_bytes, io.BytesIO(data)
+        source._read_bytes = len(data)
+        return source
+
+    _read_bytes = 0
+
+    def at(self, offset: int, length: int) -> bytes:
+        """Exactly `length` bytes at `offset`.
+
+        Raises:
+            NeedsMore: they are beyond what was read.
+        """
+        if offset + length > self._read_bytes:
+            raise NeedsMore
+        return super().at(offset, length)
+
+    def last_index_of(self, mark: bytes, from_offset: int) -> int:
+        """That it stands somewhere is taken for granted."""
+        return from_offset

@@ -6,7 +6,7 @@ from typing import Any
 
 import pypdfium2
 
-from harnet.core.documents.images import DocumentPage, page_values
+from harnet.core.documents.document import DocumentPage, page_values
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.measure.wording import grouped
 from harnet.core.output.page_images import (

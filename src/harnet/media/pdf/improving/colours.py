@@ -9,7 +9,8 @@ import pyvips
 
 from harnet.core.pictures.picture import Colour
 from harnet.media.pdf.samples.space import SampleSpace, UnreadableSamples
-from harnet.media.pixels.colour import SRGB, generic_cmyk
+from harnet.media.pixels.colour import generic_cmyk
+from harnet.media.pixels.conversion import exported, upon_srgb
 
 _MIDDLE = 127
 _IN_WORDS = {Colour.SPOT: "spot colours", Colour.LAB: "CIE Lab"}
@@ -36,7 +37,7 @@ def coloured_as(
         UnreadableSamples: the space is one that a photograph cannot be brought into surely.
     """
     if bits == 1 and space.colour is Colour.GREY:
-        grey = _upon_srgb(part, 8).colourspace("b-w")[0]
+        grey = upon_srgb(part, 8).colourspace("b-w")[0]
         return Coloured((grey > _MIDDLE).copy(interpretation="b-w"), True, is_bilevel=True)
     depth = 16 if bits == 16 and part.format == "ushort" else 8
     own = space.base if space.colour is Colour.PALETTE else space
@@ -50,10 +51,10 @@ def coloured_as(
     if own.profile is not None:
         path = folder / "space.icc"
         path.write_bytes(own.profile)
-        return Coloured(_exported(part, str(path), depth), keeps)
+        return Coloured(exported(part, str(path), depth), keeps)
     if own.colour is Colour.CMYK:
-        return Coloured(_exported(part, str(profile or generic_cmyk()), depth), keeps)
-    toned = _upon_srgb(part, depth)
+        return Coloured(exported(part, str(profile or generic_cmyk()), depth), keeps)
+    toned = upon_srgb(part, depth)
     if own.colour is Colour.GREY:
         return Coloured(toned.colourspace("grey16" if depth == 16 else "b-w")[0], keeps)
     # CalRGB gives gamma and primaries of its own; sRGB is said in so many words instead.
@@ -62,32 +63,7 @@ def coloured_as(
 
 def in_inks(part: pyvips.Image, profile: Path | None) -> pyvips.Image:
     """The part in CMYK of a profile, None the generic one."""
-    return _exported(part, str(profile or generic_cmyk()), 8)
-
-
-def _exported(part: pyvips.Image, output: str, depth: int) -> pyvips.Image:
-    has_profile = part.get_typeof("icc-profile-data") != 0
-    if not has_profile and part.interpretation == "cmyk":
-        source = generic_cmyk()
-    else:
-        source = SRGB
-        if not has_profile:
-            part = part.colourspace("rgb16" if part.format == "ushort" else "srgb")
-    return part.icc_transform(
-        output,
-        embedded=has_profile,
-        input_profile=source,
-        intent="relative",
-        black_point_compensation=True,
-        depth=depth,
-    )
-
-
-def _upon_srgb(part: pyvips.Image, depth: int) -> pyvips.Image:
-    has_profile = part.get_typeof("icc-profile-data") != 0
-    if has_profile or part.interpretation == "cmyk":
-        return _exported(part, SRGB, depth)
-    return part.colourspace("rgb16" if depth == 16 else "srgb")
+    return exported(part, str(profile or generic_cmyk()), 8)
 
 
 def srgb_space(pdf: pikepdf.Pdf, profile: bytes, channels: int) -> Any:

@@ -26,7 +26,6 @@ from harnet.media.pdf.improving.claims import claims_of
 from harnet.media.pdf.improving.colours import Coloured, coloured_as, in_inks, srgb_space
 from harnet.media.pdf.improving.held import HeldImage, held_images
 from harnet.media.pdf.improving.inline import put_in_place
-from harnet.media.pdf.improving.part import part_of_original
 from harnet.media.pdf.opening.opened import opened_pdf
 from harnet.media.pdf.reading.images import PageReader
 from harnet.media.pdf.samples.samples import STENCIL, filters_of, samples_of
@@ -34,6 +33,7 @@ from harnet.media.pdf.samples.space import SampleSpace, UnreadableSamples, space
 from harnet.media.pdf.writing.streams import Samples as NewSamples
 from harnet.media.pdf.writing.streams import stored_as
 from harnet.media.pixels.colour import cmyk_profile_file, srgb_profile
+from harnet.media.pixels.registration.part import part_of_original
 
 _LOSSY = ("DCTDecode", "JPXDecode")
 _Part = Future[pyvips.Image]

@@ -1,17 +1,12 @@
-"""Images and originals in grey, from 0 to 1, for finding one in the other."""
-
-from pathlib import Path
+"""Images of a PDF in grey, from 0 to 1, for finding them in originals."""
 
 import numpy
-import pyvips
 
 from harnet.core.pictures.picture import Colour
 from harnet.media.pdf.samples.samples import Samples
 from harnet.media.pdf.samples.space import UnreadableSamples
 from harnet.media.pixels.registration.features import Grey
 
-ORIGINAL_PX = 1600
-"""The longest edge that an original is looked at with: enough for images of a quarter of that."""
 _LUMA = numpy.array([0.299, 0.587, 0.114], numpy.float32)
 """ITU-R BT.601, from memory; close enough to compare."""
 
@@ -42,18 +37,3 @@ def grey_of_samples(samples: Samples) -> Grey:
     else:
         raise UnreadableSamples("its spot colours cannot be compared")
     return grey
-
-
-def grey_of_file(path: Path) -> tuple[Grey, tuple[int, int]]:
-    """A picture file in grey and upright, small enough to look at, and its pixels in full.
-
-    Raises:
-        pyvips.Error: it cannot be decoded.
-    """
-    full = pyvips.Image.new_from_file(str(path)).autorot()
-    small = pyvips.Image.thumbnail(str(path), ORIGINAL_PX, height=ORIGINAL_PX, size="down")
-    if small.hasalpha():
-        small = small.flatten(background=255)
-    pixels = small.colourspace("b-w")[0].cast("uchar").numpy()
-    grey: Grey = pixels.reshape(small.height, small.width).astype(numpy.float32) / 255
-    return grey, (full.width, full.height)

@@ -10,7 +10,6 @@ import pypdf
 import pypdfium2
 from PIL import Image, ImageDraw
 from scipy import ndimage
-from skimage.metrics import structural_similarity
 
 from harnet.core.documents.userspace import seen_space
 from harnet.core.measure.geometry import Matrix
@@ -20,6 +19,7 @@ from harnet.media.pdf.improving.held import held_images
 from harnet.media.pdf.opening.opened import opened_pdf
 from harnet.media.pdf.reading.images import PageReader
 from harnet.media.pdf.reading.visible_page import attributes_of, seen_page
+from harnet.media.pixels.similarity import similarity_of
 
 PROOF_PPI = 100
 _AROUND_PX = 2
@@ -161,19 +161,11 @@ def _similarity(old: numpy.ndarray, new: numpy.ndarray, matrix: Matrix) -> float
     right, bottom = min(old.shape[1], int(max(xs))), min(old.shape[0], int(max(ys)))
     if right - left < _LEAST_EDGE_PX or bottom - top < _LEAST_EDGE_PX:
         return None
-    parts = [
+    before, after = (
         numpy.asarray(Image.fromarray(one[top:bottom, left:right]).convert("L"), numpy.float32)
         for one in (old, new)
-    ]
-    return float(
-        structural_similarity(
-            *parts,
-            data_range=255.0,
-            gaussian_weights=True,
-            sigma=1.5,
-            use_sample_covariance=False,
-        )
     )
+    return similarity_of(before, after, 255.0)
 
 
 def _readable(path: Path, password: str, name: str) -> Path:

@@ -7,9 +7,10 @@ from pathlib import Path
 
 import pikepdf
 
+from harnet.media.beginning import FETCH_AGAIN
 from harnet.media.errors import UnreadableFile
 from harnet.media.limits import MAX_PDF_PAGES
-from harnet.media.pdf.opening.signature import FETCH_AGAIN, require_pdf
+from harnet.media.pdf.opening.signature import require_pdf
 
 NEEDS_PASSWORD = "the PDF is encrypted and needs a password"
 _WRONG_PASSWORD = "the PDF is encrypted and this is not its password"

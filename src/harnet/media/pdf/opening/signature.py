@@ -2,9 +2,9 @@
 
 from pathlib import Path
 
+from harnet.media.beginning import beginning_of
 from harnet.media.errors import UnreadableFile
 
-FETCH_AGAIN = "Download or export it again"
 _START_BYTES = 2048
 
 
@@ -24,15 +24,6 @@ def require_pdf(path: Path, shown: str) -> None:
     Raises:
         UnreadableFile: it cannot, or does not.
     """
-    try:
-        with path.open("rb") as file:
-            start = file.read(_START_BYTES)
-    except IsADirectoryError:
-        raise UnreadableFile(shown, "it is a folder, not a PDF") from None
-    except OSError as error:
-        reason = (error.strerror or str(error)).lower()
-        raise UnreadableFile(shown, f"the file cannot be opened ({reason})") from None
-    if not start:
-        raise UnreadableFile(shown, "the file is empty, 0 bytes", FETCH_AGAIN)
+    start = beginning_of(path, shown, _START_BYTES, "PDF")
     if b"%PDF-" not in start:
         raise UnreadableFile(shown, "its content is not a PDF", "Give it a PDF to check")

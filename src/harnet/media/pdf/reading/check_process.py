@@ -12,7 +12,7 @@ from typing import Any
 
 import pikepdf
 
-from harnet.core.documents.images import DocumentPage, page_values
+from harnet.core.documents.document import DocumentPage, page_values
 from harnet.core.documents.strips import JoinedImage, Piece, wholes_of
 from harnet.core.documents.userspace import placement_from, seen_space
 from harnet.core.layout.page_edges import sides_without_bleed

@@ -7,7 +7,7 @@ from time import process_time
 
 import pikepdf
 
-from harnet.core.documents.images import DocumentPage
+from harnet.core.documents.document import DocumentPage
 from harnet.core.measure.geometry import Matrix
 from harnet.media.errors import UnreadableFile
 from harnet.media.pdf.opening.opened import opened_pdf

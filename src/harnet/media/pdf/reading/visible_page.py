@@ -5,7 +5,7 @@ from typing import Any
 
 import pikepdf
 
-from harnet.core.documents.images import DocumentPage
+from harnet.core.documents.document import DocumentPage
 from harnet.media.limits import MAX_FORM_DEPTH
 from harnet.media.pdf.walking.clip import Bounds, is_nothing, shared
 from harnet.media.pdf.walking.content import bounds_from

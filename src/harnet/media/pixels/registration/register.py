@@ -5,7 +5,6 @@ from dataclasses import dataclass
 import numpy
 from scipy import ndimage
 from skimage.exposure import match_histograms
-from skimage.metrics import structural_similarity
 
 from harnet.core.documents.same_shot import Registration
 from harnet.core.measure.geometry import Matrix
@@ -23,6 +22,7 @@ from harnet.media.pixels.registration.transforms import (
     seen_through,
     similarity_between,
 )
+from harnet.media.pixels.similarity import similarity_of
 
 ORIGINAL_PX, ORIGINAL_POINTS = 480, 1200
 """The longest edge that an original is looked at with first, and the points taken of it."""
@@ -132,23 +132,13 @@ def _on_pixels(
         # What was cut to ink and paper is compared by how dark it is around each pixel.
         small, part = (ndimage.gaussian_filter(one, _BILEVEL_BLUR_PX) for one in (small, part))
     alike = match_histograms(part, small)
-    similarity = float(
-        structural_similarity(
-            small,
-            alike,
-            data_range=1.0,
-            gaussian_weights=True,
-            sigma=1.5,
-            use_sample_covariance=False,
-        )
-    )
     singular = numpy.linalg.svd(fitted[:, :2])[1]
     if singular[1] < 1e-6:
         return None
     return Registration(
         edge_px=min(image.shape),
         to_original=_in_pixels(fitted, to_small, to_lookup, image.shape[1], is_mirrored),
-        similarity=similarity,
+        similarity=similarity_of(small, alike, 1.0),
         points=points,
         unevenness=float(singular[0] / singular[1] - 1),
         beyond_px=_beyond(fitted, small.shape, lookup.shape),

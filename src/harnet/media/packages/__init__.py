@@ -1,0 +1,1 @@
+"""Documents in packages: slide decks, text documents, spreadsheets and books."""

@@ -1,0 +1,1 @@
+"""What is made of documents in packages: files of their images, improved copies."""

@@ -1,0 +1,1 @@
+"""Presentations, text documents and spreadsheets of ISO/IEC 29500."""

@@ -1,0 +1,1 @@
+"""Text, presentation and drawing documents of ISO/IEC 26300."""

@@ -1,0 +1,1 @@
+"""SVG as a document: the images that it paints."""
