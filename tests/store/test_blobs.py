@@ -2,16 +2,33 @@
 
 import hashlib
 import io
+import time
 from concurrent.futures import ThreadPoolExecutor
 from threading import Barrier
 
 import pytest
 
 from harnet.store.blobs import BlobStore, sha256_of, write_whole
+from tests.support.buckets import bucket_server, new_bucket
+
+
+@pytest.fixture(scope="module")
+def server():
+    with bucket_server() as address:
+        yield address
+
+
+@pytest.fixture(params=["folder", "bucket"])
+def blobs(request, tmp_path):
+    """The same store in a folder and in a bucket."""
+    if request.param == "folder":
+        return BlobStore((tmp_path / "blobs").as_uri())
+    address = request.getfixturevalue("server")
+    return BlobStore(f"{new_bucket(address)}/store", address)
 
 
 @pytest.fixture
-def blobs(tmp_path):
+def folder_blobs(tmp_path):
     return BlobStore((tmp_path / "blobs").as_uri())
 
 
@@ -30,7 +47,7 @@ def test_what_is_not_there_is_said(blobs):
         blobs.open("0" * 64)
 
 
-def test_a_write_that_breaks_off_leaves_nothing(blobs, tmp_path, monkeypatch):
+def test_a_write_that_breaks_off_leaves_nothing(folder_blobs, tmp_path, monkeypatch):
     path = tmp_path / "a"
     path.write_bytes(b"tide")
 
@@ -39,7 +56,7 @@ def test_a_write_that_breaks_off_leaves_nothing(blobs, tmp_path, monkeypatch):
 
     monkeypatch.setattr("harnet.store.blobs._sync", full_disk)
     with pytest.raises(OSError, match="No space"):
-        blobs.put_file(path)
+        folder_blobs.put_file(path)
     assert [p for p in (tmp_path / "blobs").rglob("*") if p.is_file()] == []
 
 
@@ -64,3 +81,58 @@ def test_several_keep_the_same_preview_at_the_same_time(blobs, tmp_path):
         with blobs.open_preview(f"page-{number}.png") as file:
             assert file.read() == path.read_bytes()
     assert [one.name for one in tmp_path.rglob("*.part")] == []
+
+
+def test_any_part_of_it_is_read(blobs, tmp_path):
+    path = tmp_path / "a"
+    path.write_bytes(bytes(range(256)) * 8_000)
+    with blobs.open(blobs.put_file(path)) as file:
+        assert file.seek(0, 2) == 2_048_000
+        file.seek(1_000_003)
+        assert file.read(5) == path.read_bytes()[1_000_003:1_000_008]
+
+
+def test_as_a_file_it_is_there_on_this_machine(blobs, tmp_path):
+    path, cache = tmp_path / "a", tmp_path / "cache"
+    path.write_bytes(b"tide")
+    cache.mkdir()
+    key = blobs.put_file(path)
+    assert blobs.file(key, cache).read_bytes() == b"tide"
+    assert blobs.file("0" * 64, cache) is None
+    assert [one.name for one in cache.glob("*.part")] == []
+
+
+def test_what_is_old_is_listed_and_deleted(blobs, tmp_path):
+    path = tmp_path / "a"
+    path.write_bytes(b"tide")
+    key = blobs.put_file(path)
+    blobs.put_preview("page.png", path)
+    assert dict(blobs.older_than(time.time() + 60)) == {key: 4}
+    assert dict(blobs.older_than(time.time() - 60)) == {}
+    blobs.delete(key)
+    blobs.delete(key)
+    assert dict(blobs.older_than(time.time() + 60)) == {}
+    assert blobs.previews_bytes() in (4, None)
+    blobs.clear_previews()
+    assert blobs.previews_bytes() in (0, None)
+    with pytest.raises(FileNotFoundError):
+        blobs.open_preview("page.png").read()
+
+
+class TestABucketThatFails:
+    @pytest.fixture
+    def bucket(self, server):
+        return BlobStore(f"{new_bucket(server)}/store", server)
+
+    def test_what_it_forgets_at_once_is_told(self, bucket, tmp_path, monkeypatch):
+        path = tmp_path / "a"
+        path.write_bytes(b"tide")
+        monkeypatch.setattr(bucket._files, "put_file", lambda *_: None)
+        with pytest.raises(OSError, match=r"None bytes of .*, not the 4 that were sent"):
+            bucket.put_file(path)
+
+    def test_one_that_is_not_there_is_told(self, server, tmp_path):
+        path = tmp_path / "a"
+        path.write_bytes(b"tide")
+        with pytest.raises(OSError):
+            BlobStore("s3://no-such-bucket/store", server).put_file(path)

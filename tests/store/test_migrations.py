@@ -15,7 +15,7 @@ from harnet.core.targets.values import target_from_values
 from harnet.standins.studio import open_studio
 from harnet.store.database import _MIGRATIONS, engine_for, migrate
 from harnet.store.tables.copies import PrintCopy
-from harnet.studio.common.studio import Settings
+from harnet.studio.common.settings import Settings
 from harnet.studio.jobs.jobs import job_with, target_of
 from harnet.studio.judging.judging import catch_up
 from harnet.studio.layout.placed import target_for

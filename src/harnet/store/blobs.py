@@ -7,12 +7,15 @@ import shutil
 import tempfile
 import time
 from collections.abc import Iterator
+from contextlib import contextmanager
+from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
 from typing import IO, Any, BinaryIO
 from uuid import uuid4
 
 import fsspec
+from botocore.exceptions import BotoCoreError, ClientError
 from fsspec.implementations.local import LocalFileSystem
 
 _BLOCK = 1 << 20
@@ -38,12 +41,44 @@ def sha256_of(path: Path) -> str:
     return digest.hexdigest()
 
 
+class StoreAway(OSError):
+    """The store does not answer, or did not keep what it was sent; try again later."""
+
+
+@contextmanager
+def _asked() -> Iterator[None]:
+    """Says of a bucket that cannot be reached that it is away; a file that is not there is not.
+
+    Raises:
+        StoreAway: it cannot be reached, or refuses.
+        FileNotFoundError: there is no such file.
+    """
+    try:
+        yield
+    except FileNotFoundError:
+        raise
+    except (BotoCoreError, ClientError, PermissionError, TimeoutError, ConnectionError) as error:
+        raise StoreAway(f"the store does not answer: {type(error).__name__}") from error
+
+
 class BlobStore:
     """A content-addressed store on any fsspec file system; by default a local folder."""
 
-    def __init__(self, url: str) -> None:
-        self._files, self._root = fsspec.core.url_to_fs(url)
-        self._files.makedirs(self._root, exist_ok=True)
+    def __init__(self, url: str, endpoint: str = "") -> None:
+        """`url` is a folder, or a bucket such as `s3://harnet/store`.
+
+        `endpoint` is where a bucket is served, if not by the usual service.
+        """
+        options: dict[str, Any] = {}
+        if url.startswith("s3://"):
+            # Others write, too: what a listing said a moment ago may be otherwise now.
+            options["use_listings_cache"] = False
+            if endpoint:
+                options["endpoint_url"] = endpoint
+        self._files, self._root = fsspec.core.url_to_fs(url, **options)
+        self._is_local = isinstance(self._files, LocalFileSystem)
+        if self._is_local:
+            self._files.makedirs(self._root, exist_ok=True)
 
     def _place(self, sha256: str) -> str:
         return f"{self._root}/{sha256[:2]}/{sha256}"
@@ -55,12 +90,13 @@ class BlobStore:
         return sha256
 
     def open(self, sha256: str) -> BinaryIO:
-        """The bytes with this hash, open for reading.
+        """The bytes with this hash, open for reading at any place.
 
         Raises:
             FileNotFoundError: nothing of that hash is kept.
         """
-        return self._files.open(self._place(sha256), "rb")  # type: ignore[no-any-return]
+        with _asked():
+            return self._files.open(self._place(sha256), "rb")  # type: ignore[no-any-return]
 
     def copy_to(self, sha256: str, path: Path) -> None:
         """Writes the bytes with this hash into a file.
@@ -73,16 +109,17 @@ class BlobStore:
 
     def delete(self, sha256: str) -> None:
         """Lets the bytes with this hash go; nothing happens where there are none."""
-        if self._files.exists(self._place(sha256)):
-            self._files.rm(self._place(sha256))
+        with _asked():
+            if self._files.exists(self._place(sha256)):
+                self._files.rm_file(self._place(sha256))
 
-    def older_than(self, moment: float) -> Iterator[str]:
-        """The hashes of bytes that were kept before a moment, in seconds of the epoch."""
+    def older_than(self, moment: float) -> Iterator[tuple[str, int]]:
+        """Bytes that were kept before a moment, in seconds of the epoch: hash and size."""
         for place, about in self._files.find(self._root, detail=True).items():
             name = place.rpartition("/")[2]
             is_content = "/previews/" not in place and _HASH.fullmatch(name) is not None
             if is_content and _moment_of(about) < moment:
-                yield name
+                yield name, int(about["size"])
 
     def put_preview(self, name: str, path: Path) -> None:
         """Keeps a preview under its own name; it can be made again at any time."""
@@ -94,7 +131,8 @@ class BlobStore:
         Raises:
             FileNotFoundError: no such preview.
         """
-        return self._files.open(self._preview_place(name), "rb")  # type: ignore[no-any-return]
+        with _asked():
+            return self._files.open(self._preview_place(name), "rb")  # type: ignore[no-any-return]
 
     def file(self, sha256: str, cache_folder: Path) -> Path | None:
         """The bytes with this hash as a file to read from, None where nothing is kept."""
@@ -104,34 +142,34 @@ class BlobStore:
         """A kept preview as a file to read from, None where there is none."""
         return self._local(self._preview_place(name), cache_folder / f"preview-{name}")
 
-    def previews_bytes(self) -> int:
-        """How much room the previews take."""
+    def previews_bytes(self) -> int | None:
+        """How much room the previews take; None in a bucket, where counting them costs much."""
+        if not self._is_local:
+            return None
         root = f"{self._root}/previews"
         return int(self._files.du(root)) if self._files.exists(root) else 0
 
     def clear_previews(self) -> None:
         """Throws every preview away; each can be made again."""
         root = f"{self._root}/previews"
-        if self._files.exists(root):
-            self._files.rm(root, recursive=True)
-
-    def _renew(self, place: str) -> None:
-        """Makes what is kept already young again, so that no sweep takes it from under a row."""
-        if isinstance(self._files, LocalFileSystem):
-            os.utime(place)
-        else:
-            self._files.touch(place, truncate=False)
+        with _asked():
+            if self._files.exists(root):
+                self._files.rm(root, recursive=True)
 
     def _local(self, place: str, copy: Path) -> Path | None:
         """A kept thing as a local file; a store on another machine is copied from once."""
-        if isinstance(self._files, LocalFileSystem):
+        if self._is_local:
             path = Path(place)
             return path if path.exists() else None
-        if not copy.exists():
+        if copy.exists():
+            # Young again, so that no sweep takes it from under whoever reads it.
+            os.utime(copy)
+            return copy
+        with _asked():
             if not self._files.exists(place):
                 return None
             part = copy.with_suffix(f".{uuid4().hex}.part")
-            self._files.get(place, str(part))
+            self._files.get_file(place, str(part))
             part.replace(copy)
         return copy
 
@@ -139,8 +177,12 @@ class BlobStore:
         return f"{self._root}/previews/{name[:2]}/{name}"
 
     def _put(self, path: Path, place: str) -> None:
+        if not self._is_local:
+            self._upload(path, place)
+            return
         if self._files.exists(place):
-            self._renew(place)
+            # Young again, so that no sweep takes it from under a row.
+            os.utime(place)
             return
         self._files.makedirs(place.rpartition("/")[0], exist_ok=True)
         # Of its own: two threads may keep the same bytes at the same time.
@@ -155,6 +197,19 @@ class BlobStore:
                 self._files.rm(part)
             raise
 
+    def _upload(self, path: Path, place: str) -> None:
+        """Puts a file into a bucket, whole or not at all; the same again makes it young again.
+
+        Raises:
+            StoreAway: it does not answer, or has it not as it was sent.
+        """
+        sent = path.stat().st_size
+        with _asked():
+            self._files.put_file(str(path), place)
+            kept = self._files.info(place)["size"] if self._files.exists(place) else None
+        if kept != sent:
+            raise StoreAway(f"the store has {kept} bytes of {place}, not the {sent} that were sent")
+
 
 def _sync(file: BinaryIO) -> None:
     """Forces bytes to disk where the file system has one."""
@@ -163,6 +218,24 @@ def _sync(file: BinaryIO) -> None:
         os.fsync(file.fileno())
     except (OSError, AttributeError):
         return
+
+
+IN_STORE = "store:"
+"""The folder of a shelf whose files lie in the store, by their content."""
+FILES = "stored files"
+"""Where a session has the store, for the files of such shelves."""
+
+
+@dataclass(frozen=True, slots=True)
+class StoredFiles:
+    """The store as files on this machine: `cache_folder` holds what was fetched of a bucket."""
+
+    blobs: BlobStore
+    cache_folder: Path
+
+    def file(self, sha256: str) -> Path:
+        """The file with these bytes; a path where nothing lies if the store has none."""
+        return self.blobs.file(sha256, self.cache_folder) or self.cache_folder / f"gone-{sha256}"
 
 
 def write_whole(source: IO[bytes], folder: Path, most_bytes: int) -> Path:

@@ -32,8 +32,13 @@ _NOT_RECORDED = {
     "rules_version",
     "output_settings",
     "tally",
+    "made_by",
+    "group_id",
+    "reviewers_accept",
 }
 
+LABELS = "labels of edits"
+"""Where a session keeps what was made of it, for whoever tells what happened."""
 _OUTER = "changes of the edit around"
 _LONGEST_LABEL = 200
 
@@ -68,6 +73,7 @@ def recorded(session: Session, job: Job, label: str) -> Iterator[None]:
         return
     session.execute(delete(Edit).where(Edit.job_id == job.id, Edit.is_undone))
     session.add(Edit(job_id=job.id, label=label[:_LONGEST_LABEL], changes=changes))
+    session.info.setdefault(LABELS, []).append(label)
     job.edited_at = now_utc()
     session.flush()
 
@@ -114,7 +120,17 @@ def lock_job(session: Session, job: Job) -> None:
     Positions are counted from what is there, so two at once would count the same.
     """
     if job.id is not None:
-        session.execute(select(Job.id).where(Job.id == job.id).with_for_update())
+        lock_jobs(session, [job.id])
+
+
+def lock_jobs(session: Session, job_ids: Iterable[int]) -> None:
+    """Waits until nobody else changes these jobs, in their order; held to the end.
+
+    Whatever belongs to a job is written only under its lock, so that two never wait for each other.
+    Rows that only name the job may be added meanwhile.
+    """
+    wanted = select(Job.id).where(Job.id.in_(sorted(set(job_ids)))).order_by(Job.id)
+    session.execute(wanted.with_for_update(key_share=True))
 
 
 def latest_edit(session: Session, job: Job) -> Edit | None:
@@ -142,6 +158,7 @@ def undo(session: Session, job: Job) -> Edit | None:
     if edit is not None:
         _write(session, edit.changes, "before")
         edit.is_undone = True
+        session.info.setdefault(LABELS, []).append(edit.label)
         job.edited_at = now_utc()
         session.flush()
     return edit
@@ -154,6 +171,7 @@ def redo(session: Session, job: Job) -> Edit | None:
     if edit is not None:
         _write(session, edit.changes, "after")
         edit.is_undone = False
+        session.info.setdefault(LABELS, []).append(edit.label)
         job.edited_at = now_utc()
         session.flush()
     return edit
@@ -251,7 +269,11 @@ def history_of(session: Session, job: Job, most: int = 60) -> list[Edit]:
     """The latest edits of a job, newest first; those that were undone are still among them."""
     wanted = select(Edit).where(Edit.job_id == job.id).order_by(Edit.id.desc()).limit(most)
     # The rows before and after may be thousands; the list only names the edits.
-    return list(session.scalars(wanted.options(load_only(Edit.label, Edit.is_undone))))
+    return list(
+        session.scalars(
+            wanted.options(load_only(Edit.label, Edit.is_undone, Edit.made_by, Edit.made_at))
+        )
+    )
 
 
 class EntryGone(LookupError):

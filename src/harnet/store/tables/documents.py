@@ -1,4 +1,4 @@
-"""The tables of checked PDFs: each file, every picture on its pages, what was accepted."""
+"""The tables of checked documents: each file, every picture in it, what was accepted."""
 
 from typing import Any
 
@@ -10,6 +10,7 @@ from sqlalchemy import (
     Integer,
     String,
     UniqueConstraint,
+    text,
 )
 from sqlalchemy.orm import Mapped, mapped_column
 
@@ -19,7 +20,7 @@ from harnet.store.tables.work import BackgroundWork
 
 
 class Document(BackgroundWork, Base):
-    """A PDF that was uploaded to be checked, and how far that is; its bytes are a blob.
+    """A document that was uploaded to be checked, and how far that is; its bytes are a blob.
 
     Its steps are pages.
     """
@@ -37,11 +38,14 @@ class Document(BackgroundWork, Base):
     `is_bare` where a picture meets its edge and nothing lies beyond, and `left_out`: what of it was
     not followed."""
     whole: Mapped[dict[str, Any]] = mapped_column(default=dict)
-    """What it says of itself: version, producer, title, fonts that are not embedded."""
+    """What it says of itself: format, version, producer, title, fonts that are not embedded, what
+    its settings say about saving, pictures that are shown nowhere."""
     locked_sha256: Mapped[str | None] = mapped_column(String(64))
     """The file as it came, where it needed a password: `sha256` is then the one without it."""
     password: Mapped[str | None] = mapped_column(String(200))
     """What opened it; improved copies are locked with it again."""
+    reviewers_accept: Mapped[bool] = mapped_column(default=False, server_default=text("false"))
+    """Whether reviewers may accept findings on it."""
     counts: Mapped[dict[str, Any] | None]
     """How many pictures that are seen have each verdict; None until they are counted."""
 
@@ -70,10 +74,12 @@ class DocumentImage(Base):
     has_alpha: Mapped[bool] = mapped_column(default=False)
     """Whether a soft mask makes it see-through."""
     filters: Mapped[str] = mapped_column(String(120))
-    unseen: Mapped[str] = mapped_column(String(60))
-    source: Mapped[str] = mapped_column(String(12))
+    unseen: Mapped[str] = mapped_column(String(80))
+    source: Mapped[str] = mapped_column(String(24))
     pieces: Mapped[list[int]] = mapped_column(ARRAY(Integer), default=list)
     """Width and height of each piece in turn, where a producer cut it; empty for a whole one."""
+    about: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default=text("'{}'"))
+    """Of documents other than PDFs: crop, part, name of its shape and so on; see the core."""
 
 
 class DocumentWork(BackgroundWork, Base):

@@ -3,14 +3,15 @@
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import ARRAY, ForeignKey, Integer, String, Text, UniqueConstraint
+from sqlalchemy import ARRAY, ForeignKey, Integer, String, Text, UniqueConstraint, text
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from harnet.store.base import Base, now_utc
 from harnet.store.tables.pictures import Picture
+from harnet.store.tables.work import MadeBy
 
 
-class Job(Base):
+class Job(MadeBy, Base):
     """One document: its default page, its target and its history."""
 
     __tablename__ = "job"
@@ -40,6 +41,12 @@ class Job(Base):
     """The version of the preflight rules that its findings were found by."""
     is_archived: Mapped[bool] = mapped_column(default=False)
     deleted_at: Mapped[datetime | None]
+    group_id: Mapped[int | None] = mapped_column(
+        ForeignKey("people_group.id", ondelete="RESTRICT"), index=True
+    )
+    """The group that alone sees it, None where everybody does."""
+    reviewers_accept: Mapped[bool] = mapped_column(default=False, server_default=text("false"))
+    """Whether reviewers may accept findings in it."""
     created_at: Mapped[datetime] = mapped_column(default=now_utc)
     edited_at: Mapped[datetime] = mapped_column(default=now_utc)
 
@@ -119,7 +126,7 @@ class Item(Base):
     __mapper_args__ = {"version_id_col": version}
 
 
-class Edit(Base):
+class Edit(MadeBy, Base):
     """One change to a job: its label, and each touched row before and after."""
 
     __tablename__ = "edit"

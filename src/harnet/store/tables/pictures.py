@@ -7,7 +7,7 @@ from sqlalchemy import BigInteger, ForeignKey, String, Text, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from harnet.store.base import Base, now_utc
-from harnet.store.tables.work import BackgroundWork
+from harnet.store.tables.work import BackgroundWork, MadeBy
 
 
 class Shelf(Base):
@@ -20,6 +20,10 @@ class Shelf(Base):
     folder: Mapped[str] = mapped_column(Text)
     is_watched: Mapped[bool] = mapped_column(default=False)
     """Whether the folder is someone else's, which Harnet only reads."""
+    group_id: Mapped[int | None] = mapped_column(
+        ForeignKey("people_group.id", ondelete="RESTRICT"), index=True
+    )
+    """The group that alone sees it and its pictures, None where everybody does."""
     is_being_read: Mapped[bool] = mapped_column(default=False)
     read_at: Mapped[datetime | None]
     new_count: Mapped[int] = mapped_column(default=0)
@@ -30,7 +34,7 @@ class Shelf(Base):
     pictures: Mapped[list["Picture"]] = relationship(back_populates="shelf")
 
 
-class Picture(Base):
+class Picture(MadeBy, Base):
     """A picture file on a shelf, as it was when it was last read."""
 
     __tablename__ = "picture"

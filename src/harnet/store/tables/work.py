@@ -1,14 +1,23 @@
-"""What every table of work in the background has."""
+"""What several tables have: who made a row, and how work in the background stands."""
 
 from datetime import datetime
 
 from sqlalchemy import String, Text
 from sqlalchemy.orm import Mapped, mapped_column
 
+from harnet.store.acting import LONGEST_NAME, actor_name
 from harnet.store.base import now_utc
 
 
-class BackgroundWork:
+class MadeBy:
+    """A row that says who made it; empty where nobody signed in."""
+
+    made_by: Mapped[str] = mapped_column(
+        String(LONGEST_NAME), default=actor_name, server_default=""
+    )
+
+
+class BackgroundWork(MadeBy):
     """A row of work in the background: how it stands, how far it is, and what went wrong.
 
     `harnet.studio.tasks.work` alone changes these columns.
