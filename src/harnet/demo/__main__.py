@@ -1,6 +1,7 @@
 """`python -m harnet.demo`: the tables, the shelf and the demo jobs, unless they are there."""
 
 import shutil
+import sys
 from dataclasses import replace
 from pathlib import Path
 
@@ -10,6 +11,14 @@ from sqlalchemy.orm import Session
 from harnet.core.pictures.picture import Colour
 from harnet.core.targets.severity import Severity
 from harnet.demo.catalogue import write_table
+from harnet.demo.decks import (
+    BOOK_NAME,
+    DECK_NAME,
+    TEXT_NAME,
+    write_book,
+    write_talk,
+    write_text,
+)
 from harnet.demo.foreign import (
     FAIR_NAME,
     FESTIVAL_NAME,
@@ -17,6 +26,7 @@ from harnet.demo.foreign import (
     write_festival_leaflet,
 )
 from harnet.demo.handbook import make_jobs
+from harnet.demo.people import add_people
 from harnet.demo.pictures import COPIES, MISSING_NAME, SHELF, make_shelf
 from harnet.standins.agency import TarnholmAgency
 from harnet.standins.studio import open_studio
@@ -24,7 +34,8 @@ from harnet.store.base import now_utc
 from harnet.store.database import migrate
 from harnet.store.tables.jobs import Job
 from harnet.store.tables.pictures import Picture
-from harnet.studio.common.studio import Settings, Studio
+from harnet.studio.common.settings import Settings
+from harnet.studio.common.studio import Studio
 from harnet.studio.copies.copies import ask_for_copy, make_copy
 from harnet.studio.documents.acceptance import WHOLE, accept_on
 from harnet.studio.documents.uploads import add_document, document_with, read_pdf
@@ -79,7 +90,7 @@ def load_demo(settings: Settings, pictures: Path) -> None:
     for copy_id in copies:
         make_copy(studio, copy_id)
     write_table(settings.data_folder.parent)
-    _check_pdfs(studio, pictures)
+    _check_documents(studio, pictures)
     trust = settings.data_folder.parent / TRUST_FOLDER
     shutil.copy2(pictures / "rope-store.jpg", trust / CHANGED_NAME)
     elsewhere = settings.data_folder / "moved away"
@@ -87,9 +98,12 @@ def load_demo(settings: Settings, pictures: Path) -> None:
     shutil.move(Path(shelf.folder) / MISSING_NAME, elsewhere / MISSING_NAME)
 
 
-def _check_pdfs(studio: Studio, pictures: Path) -> None:
-    """A programme and a leaflet that someone sent."""
+def _check_documents(studio: Studio, pictures: Path) -> None:
+    """A programme, a leaflet, a talk, a text and a book that someone sent."""
     folder = studio.settings.data_folder.parent
+    for write, name in ((write_book, BOOK_NAME), (write_text, TEXT_NAME), (write_talk, DECK_NAME)):
+        write(pictures, folder / name)
+        _checked(studio, folder / name)
     write_fair_programme(pictures, folder / FAIR_NAME)
     _checked(studio, folder / FAIR_NAME)
     write_festival_leaflet(pictures, folder / FESTIVAL_NAME)
@@ -107,7 +121,7 @@ def _check_pdfs(studio: Studio, pictures: Path) -> None:
 
 
 def _checked(studio: Studio, path: Path) -> int:
-    """A PDF, checked as if it had been dropped; its number."""
+    """A document, checked as if it had been dropped; its number."""
     with studio.session() as session, path.open("rb") as file:
         target = target_with(session, "coated")
         document_id = add_document(studio, session, path.name, file, target).id
@@ -193,6 +207,8 @@ def main() -> None:
     settings = Settings.from_environment()
     migrate(settings.database_url)
     load_demo(settings, settings.data_folder / "demo pictures")
+    if "--people" in sys.argv[1:]:
+        add_people(open_studio(settings))
 
 
 if __name__ == "__main__":

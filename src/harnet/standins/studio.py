@@ -2,7 +2,8 @@
 
 from harnet.standins.agency import TarnholmAgency
 from harnet.standins.print_houses import print_houses
-from harnet.studio.common.studio import Settings, Studio
+from harnet.studio.common.settings import Settings
+from harnet.studio.common.studio import Studio
 from harnet.studio.judging.judging import settle
 
 

@@ -9,7 +9,7 @@ from procrastinate.exceptions import ConnectorException
 from psycopg_pool import PoolTimeout
 
 from harnet.studio.common.logs import configure_logging
-from harnet.studio.common.studio import Settings
+from harnet.studio.common.settings import Settings
 from harnet.worker.tasks import queue_again, queue_on, take_up_again
 
 _ROUND_SECONDS = 15

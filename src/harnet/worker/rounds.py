@@ -5,6 +5,9 @@ from harnet.studio.common.studio import Studio
 from harnet.studio.jobs.listing import JobStatus, jobs_that_are
 from harnet.studio.judging.judging import catch_up
 from harnet.studio.output.retention import clear_old_outputs
+from harnet.studio.people.attempts import forget_attempts
+from harnet.studio.people.presence import forget_presence
+from harnet.studio.people.signing_in import forget_old
 from harnet.studio.pictures.shelves import look_at_shelves, make_waiting_previews
 from harnet.studio.tasks.sweeping import sweep
 from harnet.studio.tasks.task import Task
@@ -29,9 +32,13 @@ def look_again(studio: Studio) -> None:
 
 
 def clear(studio: Studio) -> None:
-    """Deletes outputs whose time is up, and what nothing needs any longer."""
+    """Deletes outputs and sign-ins whose time is up, and what nothing needs any longer."""
     clear_old_outputs(studio)
     sweep(studio)
+    with studio.session() as session:
+        forget_old(session, studio.settings.expiry)
+        forget_presence(session)
+        forget_attempts(session)
 
 
 LOOK_AGAIN = Task(

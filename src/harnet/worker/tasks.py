@@ -7,7 +7,8 @@ from procrastinate import App, JobContext, PsycopgConnector
 
 from harnet.standins.studio import open_studio
 from harnet.studio.common.logs import logged_task
-from harnet.studio.common.studio import Settings, Studio
+from harnet.studio.common.settings import Settings
+from harnet.studio.common.studio import Studio
 from harnet.studio.copies.copies import MAKE_COPY
 from harnet.studio.documents.making.carrying_out import DO_DOCUMENT_WORK
 from harnet.studio.documents.uploads import READ_PDF
@@ -20,6 +21,7 @@ from harnet.studio.pictures.agency import FETCH_PICTURE
 from harnet.studio.pictures.exact import MAKE_EXACT
 from harnet.studio.tasks.task import Task
 from harnet.studio.tasks.waiting import without_task
+from harnet.studio.tasks.work import name_behind
 from harnet.worker.rounds import CLEAR, LOOK_AGAIN
 
 TASKS = (
@@ -89,7 +91,8 @@ def queue_on(settings: Settings) -> App:
         def done(context: JobContext, /, timestamp: int = 0, **arguments: Any) -> None:
             """What is done by itself is told when it was due; nobody needs that."""
             what = " ".join(f"{name}={value}" for name, value in arguments.items())
-            with logged_task(str(context.job.id), task.queue, task.name, what):
+            person = name_behind(studio(), task.model, arguments.get("row_id"))
+            with logged_task(str(context.job.id), person, task.queue, task.name, what):
                 task.run(studio(), **arguments)
 
         if task.cron:

@@ -16,7 +16,8 @@ from harnet.core.errors import ValueOutOfRange
 from harnet.core.targets.shipped import target_named
 from harnet.media.pagedrawing.sample import page_spot
 from harnet.media.pdf.reading.images import pages_with_images
-from harnet.studio.documents.check import check_pdf
+from harnet.studio.documents.check import check_document
+from harnet.studio.documents.drawing import Drawings
 from harnet.studio.documents.report import report_as_json
 from harnet.studio.documents.report_file import ENDINGS, write_report_file
 from harnet.studio.documents.report_pdf import pdf_report_as_pdf
@@ -34,7 +35,7 @@ def by_hand(tmp_path):
 
 def found_in(by_hand, content, target=COATED):
     by_hand.painted(content)
-    report = check_pdf(by_hand.path, "hand.pdf", target).report
+    report = check_document(by_hand.path, "hand.pdf", target).report
     return {one.rule_id: one for one in report.findings}
 
 
@@ -221,7 +222,7 @@ class TestReports:
         return path
 
     def test_the_pdf_says_what_the_json_says(self, poster):
-        report = check_pdf(poster, "poster.pdf", COATED).report
+        report = check_document(poster, "poster.pdf", COATED).report
 
         def drawn(number):
             path = poster.with_name("page.png")
@@ -229,7 +230,7 @@ class TestReports:
             return path.read_bytes()
 
         pdf = poster.with_name("report.pdf")
-        pdf.write_bytes(pdf_report_as_pdf(report, drawn))
+        pdf.write_bytes(pdf_report_as_pdf(report, Drawings(drawn, drawn)))
         reader = pypdf.PdfReader(pdf)
         text = " ".join(" ".join(one.extract_text().split()) for one in reader.pages)
         values = report_as_json(report)
@@ -242,7 +243,7 @@ class TestReports:
         assert spots == sum(one["image"] is not None for one in values["findings"])
 
     def test_the_html_says_the_same_and_needs_nothing_beside_it(self, poster):
-        report = check_pdf(poster, "poster <1>.pdf", COATED).report
+        report = check_document(poster, "poster <1>.pdf", COATED).report
         path = poster.with_name("report.html")
         write_report_file(report, poster, path)
         text = html.unescape(path.read_text())
@@ -253,7 +254,7 @@ class TestReports:
         assert sources and set(sources) == {"data:image/jpeg;base64"}
 
     def test_the_ending_says_the_form(self, poster):
-        report = check_pdf(poster, "poster.pdf", COATED).report
+        report = check_document(poster, "poster.pdf", COATED).report
         for ending in ENDINGS:
             write_report_file(report, poster, poster.with_name(f"report{ending}"))
         rows = list(csv.DictReader(poster.with_name("report.csv").open()))
@@ -264,13 +265,13 @@ class TestReports:
             write_report_file(report, poster, poster.with_name("report.docx"))
 
     def test_findings_point_to_pictures_by_their_place(self, poster):
-        values = report_as_json(check_pdf(poster, "poster.pdf", COATED).report)
+        values = report_as_json(check_document(poster, "poster.pdf", COATED).report)
         placed = {one["image"] for one in values["findings"] if one["rule"].startswith("density")}
         assert placed == {1, 2}
         assert json.loads(json.dumps(values)) == values
 
     def test_a_spot_is_the_picture_with_some_page_around_it(self, poster):
-        report = check_pdf(poster, "poster.pdf", COATED).report
+        report = check_document(poster, "poster.pdf", COATED).report
         spot = spot_of(report.pictures[0], report.read.pages[0])
         # Drawn at 40 to 360 across and, from the top, at 137 to 350 down.
         assert spot.left < 40 and spot.left + spot.width > 360

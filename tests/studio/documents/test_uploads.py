@@ -16,7 +16,7 @@ from harnet.core.targets.shipped import target_named
 from harnet.media.errors import UnreadableFile
 from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.documents import reading, uploads
-from harnet.studio.documents.check import check_pdf
+from harnet.studio.documents.check import check_document
 from harnet.studio.documents.pages import page_picture
 from harnet.studio.documents.report import COLUMNS, report_as_json, report_as_rows
 from harnet.studio.documents.stored_report import noted_copy, report_of_pdf
@@ -96,7 +96,7 @@ class TestReading:
 
     def test_the_figures_are_those_of_the_command(self, studio, leaflet):
         _, pictures = found(studio, kept(studio, leaflet))
-        checked = check_pdf(leaflet, "leaflet.pdf", COATED)
+        checked = check_document(leaflet, "leaflet.pdf", COATED)
         assert checked.images[0].density.judged == pictures[0][1].judged_ppi
         assert checked.verdict_of(checked.images[1]) is pictures[1][1].verdict
         # The six strips are six images there, and one picture in its report.
@@ -149,7 +149,7 @@ class TestReading:
 class TestHostile:
     @pytest.mark.parametrize(
         "data, words",
-        [(b"", "the file is empty"), (b"GIF89a", "its content is not a PDF")],
+        [(b"", "the file is empty"), (b"GIF89a", "its content is not a document")],
     )
     def test_what_is_no_pdf_is_refused_at_once(self, studio, tmp_path, data, words):
         path = tmp_path / "no.pdf"
@@ -209,7 +209,7 @@ class TestReports:
         with studio.session() as session:
             found = report_of_pdf(session, document_with(session, document_id))
             report, rows = report_as_json(found), report_as_rows(found)
-        report_validator("pdf-report.schema.json").validate(report)
+        report_validator("document-report.schema.json").validate(report)
         assert report["summary"] == {"coarse": 0, "thin": 1, "near": 0, "full": 2, "surplus": 0}
         assert [list(row) for row in rows] == [list(COLUMNS)] * 4
         assert report["images"][2]["pieces"] == 6

@@ -51,7 +51,7 @@ from harnet.studio.output.task import plan_of
 from harnet.studio.pictures.picture import path_of, picture_with
 from harnet.studio.pictures.shelves import shelf_named
 from harnet.studio.preflight.relinking import relink_all_in
-from harnet.web.common.drawing import DrawnPreview, drawn_of, spread_of
+from harnet.web.drawing.pages import DrawnPreview, drawn_of, spread_of
 from tests.support.jobs import found_in, placed_in
 from tests.support.pictures import photo
 

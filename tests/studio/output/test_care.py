@@ -244,9 +244,9 @@ class TestClearing:
             assert (cleared.state, cleared.sha256) == ("cleared", None)
             assert cleared.receipt["is_kept"]
         # The sweep takes them, after a grace in which they may be wanted again.
-        assert sweep(studio) == 0
+        assert sweep(studio).blobs == 0
         studio.blobs.open(output.sha256).close()
-        assert sweep(studio, grace_seconds=-1) == 1
+        assert sweep(studio, grace_seconds=-1).blobs == 1
         with pytest.raises(FileNotFoundError):
             studio.blobs.open(output.sha256)
 

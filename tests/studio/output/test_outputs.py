@@ -26,7 +26,7 @@ from harnet.media.pdf.writing.write import Promise
 from harnet.media.pixels.colour import GENERIC_CMYK
 from harnet.store.blobs import sha256_of
 from harnet.studio.common.errors import Refused
-from harnet.studio.documents.check import check_pdf
+from harnet.studio.documents.check import check_document
 from harnet.studio.jobs.jobs import job_with, set_target, target_of
 from harnet.studio.output import task as output_task
 from harnet.studio.output.outputs import (
@@ -83,7 +83,7 @@ def test_the_worker_makes_what_is_on_the_queue(settings, studio, laid_out, tmp_p
     with studio.blobs.open(output.sha256) as file, (tmp_path / "out.pdf").open("wb") as copy:
         shutil.copyfileobj(file, copy)
     # The ledger's figures are the command's on the PDF that left.
-    checked = check_pdf(tmp_path / "out.pdf", "out.pdf", target_named("coated"))
+    checked = check_document(tmp_path / "out.pdf", "out.pdf", target_named("coated"))
     with studio.session() as session:
         placed = placed_in(session, job_with(session, laid_out))
         for one, image in zip(placed, checked.images, strict=True):

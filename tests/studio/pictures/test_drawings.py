@@ -17,7 +17,7 @@ from harnet.core.measure.verdict import Verdict
 from harnet.core.targets.shipped import target_named
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.read import facts_of
-from harnet.studio.documents.check import check_pdf
+from harnet.studio.documents.check import check_document
 from harnet.studio.jobs.jobs import job_with
 from harnet.studio.layout.placed import placement_of, write_placement
 from harnet.studio.layout.placing import place_picture
@@ -196,7 +196,7 @@ class TestOnAPage:
         assert "density-below-floor" in rules
         [row] = receipt["rows"]
         assert receipt["is_kept"] and row["found"] == pytest.approx([32, 32], rel=1e-3)
-        [image] = check_pdf(out, "out.pdf", COATED).images
+        [image] = check_document(out, "out.pdf", COATED).images
         assert image.density.judged == 32
 
     def test_one_known_from_before_images_counted_is_read_again(

@@ -5,7 +5,7 @@ from sqlalchemy import select
 from harnet.core.measure.verdict import Verdict
 from harnet.core.targets.values import target_from_values
 from harnet.store.tables.documents import Document
-from harnet.studio.documents.check import check_pdf
+from harnet.studio.documents.check import check_document
 from harnet.studio.jobs.jobs import target_of
 from harnet.studio.jobs.listing import JobStatus, jobs_that_are
 from harnet.studio.layout.placed import placed_from
@@ -43,7 +43,7 @@ def test_the_pdf_has_three_images_of_which_one_is_coarse(studio, tmp_path):
         studio.blobs.copy_to(document.sha256, path)
         target = document.target
     assert target["key"] == "coated"
-    found = check_pdf(path, "sample.pdf", target_from_values(target))
+    found = check_document(path, "sample.pdf", target_from_values(target))
     assert found.summary["coarse"] == 1 and sum(found.summary.values()) == 3
 
 

@@ -12,7 +12,7 @@ from harnet.store.history import EntryGone, go_to, history_of, recorded
 from harnet.store.tables.jobs import Job, Page
 from harnet.store.tables.pictures import Picture
 from harnet.studio.common.errors import Conflict
-from harnet.studio.common.studio import Settings, secret_of
+from harnet.studio.common.settings import Settings, secret_of
 from harnet.studio.jobs.jobs import job_with, set_target
 from harnet.studio.output.outputs import ask_for_images, output_with
 from harnet.studio.output.task import MAKE_OUTPUT
@@ -172,9 +172,9 @@ class TestLeftovers:
     ):
         (tmp_path / "orphan").write_bytes(b"left by a crash")
         sha256 = studio.blobs.put_file(tmp_path / "orphan")
-        assert sweep(studio) == 0
+        assert sweep(studio).blobs == 0
         studio.blobs.open(sha256).close()
-        assert sweep(studio, grace_seconds=-1) == 1
+        assert sweep(studio, grace_seconds=-1).blobs == 1
         with pytest.raises(FileNotFoundError):
             studio.blobs.open(sha256)
 
@@ -184,7 +184,7 @@ class TestLeftovers:
         place = next(studio.settings.data_folder.rglob(sha256))
         os.utime(place, (1, 1))
         studio.blobs.put_file(tmp_path / "orphan")
-        assert sweep(studio) == 0
+        assert sweep(studio).blobs == 0
 
     def test_scratch_of_crashed_work_goes_too(self, studio):
         left = studio.settings.scratch_folder / "left"

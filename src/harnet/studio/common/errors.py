@@ -23,6 +23,18 @@ class NotThere(HarnetError):
     code = "not-found"
 
 
+class NotSignedIn(HarnetError):
+    """Only people who signed in may do this; sign in and try again."""
+
+    code = "not-signed-in"
+
+
+class NotAllowed(HarnetError):
+    """Whoever asks may not do this; the text says who may."""
+
+    code = "not-allowed"
+
+
 class Conflict(HarnetError):
     """Someone else changed the same thing in the meantime; nothing was changed. Read it again."""
 

@@ -1,5 +1,6 @@
 """Why something may pass, and who says so."""
 
+from harnet.store.acting import actor_name
 from harnet.studio.common.errors import Refused
 
 
@@ -18,5 +19,8 @@ def reason_given(reason: str, name: str) -> tuple[str, str]:
 
 
 def trimmed(reason: str, name: str) -> tuple[str, str]:
-    """A reason and a name without needless spaces, as long as they may be."""
-    return " ".join(reason.split())[:1000], " ".join(name.split())[:120]
+    """A reason and a name without needless spaces, as long as they may be.
+
+    Whoever has signed in cannot give another name than their own.
+    """
+    return " ".join(reason.split())[:1000], actor_name() or " ".join(name.split())[:120]

@@ -32,8 +32,15 @@ from harnet.studio.common.studio import Studio
 from harnet.studio.copies.placing import copy_with, lock_batch_of, place_finished
 from harnet.studio.jobs.jobs import target_of
 from harnet.studio.layout.placed import placement_of, target_for
+from harnet.studio.people.quotas import require_turn
 from harnet.studio.pictures.importing import import_picture
-from harnet.studio.pictures.picture import facts_of_picture, path_of, rights_of, state_of
+from harnet.studio.pictures.picture import (
+    facts_of_picture,
+    is_in_store,
+    path_of,
+    rights_of,
+    state_of,
+)
 from harnet.studio.pictures.profiles import profile_file
 from harnet.studio.tasks.states import Cancelled
 from harnet.studio.tasks.task import Task
@@ -56,6 +63,7 @@ def ask_for_copy(session: Session, picture: Picture, recipe: Recipe) -> PrintCop
         checked(recipe, facts_of_picture(picture))
     except ValueOutOfRange as error:
         raise Refused(sentence_of(error)) from None
+    require_turn(session)
     copy = PrintCopy(
         picture_id=picture.id, recipe=recipe_as_values(recipe), file_name=copy_name(picture, recipe)
     )
@@ -194,7 +202,7 @@ def _make(work: Work[PrintCopy], folder: Path) -> None:
         try:
             copy = work.row_in(session)
         except Cancelled:
-            if made.id > latest:
+            if made.id > latest and not is_in_store(shelf):
                 path_of(made).unlink(missing_ok=True)
             raise
         was = copy.made_sha256

@@ -7,7 +7,7 @@ from harnet.core.measure.wording import counted
 from harnet.store.history import lock_job, recorded
 from harnet.store.tables.copies import PrintCopy
 from harnet.store.tables.jobs import Item
-from harnet.studio.common.errors import NotThere
+from harnet.studio.common.rows import row_with
 from harnet.studio.jobs.jobs import job_with
 from harnet.studio.layout.placing import place_copy
 from harnet.studio.tasks.states import RUNNING
@@ -19,10 +19,7 @@ def copy_with(session: Session, copy_id: int) -> PrintCopy:
     Raises:
         NotThere: there is none.
     """
-    copy = session.get(PrintCopy, copy_id)
-    if copy is None:
-        raise NotThere("This print copy no longer exists.")
-    return copy
+    return row_with(session, PrintCopy, copy_id, "This print copy no longer exists.")
 
 
 def place_finished(session: Session, copy: PrintCopy) -> None:

@@ -39,11 +39,11 @@ def accept_on(
     """Lets a finding pass; it comes back when its figures get worse.
 
     Raises:
-        Refused: no reason, nobody's name, or the PDF is not read to its end.
+        Refused: no reason, nobody's name, or the document is not read to its end.
         NotThere: it is not found, or not any longer.
     """
     if pdf.state != DONE:
-        raise Refused("Findings can be accepted once the whole PDF has been read.")
+        raise Refused("Findings can be accepted once the whole document has been read.")
     reason, name = reason_given(reason, name)
     finding = _finding_on(session, pdf, picture_id, rule_id)
     _forget(session, pdf, picture_id, rule_id)
@@ -79,7 +79,7 @@ def _finding_on(session: Session, pdf: Document, picture_id: int, rule_id: str) 
     for finding in found:
         if finding.rule_id == rule_id:
             return finding
-    raise NotThere("The PDF’s current target no longer finds this.")
+    raise NotThere("The document’s current target no longer finds this.")
 
 
 def _forget(session: Session, pdf: Document, picture_id: int, rule_id: str) -> bool:

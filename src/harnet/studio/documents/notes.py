@@ -43,7 +43,7 @@ def write_noted(path: Path, name: str, notes: Sequence[Note], target: Path) -> i
     """Writes the copy with notes, apart; returns how many found a place on their page.
 
     Raises:
-        UnreadableFile: the PDF cannot be read.
+        UnreadableFile: the document cannot be read.
         OSError: the copy cannot be written.
     """
     with tempfile.TemporaryDirectory(prefix="harnet-") as folder:

@@ -1,31 +1,85 @@
 """Pages of files as pictures: drawn apart, once, and kept."""
 
+import hashlib
 import shutil
 import tempfile
 from collections.abc import Callable
+from functools import partial
 from pathlib import Path
 
+from harnet.core.documents.images import ImageOnPage
 from harnet.media.bounded import Order, work_apart
+from harnet.store.tables.documents import Document
 from harnet.studio.common.errors import NotThere
 from harnet.studio.common.studio import Studio
-from harnet.studio.documents.drawing import PAGE_MEMORY_BYTES, PAGE_SECONDS, page_order
+from harnet.studio.documents.drawing import (
+    LOOK_PX,
+    PAGE_MEMORY_BYTES,
+    PAGE_SECONDS,
+    SKETCHER,
+    Drawings,
+    look_order,
+    page_order,
+    sketch_order,
+)
+from harnet.studio.documents.uploads import read_of
 
 
 def page_picture(studio: Studio, sha256: str, name: str, number: int) -> bytes:
     """A page as it is seen, crop box and turn included, as PNG.
 
     Raises:
-        NotThere: the PDF's bytes are gone.
+        NotThere: its bytes are gone.
         UnreadableFile: the page cannot be drawn.
     """
     return drawn_once(studio, f"{sha256}-seen-{number}.png", sha256, page_order(name, number))
+
+
+def document_page(studio: Studio, pdf: Document, number: int) -> bytes:
+    """A page of a checked document as PNG: of a PDF as it is seen, of others as a sketch.
+
+    Raises:
+        NotThere: its bytes are gone, or it has no such page.
+        UnreadableFile: the page cannot be drawn.
+    """
+    read = read_of(pdf)
+    if not read.format.is_package:
+        return page_picture(studio, pdf.sha256, pdf.file_name, number)
+    page = read.page_of(number)
+    if page is None or not page.is_drawn:
+        raise NotThere("This document has no such page.")
+    order = sketch_order(pdf.file_name, page)
+    kept_as = f"{pdf.sha256}-sketch-{number}.png"
+    return drawn_once(studio, kept_as, pdf.sha256, order, by=SKETCHER)
+
+
+def image_look(
+    studio: Studio, pdf: Document, picture: ImageOnPage, edge_px: int | None = LOOK_PX
+) -> bytes:
+    """A picture in a checked document as PNG, of at most so many pixels; None keeps them all.
+
+    Raises:
+        NotThere: the document's bytes are gone.
+        UnreadableFile: the picture cannot be drawn.
+    """
+    if not picture.part:
+        return picture_alone(studio, pdf.sha256, pdf.file_name, picture.object_number)
+    order = look_order(pdf.file_name, picture, edge_px)
+    part = hashlib.sha256(picture.part.encode()).hexdigest()[:16]
+    kept_as = f"{pdf.sha256}-part-{part}-{edge_px or 'all'}.png"
+    return drawn_once(studio, kept_as, pdf.sha256, order, by=SKETCHER)
+
+
+def drawings_of(studio: Studio, pdf: Document) -> Drawings:
+    """What draws a checked document for its reports."""
+    return Drawings(partial(document_page, studio, pdf), partial(image_look, studio, pdf))
 
 
 def picture_alone(studio: Studio, sha256: str, name: str, object_number: int) -> bytes:
     """One image of a PDF with every pixel, as PNG.
 
     Raises:
-        NotThere: the PDF's bytes are gone.
+        NotThere: its bytes are gone.
         UnreadableFile: the image cannot be taken out.
     """
     order = {"number": object_number, "name": name}

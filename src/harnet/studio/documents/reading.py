@@ -1,4 +1,4 @@
-"""Reading an untrusted PDF in a process of its own, which hands it over stretch by stretch."""
+"""Reading an untrusted document in a process of its own; a PDF comes stretch by stretch."""
 
 import json
 from collections.abc import Callable, Mapping, Sequence
@@ -6,9 +6,10 @@ from dataclasses import dataclass, replace
 from pathlib import Path
 from typing import Any
 
-from harnet.core.documents.images import DocumentPage, page_from
+from harnet.core.documents.document import DocumentPage, page_from
 from harnet.media.bounded import Order, work_apart
 from harnet.media.errors import BeyondBounds, UnreadableFile
+from harnet.media.packages.signature import FileKind, document_kind
 
 FIRST_PAGES, PAGES_AT_ONCE = 8, 120
 """The first stretch is short, so that something is seen soon."""
@@ -18,6 +19,8 @@ QUICK_SECONDS, QUICK_MEMORY_BYTES = 10.0, 1_500_000_000
 readers, and address space, of which libraries take a third.
 """
 _MOST_PICTURES = 200_000
+_PDF_READER = "harnet.media.pdf.reading.check_process"
+_PACKAGE_READER = "harnet.media.packages.check_process"
 
 
 _SOFT = 0.5
@@ -31,7 +34,8 @@ class PageRun:
     """Some pages of a PDF in a row, with the pictures that they paint.
 
     `pictures` are as `painted_from` takes them, and so are `images`, which are the pieces of
-    pictures that a producer cut, where they were asked for. `whole` is what the PDF says of itself.
+    pictures that a producer cut, where they were asked for. `whole` is what the document says of
+    itself.
     """
 
     page_count: int
@@ -50,13 +54,14 @@ def read_apart(
     *,
     with_images: bool = False,
     patience: float | None = None,
+    beside: Path | None = None,
 ) -> None:
-    """Reads a PDF; each stretch is given to `take` while the next ones are read.
+    """Reads a document; each stretch is given to `take` while the next ones are read.
 
     `folder` is where stretches lie on their way. Whatever `take` raises ends the reading. With a
     `patience` it is given that many times the quick bounds, else those of work in the background.
     Where a PDF goes beyond its bounds, the stretches up to there stand, and a last one says where
-    reading stopped.
+    reading stopped. `beside` is the folder of pictures that an SVG refers to; None follows none.
 
     Raises:
         UnreadableFile: it cannot be read, or shows more than can be looked at.
@@ -80,10 +85,12 @@ def read_apart(
     is_quick = patience is not None
     quick = QUICK_SECONDS * (patience or 1.0)
     memory = round(QUICK_MEMORY_BYTES * max(1.0, patience or 1.0)) if is_quick else _MEMORY_BYTES
+    is_pdf = document_kind(path, name) is FileKind.PDF
     try:
         work_apart(
-            "harnet.media.pdf.reading.check_process",
+            _PDF_READER if is_pdf else _PACKAGE_READER,
             order_of(path, name, folder, with_images)
+            | {"beside": str(beside) if beside is not None else None}
             | {"processor_seconds": _SOFT * quick if is_quick else None},
             name=name,
             seconds=6 * quick if is_quick else _SECONDS,

@@ -1,4 +1,4 @@
-"""The report of a checked PDF as values; page, PDF, CSV and JSON are all written from these."""
+"""The report of a checked document as values; page, PDF, CSV and JSON are made of these."""
 
 import csv
 import io
@@ -7,7 +7,10 @@ from dataclasses import dataclass, field
 from types import MappingProxyType
 from typing import Any
 
-from harnet.core.documents.images import DocumentFacts, ImageOnPage, line_of
+from harnet.core.documents.document import DocumentFacts
+from harnet.core.documents.images import ImageKind, ImageOnPage, line_of
+from harnet.core.documents.places import place_text
+from harnet.core.documents.saving import saving_sentences
 from harnet.core.ledger.lines import Line, seen_counts
 from harnet.core.measure.table_text import cell_text
 from harnet.core.measure.units import Unit
@@ -16,13 +19,16 @@ from harnet.core.preflight.document_images import all_findings
 from harnet.core.preflight.finding import Accepted, Finding
 from harnet.core.targets.target import Target
 from harnet.core.targets.values import target_as_values
+from harnet.studio.documents.document_values import document_values
 
 Acceptances = Mapping[tuple[int, str], Accepted]
 """What was accepted, by the number of a picture, 0 for the whole PDF, and by rule."""
 COLUMNS = (
     "page",
+    "place",
     "px_w",
     "px_h",
+    "visible_share",
     "ppi_x",
     "ppi_y",
     "ppi_min",
@@ -36,13 +42,14 @@ COLUMNS = (
     "source",
     "unseen",
     "pieces",
+    "effects",
     "findings",
 )
 """The columns of the report as CSV: a row for each picture."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class PdfReport:
+class DocumentReport:
     """Everything that a report of a PDF says.
 
     `findings` are open, `accepted` may pass; where a finding is worse than what was accepted of it,
@@ -66,19 +73,24 @@ class PdfReport:
         return seen_counts(self.lines)
 
     @property
+    def saving(self) -> list[str]:
+        """What its settings say about pictures when it is saved, in plain words."""
+        return saving_sentences(self.read.saving)
+
+    @property
     def unseen(self) -> int:
         """How many pictures not visible."""
         return sum(line.judged_ppi is None for line in self.lines)
 
 
-def pdf_report(
+def document_report(
     read: DocumentFacts,
     sha256: str,
     target: Target,
     pictures: Sequence[ImageOnPage],
     acceptances: Acceptances = MappingProxyType({}),
     unit: Unit = Unit.MM,
-) -> PdfReport:
+) -> DocumentReport:
     """The report on what was read of a PDF; pictures in painting order, each with its number."""
     lines = [line_of(picture, target) for picture in pictures]
     found = all_findings(pictures, read, target, unit)
@@ -88,7 +100,7 @@ def pdf_report(
         for key in ((one.item_id, one.rule_id) for one in findings)
         if key in acceptances
     }
-    return PdfReport(
+    return DocumentReport(
         read=read,
         sha256=sha256,
         target=target,
@@ -116,34 +128,32 @@ def split_by(
     return still_open, passed
 
 
-def report_as_json(report: PdfReport) -> dict[str, Any]:
-    """The report in its published form, docs/schemas/pdf-report.schema.json.
+def report_as_json(report: DocumentReport) -> dict[str, Any]:
+    """The report in its published form, docs/schemas/document-report.schema.json.
 
     Densities in ppi to a thousandth, lengths in points; pictures in painting order, to which
-    findings point by number from 1, or by null where they are on the PDF as a whole. Those that
-    were accepted follow those that are open.
+    findings point by number from 1, or by null where they are on the document as a whole. Those
+    that were accepted follow those that are open.
     """
-    order = {picture.id: number for number, picture in enumerate(report.pictures, 1)}
+    order = {picture.id: number for number, (picture, _) in enumerate(_rasters(report), 1)}
     findings = [*((one, None) for one in report.findings), *report.accepted]
     return {
-        "format": "harnet pdf report",
-        "version": 2,
+        "format": "harnet document report",
+        "version": 3,
         "file": report.read.name,
         "sha256": report.sha256,
-        "pages": len(report.read.pages),
+        "document": document_values(report.read, report.pictures),
+        "pages": report.read.count if report.read.format.has_pages else None,
         "pdf_version": report.read.version,
         "output_intent": report.read.intent or None,
         "fonts_not_embedded": list(report.read.unembedded_fonts),
         "target": target_as_values(report.target),
-        "images": [
-            report_row(picture, line)
-            for picture, line in zip(report.pictures, report.lines, strict=True)
-        ],
+        "images": [report_row(picture, line, report.read) for picture, line in _rasters(report)],
         "findings": [
             {
                 "rule": one.rule_id,
                 "severity": one.severity.value,
-                "page": one.page_number or None,
+                "page": report.read.number_of(one.page_number),
                 "image": order.get(one.item_id),
                 "headline": one.headline,
                 "sentence": one.sentence,
@@ -163,7 +173,7 @@ def _accepted_json(accepted: Accepted) -> dict[str, str]:
     }
 
 
-def report_as_rows(report: PdfReport) -> list[dict[str, Any]]:
+def report_as_rows(report: DocumentReport) -> list[dict[str, Any]]:
     """The lines below `COLUMNS`; what was found on a picture stands in the last."""
     found: dict[int, list[str]] = {}
     for one in report.findings:
@@ -171,12 +181,18 @@ def report_as_rows(report: PdfReport) -> list[dict[str, Any]]:
     for one, accepted in report.accepted:
         found.setdefault(one.item_id, []).append(f"accepted by {accepted.name}: {one.headline}")
     return [
-        report_row(picture, line) | {"findings": "; ".join(found.get(picture.id, ()))}
-        for picture, line in zip(report.pictures, report.lines, strict=True)
+        report_row(picture, line, report.read) | {"findings": "; ".join(found.get(picture.id, ()))}
+        for picture, line in _rasters(report)
     ]
 
 
-def report_as_csv(report: PdfReport) -> str:
+def _rasters(report: DocumentReport) -> list[tuple[ImageOnPage, Line]]:
+    """The images that are made of pixels, with their lines."""
+    both = zip(report.pictures, report.lines, strict=True)
+    return [(picture, line) for picture, line in both if picture.kind is ImageKind.RASTER]
+
+
+def report_as_csv(report: DocumentReport) -> str:
     """A line for each picture under the names of `COLUMNS`."""
     text = io.StringIO()
     writer = csv.DictWriter(text, COLUMNS)
@@ -186,13 +202,15 @@ def report_as_csv(report: PdfReport) -> str:
     return text.getvalue()
 
 
-def report_row(picture: ImageOnPage, line: Line) -> dict[str, Any]:
+def report_row(picture: ImageOnPage, line: Line, read: DocumentFacts) -> dict[str, Any]:
     """A picture of the published form: densities in ppi to a thousandth, lengths in points."""
-    density, matrix = picture.density, picture.matrix
+    density, matrix = picture.density, picture.shown_matrix
     return {
-        "page": picture.page_number,
+        "page": read.number_of(picture.page_number),
+        "place": place_text(picture, read.page_of(picture.page_number)),
         "px_w": picture.px_w,
         "px_h": picture.px_h,
+        "visible_share": round(picture.visible_share, 6),
         "ppi_x": round(density.x, 3),
         "ppi_y": round(density.y, 3),
         "ppi_min": round(density.worst, 3),
@@ -206,4 +224,5 @@ def report_row(picture: ImageOnPage, line: Line) -> dict[str, Any]:
         "source": picture.source,
         "unseen": picture.unseen,
         "pieces": len(picture.pieces) // 2,
+        "effects": ", ".join(picture.effects),
     }

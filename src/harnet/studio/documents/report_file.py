@@ -1,26 +1,25 @@
-"""A report of a PDF written to a file; its ending says in which form."""
+"""A report of a document written to a file; its ending says in which form."""
 
 import json
-from functools import partial
 from pathlib import Path
 
 from harnet.core.errors import ValueOutOfRange
-from harnet.studio.documents.drawing import page_of_file
-from harnet.studio.documents.report import PdfReport, report_as_csv, report_as_json
+from harnet.studio.documents.drawing import drawings_of_file
+from harnet.studio.documents.report import DocumentReport, report_as_csv, report_as_json
 from harnet.studio.documents.report_html import pdf_report_as_html
 from harnet.studio.documents.report_pdf import pdf_report_as_pdf
 
 ENDINGS = (".html", ".pdf", ".csv", ".json")
 
 
-def write_report_file(report: PdfReport, source: Path, target: Path) -> None:
-    """Writes the report on a PDF; `source` is the PDF, for pictures of its samples.
+def write_report_file(report: DocumentReport, source: Path, target: Path) -> None:
+    """Writes the report on a document; `source` is the document, for pictures of its samples.
 
     Raises:
         ValueOutOfRange: the ending is none of `ENDINGS`.
         OSError: it cannot be written.
     """
-    drawing = partial(page_of_file, source, report.read.name)
+    drawing = drawings_of_file(source, report.read)
     ending = target.suffix.lower()
     if ending == ".json":
         text = json.dumps(report_as_json(report), ensure_ascii=False, indent=1)

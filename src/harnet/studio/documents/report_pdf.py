@@ -1,13 +1,16 @@
-"""The report of a checked PDF as PDF: in words and tables, with pictures of the poor samples."""
+"""The report of a checked document as PDF: in words and tables, with poor samples as pictures."""
 
+from harnet.core.documents.document import DocumentFacts
+from harnet.core.documents.places import found_where
 from harnet.core.measure.wording import counted, ppi_text, share_text
 from harnet.core.preflight.finding import Accepted, Finding
 from harnet.media.pagedrawing.report import Heading, Part, ReportEntry, ReportTable, write_report
-from harnet.studio.documents.report import PdfReport
-from harnet.studio.documents.samples import MOST_FINDINGS, MOST_ROWS, PageDrawing, Spots, shown_rows
+from harnet.studio.documents.drawing import Drawings
+from harnet.studio.documents.report import DocumentReport
+from harnet.studio.documents.samples import MOST_FINDINGS, MOST_ROWS, Spots, shown_rows
 
 
-def pdf_report_as_pdf(report: PdfReport, page_drawing: PageDrawing) -> bytes:
+def pdf_report_as_pdf(report: DocumentReport, drawings: Drawings) -> bytes:
     """The report as the bytes of a PDF."""
     target = report.target
     verdicts = ", ".join(
@@ -17,7 +20,7 @@ def pdf_report_as_pdf(report: PdfReport, page_drawing: PageDrawing) -> bytes:
     parts: list[Part] = [
         Heading(
             report.read.name,
-            f"{counted(len(report.read.pages), 'page')}, judged by {target.spoken},"
+            f"{counted(report.read.count, report.read.format.part)}, judged by {target.spoken},"
             f" {ppi_text(target.density_ppi)} ppi ± {share_text(target.tolerance)}",
         ),
         ReportEntry(
@@ -26,7 +29,9 @@ def pdf_report_as_pdf(report: PdfReport, page_drawing: PageDrawing) -> bytes:
             f"Images: {verdicts or 'none'}{hidden}.",
         ),
     ]
-    spots = Spots(report.pictures, report.read.pages, page_drawing)
+    if report.saving:
+        parts.append(ReportEntry("Settings", " ".join(report.saving)))
+    spots = Spots(report.pictures, report.read.pages, drawings)
     parts += _found(report, spots)
     parts += _passed(report, spots)
     if report.pictures:
@@ -38,27 +43,29 @@ def pdf_report_as_pdf(report: PdfReport, page_drawing: PageDrawing) -> bytes:
     return write_report(f"{report.read.name}: report", parts)
 
 
-def _found(report: PdfReport, spots: Spots) -> list[Part]:
+def _found(report: DocumentReport, spots: Spots) -> list[Part]:
     if not report.findings and report.accepted:
         return [ReportEntry("No open findings", "Every finding was accepted.")]
     if not report.findings:
-        return [ReportEntry("No findings", "Every rule for PDFs was checked.")]
+        return [ReportEntry("No findings", "Every rule was checked.")]
     parts: list[Part] = [Heading("Found")]
     for finding in report.findings[:MOST_FINDINGS]:
-        parts.append(ReportEntry(finding_text(finding), finding.sentence, spots.on(finding)))
+        parts.append(
+            ReportEntry(finding_text(report.read, finding), finding.sentence, spots.on(finding))
+        )
     if len(report.findings) > MOST_FINDINGS:
         more = counted(len(report.findings) - MOST_FINDINGS, "finding")
         parts.append(ReportEntry(f"and {more} more", "The CSV report lists them all."))
     return parts
 
 
-def _passed(report: PdfReport, spots: Spots) -> list[Part]:
+def _passed(report: DocumentReport, spots: Spots) -> list[Part]:
     if not report.accepted:
         return []
     parts: list[Part] = [Heading("Accepted")]
     for finding, accepted in report.accepted[:MOST_FINDINGS]:
         sentence = f"{finding.sentence} {accepted_text(accepted)}"
-        parts.append(ReportEntry(finding_text(finding), sentence, spots.on(finding)))
+        parts.append(ReportEntry(finding_text(report.read, finding), sentence, spots.on(finding)))
     return parts
 
 
@@ -67,16 +74,24 @@ def accepted_text(accepted: Accepted) -> str:
     return f"{accepted.name}, {accepted.accepted_at:%-d %B %Y}: {accepted.reason}"
 
 
-def finding_text(finding: Finding) -> str:
+def finding_text(read: DocumentFacts, finding: Finding) -> str:
     """Where something was found, what, and how much it matters."""
-    where = f"Page {finding.page_number} · {finding.name}" if finding.item_id else "The PDF"
+    where = found_where(read, finding.page_number, finding.name)
     return f"{where} · {finding.headline} ({finding.severity.value})"
 
 
-def _table(report: PdfReport) -> ReportTable:
+def _table(report: DocumentReport) -> ReportTable:
     rows = [
-        (str(row.page), row.pixels, row.size, row.ppi, row.verdict, row.colour)
-        for row in shown_rows(report.pictures, report.lines, report.unit)
+        (row.page, row.pixels, row.size, row.ppi, row.verdict, row.colour)
+        for row in shown_rows(report.read, report.pictures, report.lines, report.unit)
     ]
-    heads = ("Page", "Pixels", "Size on page", "Effective ppi", "Verdict", "Colour")
-    return ReportTable(heads, rows, (6, 16, 20, 14, 16, 14))
+    heads = (
+        "Where" if report.read.format.is_package else "Page",
+        "Pixels",
+        "Size on page",
+        "Effective ppi",
+        "Verdict",
+        "Colour",
+    )
+    shares = (24, 14, 18, 12, 16, 12) if report.read.format.is_package else (6, 16, 20, 14, 16, 14)
+    return ReportTable(heads, rows, shares)

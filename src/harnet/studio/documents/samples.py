@@ -1,9 +1,11 @@
 """What reports show of a PDF: samples of its pages beside findings, and rows of a table."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
-from harnet.core.documents.images import DocumentPage, ImageOnPage
+from harnet.core.documents.document import DocumentFacts, DocumentPage
+from harnet.core.documents.images import ImageOnPage
+from harnet.core.documents.places import where_text
 from harnet.core.documents.userspace import seen_space
 from harnet.core.ledger.lines import Line
 from harnet.core.measure.units import Unit
@@ -14,9 +16,8 @@ from harnet.media.errors import UnreadableFile
 from harnet.media.pagedrawing.sample import page_spot
 from harnet.media.pdf.walking.clip import bounds_of
 from harnet.studio.common.errors import NotThere
+from harnet.studio.documents.drawing import Drawings
 
-PageDrawing = Callable[[int], bytes]
-"""Draws a page by its number, as PNG."""
 MOST_FINDINGS, MOST_ROWS = 400, 2_000
 """Findings and pictures beyond are counted; the CSV holds them all."""
 _SPOT_PX, _MOST_SPOTS = 320, 40
@@ -45,7 +46,7 @@ class PageSample:
 
 def outline_on(picture: ImageOnPage, page: DocumentPage) -> list[tuple[float, float]]:
     """The corners of a picture on its page as it is seen, in points from its top left."""
-    matrix = picture.matrix.then(seen_space(page.box, page.turn_deg).matrix)
+    matrix = picture.shown_matrix.then(seen_space(page.box, page.turn_deg).matrix)
     return [matrix.applied(x, y) for x, y in ((0, 0), (1, 0), (1, 1), (0, 1))]
 
 
@@ -84,11 +85,11 @@ class Spots:
         self,
         pictures: Sequence[ImageOnPage],
         pages: Sequence[DocumentPage],
-        page_drawing: PageDrawing,
+        drawings: Drawings,
     ) -> None:
         self._pictures = {picture.id: picture for picture in pictures}
         self._pages = pages
-        self._page_drawing = page_drawing
+        self._drawings = drawings
         self._drawn: dict[int, bytes | None] = {}
         self._count = 0
 
@@ -97,6 +98,9 @@ class Spots:
         picture = self._pictures.get(finding.item_id)
         if picture is None or self._count >= _MOST_SPOTS:
             return None
+        if not self._pages[picture.page_number - 1].is_drawn:
+            self._count += 1
+            return self._alone(picture)
         page = self._page(picture.page_number)
         if page is None:
             return None
@@ -110,10 +114,19 @@ class Spots:
         )
         return page_spot(page, part, _SPOT_PX)
 
+    def _alone(self, picture: ImageOnPage) -> bytes | None:
+        """What is seen of a picture that stands on no page."""
+        try:
+            whole = self._drawings.image(picture)
+        except (UnreadableFile, NotThere):
+            return None
+        left, top, _, _ = picture.crop
+        return page_spot(whole, (left, top, *picture.shown), _SPOT_PX)
+
     def _page(self, number: int) -> bytes | None:
         if number not in self._drawn:
             try:
-                self._drawn[number] = self._page_drawing(number)
+                self._drawn[number] = self._drawings.page(number)
             except (UnreadableFile, NotThere):
                 # The words stand without the picture of the spot.
                 self._drawn[number] = None
@@ -124,7 +137,7 @@ class Spots:
 class ShownRow:
     """A picture as a report's table has it, all as texts."""
 
-    page: int
+    page: str
     pixels: str
     size: str
     ppi: str
@@ -133,17 +146,17 @@ class ShownRow:
 
 
 def shown_rows(
-    pictures: Sequence[ImageOnPage], lines: Sequence[Line], unit: Unit
+    read: DocumentFacts, pictures: Sequence[ImageOnPage], lines: Sequence[Line], unit: Unit
 ) -> list[ShownRow]:
     """The rows of a report's table, in painting order, as many as a person reads."""
     return [
         ShownRow(
-            page=picture.page_number,
-            pixels=px_text(picture.px_w, picture.px_h),
+            page=where_text(read, picture),
+            pixels=px_text(picture.px_w, picture.px_h) if picture.px_w else picture.kind.value,
             size=picture.size_in(unit),
-            ppi=density_text(picture.density),
+            ppi=density_text(picture.density) if picture.px_w else "",
             verdict=picture.unseen or line.verdict.value,
-            colour=colour_text(picture.colour, picture.bits),
+            colour=colour_text(picture.colour, picture.bits) if picture.px_w else "",
         )
         for picture, line in zip(pictures[:MOST_ROWS], lines, strict=False)
     ]

@@ -13,19 +13,19 @@ from harnet.studio.common.errors import Refused
 from harnet.studio.common.studio import Studio
 from harnet.studio.documents.acceptance import acceptances_of
 from harnet.studio.documents.notes import notes_on, write_noted
-from harnet.studio.documents.report import PdfReport, pdf_report
+from harnet.studio.documents.report import DocumentReport, document_report
 from harnet.studio.documents.uploads import pictures_in, read_of, target_of_pdf
 from harnet.studio.tasks.states import DONE
 
 
 def report_of_pdf(
     session: Session, pdf: Document, target: Target | None = None, unit: Unit = Unit.MM
-) -> PdfReport:
+) -> DocumentReport:
     """The report of a checked PDF by its own target, or by another that is tried.
 
     Its lengths are said in `unit`.
     """
-    return pdf_report(
+    return document_report(
         read_of(pdf),
         pdf.sha256,
         target or target_of_pdf(pdf),
@@ -39,9 +39,11 @@ def noted_copy(studio: Studio, session: Session, pdf: Document) -> bytes:
     """The PDF with a note on each picture that falls short; what was uploaded stays as it is.
 
     Raises:
-        Refused: it is not read to its end.
+        Refused: it is no PDF, or not read to its end.
         UnreadableFile: it cannot be read any longer.
     """
+    if read_of(pdf).format.is_package:
+        raise Refused("Notes are added to PDFs alone. The report says the same.")
     if pdf.state != DONE:
         raise Refused("Notes can be added once the whole PDF has been read.")
     notes = notes_on(pictures_in(session, pdf), target_of_pdf(pdf))

@@ -1,4 +1,4 @@
-"""Checked PDFs: uploaded, read by the worker stretch by stretch, judged by any target, deleted."""
+"""Checked documents: uploaded, read by the worker, judged by any target, deleted."""
 
 import tempfile
 from collections.abc import Iterable
@@ -9,26 +9,25 @@ from typing import IO, Any
 from sqlalchemy import Row, insert, select
 from sqlalchemy.orm import Session
 
-from harnet.core.documents.images import (
-    DocumentFacts,
-    ImageOnPage,
-    line_of,
-    page_from,
-    page_values,
-    painted_from,
-    read_from,
-)
+from harnet.core.documents.document import DocumentFacts, page_from, page_values, read_from
+from harnet.core.documents.formats import DocumentFormat
+from harnet.core.documents.images import ImageOnPage, line_of, painted_from
 from harnet.core.ledger.lines import seen_counts
 from harnet.core.measure.verdict import Verdict
+from harnet.core.measure.wording import counted
 from harnet.core.targets.target import Target
 from harnet.core.targets.values import target_as_values, target_from_values
 from harnet.media.errors import UnreadableFile
+from harnet.media.packages.signature import document_kind
 from harnet.media.pdf.opening.opened import NEEDS_PASSWORD
 from harnet.store.tables.documents import Document, DocumentImage
+from harnet.studio.common.activity import add_detail
 from harnet.studio.common.errors import NotThere, Refused
+from harnet.studio.common.rows import row_with
 from harnet.studio.common.studio import Studio
 from harnet.studio.documents.making.unlocking import Locked, unlock
 from harnet.studio.documents.reading import PageRun, read_apart
+from harnet.studio.people.quotas import require_turn
 from harnet.studio.pictures.importing import received_file
 from harnet.studio.tasks.states import FAILED, RUNNING, WAITING
 from harnet.studio.tasks.task import Task
@@ -41,17 +40,14 @@ _NAMES = [column.name for column in _COLUMNS]
 def add_document(
     studio: Studio, session: Session, name: str, stream: IO[bytes], target: Target
 ) -> Document:
-    """Takes a PDF to be checked by a target; the worker reads it.
+    """Takes a document to be checked by a target; the worker reads it.
 
     Raises:
-        UnreadableFile: it is no PDF; nothing of it stays.
+        UnreadableFile: it is none that is checked; nothing of it stays.
     """
+    require_turn(session)
     with received_file(studio, name, stream) as (shown, path):
-        with path.open("rb") as file:
-            start = file.read(2048)
-        if b"%PDF-" not in start:
-            failure = "its content is not a PDF" if start else "the file is empty, 0 bytes"
-            raise UnreadableFile(shown, failure, "Pictures go onto a shelf, under Pictures")
+        document_kind(path, shown)
         size_bytes = path.stat().st_size
         sha256 = studio.blobs.put_file(path)
     pdf = Document(
@@ -59,35 +55,38 @@ def add_document(
     )
     session.add(pdf)
     session.flush()
+    add_detail(session, shown)
     return pdf
 
 
 def document_with(session: Session, document_id: int) -> Document:
-    """The checked PDF of that number.
+    """The checked document of that number.
 
     Raises:
         NotThere: there is none.
     """
-    pdf = session.get(Document, document_id)
-    if pdf is None:
-        raise NotThere("This PDF is no longer here. Upload it again to check it.")
-    return pdf
+    return row_with(
+        session,
+        Document,
+        document_id,
+        "This document is no longer here. Upload it again to check it.",
+    )
 
 
 def all_documents(session: Session) -> list[Document]:
-    """The checked PDFs, the latest first."""
+    """The checked documents, the latest first."""
     return list(session.scalars(select(Document).order_by(Document.id.desc())))
 
 
 def add_document_once(
     studio: Studio, session: Session, name: str, stream: IO[bytes], target: Target
 ) -> tuple[Document, bool]:
-    """Takes a PDF unless the same one is here by the same target; whether it is new.
+    """Takes a document unless the same one is here by the same target; whether it is new.
 
     A sender who does not know whether a first attempt arrived may send again.
 
     Raises:
-        UnreadableFile: it is no PDF; nothing of it stays.
+        UnreadableFile: it is none that is checked; nothing of it stays.
     """
     pdf = add_document(studio, session, name, stream, target)
     same = select(Document).where(
@@ -106,6 +105,7 @@ def add_document_once(
 
 def delete_document(session: Session, pdf: Document) -> None:
     """Deletes a PDF with everything found in it; the sweep deletes bytes that nothing else has."""
+    add_detail(session, pdf.file_name)
     session.delete(pdf)
     session.flush()
 
@@ -136,7 +136,7 @@ def _read(work: Work[Document], folder: Path) -> None:
     with work.studio.session() as session:
         pdf = document_with(session, work.row_id)
         sha256, name = pdf.sha256, pdf.file_name
-    path = folder / "checked.pdf"
+    path = folder / "checked"
     work.studio.blobs.copy_to(sha256, path)
     # The row is locked as a stretch is kept: nobody changes its target while verdicts are counted.
     try:
@@ -182,7 +182,7 @@ def _keep(session: Session, pdf: Document, stretch: PageRun) -> None:
     if pdf.counts is not None:
         new = _counted((painted_from(0, one) for one in stretch.pictures), target_of_pdf(pdf))
         pdf.counts = {verdict: count + new[verdict] for verdict, count in pdf.counts.items()}
-    rows = [{"document_id": pdf.id, **picture} for picture in stretch.pictures]
+    rows = [{"document_id": pdf.id, "about": {}, **picture} for picture in stretch.pictures]
     if rows:
         session.execute(insert(DocumentImage), rows)
 
@@ -220,6 +220,13 @@ def read_of(pdf: Document) -> DocumentFacts:
     return read_from(pdf.file_name, pdf.whole, [page_from(page) for page in pdf.pages])
 
 
+def parts_text(pdf: Document) -> str:
+    """How many pages, slides or sections a document has, in words; empty until that is known."""
+    form = DocumentFormat(pdf.whole.get("format", DocumentFormat.PDF.value))
+    count = pdf.whole.get("parts") or pdf.steps_total
+    return counted(count, form.part) if count else ""
+
+
 def pictures_in(session: Session, pdf: Document) -> list[ImageOnPage]:
     """The pictures of a PDF, in painting order."""
     wanted = select(*_COLUMNS).where(DocumentImage.document_id == pdf.id)
@@ -240,7 +247,7 @@ def picture_in(session: Session, pdf: Document, picture_id: int) -> ImageOnPage:
     )
     row = session.connection().execute(wanted).first()
     if row is None:
-        raise NotThere("This image is not in the PDF.")
+        raise NotThere("This image is not in the document.")
     return _painted(row)
 
 

@@ -26,7 +26,9 @@ from harnet.store.tables.handoff import PackOpening
 from harnet.store.tables.jobs import Item, Job, Page
 from harnet.store.tables.pictures import Picture, Shelf
 from harnet.store.tables.preflight import Acceptance
-from harnet.studio.common.errors import NotThere, Refused, sentence_of
+from harnet.studio.common.activity import add_detail
+from harnet.studio.common.errors import Refused, sentence_of
+from harnet.studio.common.rows import row_with
 from harnet.studio.common.studio import Studio
 from harnet.studio.handoff.job_file import (
     AcceptedEntry,
@@ -42,6 +44,7 @@ from harnet.studio.handoff.job_file import (
 from harnet.studio.handoff.reading import Pack, job_in, opened_zip, placement_in, read_pack
 from harnet.studio.judging.judging import settle
 from harnet.studio.layout.placed import FRAME, PICTURE, write_placement
+from harnet.studio.people.quotas import require_turn
 from harnet.studio.pictures.importing import import_picture, numbered, received_file, safe_file_name
 from harnet.studio.pictures.picture import facts_of_picture, lock_shelf, set_rights, source_of
 from harnet.studio.pictures.shelves import shelf_named
@@ -61,6 +64,7 @@ def keep_pack(studio: Studio, session: Session, name: str, stream: IO[bytes]) ->
     Raises:
         UnreadableFile: it is no pack; nothing of it stays.
     """
+    require_turn(session)
     with received_file(studio, name, stream) as (shown, path):
         with opened_zip(path, shown) as pack:
             job = job_in(pack, shown)
@@ -68,6 +72,7 @@ def keep_pack(studio: Studio, session: Session, name: str, stream: IO[bytes]) ->
     opening = PackOpening(file_name=shown, title=job.title, sha256=sha256)
     session.add(opening)
     session.flush()
+    add_detail(session, shown)
     return opening
 
 
@@ -77,10 +82,7 @@ def opening_with(session: Session, opening_id: int) -> PackOpening:
     Raises:
         NotThere: there is none.
     """
-    opening = session.get(PackOpening, opening_id)
-    if opening is None:
-        raise NotThere("No pack is being opened under this number.")
-    return opening
+    return row_with(session, PackOpening, opening_id, "No pack is being opened under this number.")
 
 
 _MOST_HANDS = 4

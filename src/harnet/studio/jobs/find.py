@@ -10,6 +10,7 @@ from harnet.store.tables.documents import Document
 from harnet.store.tables.jobs import Item, Job, Page
 from harnet.store.tables.pictures import Picture
 from harnet.store.tables.preflight import FindingRow
+from harnet.studio.people.access import is_on_seen_shelf, is_seen
 
 MOST_OF_A_KIND = 20
 _SHOWN_TEXT = 90
@@ -37,9 +38,13 @@ def found_by(session: Session, text: str) -> list[FoundThing]:
         return []
     found = [
         FoundThing(kind="job", name=job.title, where="job", number=job.id)
-        for job in _some(session, select(Job).where(Job.deleted_at.is_(None)), Job.title, words)
+        for job in _some(session, select(Job).where(*_seen()), Job.title, words)
     ]
-    pictures = select(Picture).where(Picture.shelf_id.is_not(None)).order_by(Picture.id.desc())
+    pictures = (
+        select(Picture)
+        .where(Picture.shelf_id.is_not(None), is_on_seen_shelf())
+        .order_by(Picture.id.desc())
+    )
     found += [
         FoundThing(
             kind="picture",
@@ -51,14 +56,14 @@ def found_by(session: Session, text: str) -> list[FoundThing]:
     ]
     documents = select(Document).order_by(Document.id.desc())
     found += [
-        FoundThing(kind="document", name=one.file_name, where="checked PDF", number=one.id)
+        FoundThing(kind="document", name=one.file_name, where="checked document", number=one.id)
         for one in _some(session, documents, Document.file_name, words)
     ]
     return [*found, *_texts(session, words), *_findings(session, words)]
 
 
 def _texts(session: Session, words: list[str]) -> list[FoundThing]:
-    wanted = select(Item, Page, Job).join(Item.page).join(Page.job).where(Job.deleted_at.is_(None))
+    wanted = select(Item, Page, Job).join(Item.page).join(Page.job).where(*_seen())
     wanted = wanted.where(*_have(Item.text, words)).order_by(Job.id.desc(), Page.position)
     return [
         FoundThing(
@@ -78,7 +83,7 @@ def _findings(session: Session, words: list[str]) -> list[FoundThing]:
         select(FindingRow, Page, Job)
         .join(Page, Page.id == FindingRow.page_id)
         .join(Page.job)
-        .where(Job.deleted_at.is_(None), *_have(FindingRow.name, words))
+        .where(*_seen(), *_have(FindingRow.name, words))
         .order_by(FindingRow.severity_rank, FindingRow.rule_rank, FindingRow.id)
     )
     return [
@@ -92,6 +97,11 @@ def _findings(session: Session, words: list[str]) -> list[FoundThing]:
         )
         for row, page, job in session.execute(wanted.limit(MOST_OF_A_KIND))
     ]
+
+
+def _seen() -> tuple[ColumnElement[bool], ...]:
+    """Of jobs: those that are there, for whoever is at work."""
+    return Job.deleted_at.is_(None), is_seen(Job.group_id)
 
 
 def _some(

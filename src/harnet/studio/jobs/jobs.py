@@ -20,7 +20,9 @@ from harnet.core.targets.target import Target
 from harnet.core.targets.values import target_as_values, target_from_values
 from harnet.store.history import recorded
 from harnet.store.tables.jobs import Job, Page
+from harnet.studio.common.activity import add_detail
 from harnet.studio.common.errors import NotThere, Refused
+from harnet.studio.people.access import sees
 from harnet.studio.targets.targets import DEFAULT_KEY, target_asked
 
 _SMALLEST_PAGE_PT = 10.0
@@ -108,6 +110,7 @@ def make_job(session: Session, new: NewJob) -> Job:
     ]
     session.add(job)
     session.flush()
+    add_detail(session, title)
     return job
 
 
@@ -169,10 +172,10 @@ def job_with(session: Session, job_id: int) -> Job:
     """The job of that number; its pages and what is on them are read when they are asked for.
 
     Raises:
-        NotThere: there is none.
+        NotThere: there is none, or none that whoever is at work may see.
     """
     job = session.get(Job, job_id)
-    if job is None:
+    if job is None or not sees(job.group_id):
         raise NotThere("This job does not exist.")
     return job
 

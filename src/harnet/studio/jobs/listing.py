@@ -2,13 +2,16 @@
 
 from enum import Enum
 
-from sqlalchemy import select
+from sqlalchemy import ColumnElement, and_, func, select
 from sqlalchemy.orm import Session
 
 from harnet.store.base import now_utc
 from harnet.store.tables.jobs import Item, Job, Page
 from harnet.store.tables.pictures import Picture
 from harnet.studio.jobs.pages import values_of
+from harnet.studio.people.access import is_seen
+
+_OF_ITS_OWN = ("title", "created_at", "edited_at", "deleted_at", "is_archived", "made_by")
 
 
 class JobStatus(Enum):
@@ -27,10 +30,29 @@ def status_of(job: Job) -> JobStatus:
     return JobStatus.ARCHIVED if job.is_archived else JobStatus.OPEN
 
 
-def jobs_that_are(session: Session, status: JobStatus) -> list[Job]:
-    """The jobs of one standing, the one edited last first."""
-    jobs = session.scalars(select(Job).order_by(Job.edited_at.desc()))
-    return [job for job in jobs if status_of(job) is status]
+def jobs_that_are(
+    session: Session, status: JobStatus, most: int | None = None, after: int = 0
+) -> list[Job]:
+    """The jobs of one standing that are seen, the one edited last first; `most` after so many."""
+    seen = select(Job).where(is_seen(Job.group_id), _is(status))
+    return list(
+        session.scalars(seen.order_by(Job.edited_at.desc(), Job.id).offset(after).limit(most))
+    )
+
+
+def counts_by_status(session: Session) -> dict[JobStatus, int]:
+    """How many jobs are seen of each standing."""
+    counts = (func.count().filter(_is(status)).label(status.value) for status in JobStatus)
+    found = session.execute(select(*counts).select_from(Job).where(is_seen(Job.group_id))).one()
+    return dict(zip(JobStatus, found, strict=True))
+
+
+def _is(status: JobStatus) -> ColumnElement[bool]:
+    """The same as `status_of`, in SQL."""
+    if status is JobStatus.DELETED:
+        return Job.deleted_at.is_not(None)
+    is_archived = status is JobStatus.ARCHIVED
+    return and_(Job.deleted_at.is_(None), Job.is_archived.is_(is_archived))
 
 
 def first_pictures(session: Session, job: Job, most: int = 2) -> list[str]:
@@ -54,7 +76,7 @@ def put(job: Job, status: JobStatus) -> None:
 
 def duplicate_job(session: Session, job: Job) -> Job:
     """A copy of a job with its pages and what is on them; its history begins again."""
-    copy = Job(**values_of(job, "title", "created_at", "edited_at", "deleted_at", "is_archived"))
+    copy = Job(**values_of(job, *_OF_ITS_OWN))
     copy.title = f"{job.title}, copy"[:200]
     for page in job.pages:
         twin = Page(**values_of(page))

@@ -1,10 +1,13 @@
 """Undo and redo for a window: only the step that it shows, and the page where that happened."""
 
+from sqlalchemy import select
 from sqlalchemy.orm import Session, object_session
 
 from harnet.store.history import latest_edit, latest_undone
 from harnet.store.tables.jobs import Edit, Item, Job, Page
 from harnet.studio.common.errors import Conflict, Refused
+
+_LOOKED_BACK = 20
 
 
 def steps_of(job: Job) -> tuple[int, int]:
@@ -30,8 +33,9 @@ def step_known(session: Session, job: Job, known_id: int | None, is_redo: bool =
         raise Refused(f"There is nothing to {'redo' if is_redo else 'undo'}.")
     is_unseen = known_id is not None and (edit.id < known_id if is_redo else edit.id > known_id)
     if is_unseen:
+        who = edit.made_by or "Another window"
         raise Conflict(
-            f"Another window changed this job: “{edit.label}” came last. Nothing was"
+            f"{who} changed this job: “{edit.label}” came last. Nothing was"
             f" {'redone' if is_redo else 'undone'}; reload to see it."
         )
     return edit
@@ -58,3 +62,15 @@ def _page_left(session: Session, change: dict[str, dict[str, int] | None]) -> Pa
         if values is not None and "page_id" in values:
             return session.get(Page, values["page_id"])
     return None
+
+
+def told_of_change(session: Session, job: Job, item_id: int) -> str:
+    """Who changed an item last, and how, as a sentence to add; empty where that is not known."""
+    latest = select(Edit).where(Edit.job_id == job.id).order_by(Edit.id.desc()).limit(_LOOKED_BACK)
+    for edit in session.scalars(latest):
+        if edit.made_by and any(
+            (change["table"], change["id"]) == ("item", item_id) for change in edit.changes
+        ):
+            undone = " and undone" if edit.is_undone else ""
+            return f" {edit.made_by} came first: “{edit.label}”{undone}."
+    return ""

@@ -15,8 +15,10 @@ from harnet.core.preflight.page_rules import HIDDEN_PICTURE
 from harnet.core.preflight.rules import findings_of, rule_rank
 from harnet.core.preflight.subject import FileState
 from harnet.store.acceptance import acceptances_on, still_holds
+from harnet.store.blobs import IN_STORE
 from harnet.store.bulk import insert_rows
 from harnet.store.changed_rows import take_changed_rows
+from harnet.store.history import lock_jobs
 from harnet.store.tables.jobs import Item, Job, Page
 from harnet.store.tables.pictures import Picture, Shelf
 from harnet.store.tables.preflight import FindingRow, Judgement
@@ -89,6 +91,7 @@ def _judge(
         return
     with session.no_autoflush:
         pages = {page.id: page for page in _pages(session, wanted)}
+        lock_jobs(session, {page.job_id for page in pages.values()})
         items: dict[int, list[Item]] = {number: [] for number in pages}
         on_pages = select(Item).where(Item.page_id.in_(pages)).order_by(Item.position, Item.id)
         for item in session.scalars(on_pages):
@@ -264,6 +267,7 @@ def _look_at_files(session: Session, job_id: int, is_thorough: bool = False) -> 
         )
         .join(Picture.shelf)
         .where(Picture.id.in_(select(Judgement.picture_id).where(Judgement.job_id == job_id)))
+        .where(Shelf.folder != IN_STORE)
     )
     for number, folder, name, size_bytes, modified_ns, known in session.execute(used).all():
         try:

@@ -17,6 +17,7 @@ from harnet.studio.common.errors import Refused
 from harnet.studio.common.studio import Studio
 from harnet.studio.layout.placed import placement_of, write_placement
 from harnet.studio.layout.placing import name_of, new_picture_item
+from harnet.studio.people.quotas import require_room
 from harnet.studio.pictures.importing import examined_with_previews, import_picture, received_file
 from harnet.studio.pictures.picture import (
     path_of,
@@ -94,6 +95,7 @@ def paste_picture(
     Raises:
         UnreadableFile: it is no usable picture; nothing of it stays.
     """
+    require_room(session)
     with received_file(studio, name, stream) as (shown, path):
         sha256 = sha256_of(path)
         known = select(Picture).where(Picture.shelf_id.is_(None), Picture.sha256 == sha256)

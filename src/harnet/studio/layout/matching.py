@@ -27,6 +27,7 @@ from harnet.studio.jobs.jobs import target_of
 from harnet.studio.layout.arranging import fill_with
 from harnet.studio.layout.placed import FRAME, frame_of, placement_of, target_for, write_placement
 from harnet.studio.layout.placing import name_of
+from harnet.studio.people.access import is_on_seen_shelf
 from harnet.studio.pictures.picture import REMOVED_SHELF, kept_detail_of, source_of
 
 
@@ -137,7 +138,7 @@ def _is_odd(one: Candidate, is_drawn: bool) -> bool:
 
 def _on_shelves() -> Select[Picture]:
     wanted = select(Picture).join(Picture.shelf).where(Picture.failure.is_(None))
-    wanted = wanted.where(Shelf.name != REMOVED_SHELF)
+    wanted = wanted.where(Shelf.name != REMOVED_SHELF, is_on_seen_shelf())
     return wanted.where(Picture.file_state != FileState.MISSING.value).order_by(Picture.id)
 
 

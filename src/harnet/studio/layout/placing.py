@@ -5,7 +5,7 @@ from contextlib import nullcontext
 from dataclasses import replace
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session, contains_eager, joinedload, object_session
+from sqlalchemy.orm import Session, contains_eager, object_session
 
 from harnet.core.copies.frame_copy import with_copy
 from harnet.core.errors import ValueOutOfRange
@@ -33,6 +33,7 @@ from harnet.store.tables.jobs import Item, Job, Page
 from harnet.store.tables.pictures import Picture
 from harnet.studio.common.errors import Conflict, NotThere, Refused, sentence_of
 from harnet.studio.jobs.jobs import target_of
+from harnet.studio.jobs.steps import told_of_change
 from harnet.studio.layout.placed import (
     PICTURE,
     TEXT,
@@ -42,6 +43,7 @@ from harnet.studio.layout.placed import (
     write_box,
     write_placement,
 )
+from harnet.studio.people.access import is_seen
 from harnet.studio.pictures.picture import source_of
 
 _SMALL_START_SHARE = 0.5
@@ -64,8 +66,9 @@ def items_in(session: Session, job: Job, item_ids: Iterable[int]) -> list[Item]:
 
 def items_with(session: Session, numbers: Collection[int]) -> list[Item]:
     """The items of these numbers that there are, with their pages, the oldest first."""
-    wanted = select(Item).where(Item.id.in_(numbers)).order_by(Item.id)
-    return list(session.scalars(wanted.options(joinedload(Item.page))))
+    wanted = select(Item).join(Item.page).join(Page.job).where(Item.id.in_(numbers))
+    wanted = wanted.where(is_seen(Job.group_id)).order_by(Item.id)
+    return list(session.scalars(wanted.options(contains_eager(Item.page))))
 
 
 def texts_of(session: Session, job: Job) -> list[Item]:
@@ -85,12 +88,10 @@ def item_in(job: Job, item_id: int, version: int | None = None) -> Item:
     assert session is not None
     item = session.get(Item, item_id)
     if item is None or item.page.job_id != job.id:
-        raise NotThere(_NOT_ON_PAGE)
+        raise NotThere(f"{_NOT_ON_PAGE}{told_of_change(session, job, item_id)}")
     if version is not None and item.version != version:
-        raise Conflict(
-            "This was changed in another window. Your change was not made; reload to see its"
-            " current state."
-        )
+        who = told_of_change(session, job, item_id) or " It was changed in another window."
+        raise Conflict(f"Your change was not made.{who} Reload to see the current state.")
     return item
 
 

@@ -19,6 +19,7 @@ from harnet.studio.common.errors import Refused, sentence_of
 from harnet.studio.jobs.jobs import MOST_PAGES, page_count, page_of
 from harnet.studio.jobs.pages import values_of
 from harnet.studio.layout.placed import FRAME, PICTURE, TEXT, placement_of, write_placement
+from harnet.studio.people.access import is_on_seen_shelf
 
 _LONGEST_TEXT = 5_000_000
 Binding = Mapping[int, str]
@@ -97,7 +98,9 @@ def match_pictures(session: Session, table: Table, columns: Sequence[str]) -> Na
     names = {_name_in(text).lower() for text in texts}
     found: dict[str, list[Picture]] = {}
     wanted = select(Picture).where(
-        func.lower(Picture.file_name).in_(names), Picture.shelf_id.is_not(None)
+        func.lower(Picture.file_name).in_(names),
+        Picture.shelf_id.is_not(None),
+        is_on_seen_shelf(),
     )
     for picture in session.scalars(wanted.order_by(Picture.id.desc())):
         found.setdefault(picture.file_name.lower(), []).append(picture)

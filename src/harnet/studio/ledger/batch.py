@@ -34,6 +34,7 @@ from harnet.studio.layout.links import LINKED, hold
 from harnet.studio.layout.matching import denser_shots, swap
 from harnet.studio.layout.placed import file_state_of, placement_of, target_for, write_placement
 from harnet.studio.layout.placing import name_of, relink
+from harnet.studio.people.access import is_on_seen_shelf
 from harnet.studio.pictures.picture import state_of
 
 
@@ -222,6 +223,7 @@ def _relinked(session: Session, start: Planned) -> Planned:
     others = select(Picture).where(
         Picture.id != lost.id,
         Picture.shelf_id.is_not(None),
+        is_on_seen_shelf(),
         Picture.file_state != FileState.MISSING.value,
     )
     same = session.scalars(others.where(Picture.sha256 == lost.sha256)).first()

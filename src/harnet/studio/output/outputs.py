@@ -29,8 +29,11 @@ from harnet.core.output.pdf_settings import (
 from harnet.media.pagedrawing.page_image import MAX_IMAGE_PX
 from harnet.store.tables.jobs import Job
 from harnet.store.tables.output import Output
+from harnet.studio.common.activity import add_detail
 from harnet.studio.common.errors import NotThere, Refused, sentence_of
 from harnet.studio.jobs.jobs import page_count, page_of, target_of
+from harnet.studio.people.access import sees
+from harnet.studio.people.quotas import require_turn
 from harnet.studio.pictures.importing import safe_file_name
 from harnet.studio.pictures.profiles import require_profile
 from harnet.studio.preflight.gate import gate_settings
@@ -161,11 +164,13 @@ def _file_title(job: Job) -> str:
 def _asked(
     session: Session, job: Job, kind: str, settings: dict[str, Any], file_name: str
 ) -> Output:
+    require_turn(session)
     output = Output(
         job_id=job.id, kind=kind, settings=settings, file_name=safe_file_name(file_name)
     )
     session.add(output)
     session.flush()
+    add_detail(session, output.file_name)
     return output
 
 
@@ -176,7 +181,7 @@ def output_with(session: Session, output_id: int) -> Output:
         NotThere: there is none.
     """
     output = session.get(Output, output_id)
-    if output is None:
+    if output is None or not sees(output.job.group_id):
         raise NotThere("This output no longer exists.")
     return output
 

@@ -16,11 +16,14 @@ KEEP_LATEST = 20
 """Of each job; more are cleared whatever their age."""
 
 
-def clear_old_outputs(studio: Studio) -> int:
-    """Clears outputs that are too old or too many; returns how many. The worker calls this."""
+def clear_old_outputs(studio: Studio, *, is_dry: bool = False) -> int:
+    """Clears outputs that are too old or too many; returns how many. The worker calls this.
+
+    A dry run clears none.
+    """
     with studio.session() as session:
         old = _too_old(session) | _too_many(session)
-        for output in old:
+        for output in () if is_dry else old:
             clear(output)
         return len(old)
 

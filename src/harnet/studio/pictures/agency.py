@@ -10,6 +10,7 @@ from harnet.core.pictures.rights import Rights
 from harnet.media.errors import UnreadableFile
 from harnet.store.tables.pictures import AgencyFetch
 from harnet.studio.common.errors import NotThere, Refused
+from harnet.studio.common.rows import row_with
 from harnet.studio.common.studio import Studio
 from harnet.studio.outside.agency import (
     AgencyError,
@@ -17,6 +18,7 @@ from harnet.studio.outside.agency import (
     Delivery,
     DeliveryBroke,
 )
+from harnet.studio.people.quotas import require_turn
 from harnet.studio.pictures.importing import import_picture
 from harnet.studio.pictures.shelves import shelf_with
 from harnet.studio.tasks.task import Task
@@ -43,6 +45,7 @@ def ask_to_fetch(studio: Studio, session: Session, offer_key: str, shelf_id: int
             f"{shelf.name} is a watched folder, which Harnet never writes to; choose one of"
             " Harnet's own shelves."
         )
+    require_turn(session)
     fetch = AgencyFetch(offer_key=offer.key, title=offer.title, shelf_id=shelf.id)
     session.add(fetch)
     session.flush()
@@ -55,10 +58,7 @@ def fetch_with(session: Session, fetch_id: int) -> AgencyFetch:
     Raises:
         NotThere: there is none.
     """
-    fetch = session.get(AgencyFetch, fetch_id)
-    if fetch is None:
-        raise NotThere("This delivery is unknown.")
-    return fetch
+    return row_with(session, AgencyFetch, fetch_id, "This delivery is unknown.")
 
 
 def latest_fetches(session: Session) -> dict[str, AgencyFetch]:

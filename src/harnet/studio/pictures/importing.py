@@ -24,9 +24,13 @@ from harnet.media.pixels.likeness import likeness_of
 from harnet.media.pixels.previews import preview_name
 from harnet.store.blobs import sha256_of, write_whole
 from harnet.store.tables.pictures import Picture, Shelf
+from harnet.studio.common.activity import add_detail
 from harnet.studio.common.errors import Refused
 from harnet.studio.common.studio import Studio
+from harnet.studio.people.quotas import require_room
 from harnet.studio.pictures.picture import (
+    files_in_store,
+    is_in_store,
     lock_shelf,
     path_of,
     remember_file,
@@ -100,11 +104,14 @@ def import_picture(
         UnreadableFile: the file cannot be used; nothing of it stays.
         Refused: the shelf's folder is not there.
     """
+    require_room(session)
     shown = safe_file_name(name)
-    if not Path(shelf.folder).is_dir():
+    in_store = is_in_store(shelf)
+    folder = studio.settings.scratch_folder if in_store else Path(shelf.folder)
+    if not folder.is_dir():
         raise Refused(f"{shown} was not saved: the folder of {shelf.name} no longer exists.")
     try:
-        part = write_whole(stream, Path(shelf.folder), MAX_FILE_BYTES)
+        part = write_whole(stream, folder, MAX_FILE_BYTES)
     except OverflowError:
         limit = bytes_text(MAX_FILE_BYTES)
         raise UnreadableFile(shown, f"the file is larger than {limit}, the limit") from None
@@ -118,7 +125,7 @@ def import_picture(
             return same
         examined = examined_with_previews(studio, part, shown, sha256)
         if same is not None:
-            os.link(part, path_of(same))
+            _keep(session, shelf, part, path_of(same))
             same.facts, same.failure = facts_as_values(examined.facts), None
             remember_looks(same, examined)
             remember_file(same)
@@ -141,6 +148,19 @@ def numbered(name: str) -> Iterator[str]:
         yield f"{stem} {number}.{ending}" if dot else f"{name} {number}"
 
 
+def _keep(session: Session, shelf: Shelf, part: Path, path: Path) -> None:
+    """Puts a finished file where a shelf keeps its files; on a folder it overwrites none.
+
+    Raises:
+        FileExistsError: a file lies there.
+    """
+    if is_in_store(shelf):
+        files_in_store(session).blobs.put_file(part)
+        return
+    os.link(part, path)
+    path.chmod(0o644)
+
+
 def _put(
     session: Session,
     shelf: Shelf,
@@ -156,21 +176,24 @@ def _put(
     if same is not None and path_of(same).exists():
         # It came in a second time while its pixels were looked at.
         return same
+    taken = select(Picture.file_name).where(Picture.shelf_id == shelf.id)
+    names = set(session.scalars(taken)) if is_in_store(shelf) else set()
     for name in numbered(shown):
         try:
-            os.link(part, Path(shelf.folder) / name)
-            break
+            if name not in names:
+                _keep(session, shelf, part, Path(shelf.folder) / name)
+                break
         except FileExistsError:
             continue
-    (Path(shelf.folder) / name).chmod(0o644)
     picture = Picture(
         shelf=shelf, file_name=name, sha256=sha256, facts=facts_as_values(examined.facts)
     )
     set_rights(picture, rights or examined.rights)
     remember_looks(picture, examined)
-    remember_file(picture)
     session.add(picture)
+    remember_file(picture)
     session.flush()
+    add_detail(session, name)
     return picture
 
 

@@ -10,12 +10,20 @@ from sqlalchemy.orm import Session
 from harnet.core.pictures.rights import tidied
 from harnet.core.preflight.subject import FileState
 from harnet.store.tables.pictures import Picture, Shelf
+from harnet.studio.common.activity import add_detail
 from harnet.studio.common.errors import Refused
 from harnet.studio.common.studio import Studio
-from harnet.studio.pictures.picture import REMOVED_SHELF, lock_shelf, path_of, state_of
+from harnet.studio.pictures.picture import (
+    REMOVED_SHELF,
+    files_in_store,
+    is_in_store,
+    lock_shelf,
+    path_of,
+    state_of,
+)
 from harnet.studio.pictures.shelves import (
     DEFAULT_SHELF,
-    all_shelves,
+    every_shelf,
     shelf_named,
 )
 
@@ -27,6 +35,7 @@ def new_shelf(studio: Studio, session: Session, name: str) -> Shelf:
         Refused: no name, or one that a shelf has already.
     """
     wanted = _name_free(session, name)
+    add_detail(session, wanted)
     return shelf_named(studio, session, wanted)
 
 
@@ -52,10 +61,11 @@ def remove_shelf(session: Session, shelf: Shelf) -> None:
     _require_own_name(shelf)
     if shelf.pictures:
         raise Refused(f"{shelf.name} still holds pictures; move them to another shelf first.")
-    folder = Path(shelf.folder)
+    folder = None if is_in_store(shelf) else Path(shelf.folder)
+    add_detail(session, shelf.name)
     session.delete(shelf)
     session.flush()
-    if folder.is_dir() and not any(folder.iterdir()):
+    if folder is not None and folder.is_dir() and not any(folder.iterdir()):
         folder.rmdir()
 
 
@@ -82,9 +92,22 @@ def move_picture(session: Session, picture: Picture, shelf: Shelf) -> None:
     lock_shelf(session, shelf)
     path = path_of(picture)
     goal = _free_path(session, shelf, Path(picture.file_name).name)
-    goal.parent.mkdir(parents=True, exist_ok=True)
-    shutil.move(path, goal)
+    if is_in_store(before) or is_in_store(shelf):
+        _move_by_content(session, path, before, shelf, goal)
+    else:
+        goal.parent.mkdir(parents=True, exist_ok=True)
+        shutil.move(path, goal)
     picture.shelf, picture.shelf_id, picture.file_name = shelf, shelf.id, goal.name
+
+
+def _move_by_content(session: Session, path: Path, before: Shelf, shelf: Shelf, goal: Path) -> None:
+    """Between shelves of which one at least has its files in the store."""
+    if not is_in_store(shelf):
+        goal.parent.mkdir(parents=True, exist_ok=True)
+        shutil.copyfile(path, goal)
+    elif not is_in_store(before):
+        files_in_store(session).blobs.put_file(path)
+        path.unlink()
 
 
 def remove_picture(studio: Studio, session: Session, picture: Picture) -> Shelf:
@@ -105,7 +128,7 @@ def _free_path(session: Session, shelf: Shelf, name: str) -> Path:
     for number in count(1):
         wanted = name if number == 1 else f"{stem} {number}{ending}"
         path = Path(shelf.folder) / wanted
-        if wanted not in taken and not path.exists():
+        if wanted not in taken and (is_in_store(shelf) or not path.exists()):
             return path
     raise AssertionError("count never ends")
 
@@ -114,7 +137,7 @@ def _name_free(session: Session, name: str) -> str:
     wanted = tidied(name)[:180]
     if not wanted:
         raise Refused("Give the shelf a name.")
-    if any(shelf.name.lower() == wanted.lower() for shelf in all_shelves(session)):
+    if any(shelf.name.lower() == wanted.lower() for shelf in every_shelf(session)):
         raise Refused(f"There is a shelf named {wanted} already.")
     return wanted
 

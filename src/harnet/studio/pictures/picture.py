@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from sqlalchemy import func, select
-from sqlalchemy.orm import Session, joinedload
+from sqlalchemy.orm import Session, joinedload, object_session
 
 from harnet.core.layout.placing import Source, source_from
 from harnet.core.pictures.detail import Detail
@@ -14,10 +14,11 @@ from harnet.core.pictures.picture import Facts, facts_from_values
 from harnet.core.pictures.rights import Rights, licence_from, tidied
 from harnet.core.preflight.subject import FileState
 from harnet.media.pixels.examination import ExaminedPicture
-from harnet.store.blobs import sha256_of
+from harnet.store.blobs import FILES, IN_STORE, StoredFiles, sha256_of
 from harnet.store.tables.jobs import Item, Job, Page
 from harnet.store.tables.pictures import Picture, Shelf
 from harnet.studio.common.errors import NotThere
+from harnet.studio.people.access import is_on_seen_shelf, is_seen, sees_picture
 
 REMOVED_SHELF = "Removed pictures"
 """Where pictures are kept that were removed; they are offered for no place."""
@@ -40,13 +41,30 @@ def path_of(picture: Picture) -> Path:
     """
     if picture.shelf is None:
         raise NotThere(f"{picture.file_name} was pasted: it is not on a shelf.")
+    if is_in_store(picture.shelf):
+        return files_in_store(object_session(picture)).file(picture.sha256)
     return Path(picture.shelf.folder) / picture.file_name
+
+
+def files_in_store(session: Session | None) -> StoredFiles:
+    """The store as files on this machine, as a session of the studio knows it."""
+    assert session is not None
+    found: StoredFiles = session.info[FILES]
+    return found
+
+
+def is_in_store(shelf: Shelf) -> bool:
+    """Whether a shelf's files lie in the store, where every machine finds them."""
+    return shelf.folder == IN_STORE
 
 
 def state_of(picture: Picture) -> FileState:
     """How the picture's file stands, by its presence, size and time, then by its content."""
     if picture.shelf is None:
         return FileState.LOOSE
+    if is_in_store(picture.shelf):
+        # By its content, and never changed; nothing else writes there.
+        return FileState.IN_PLACE
     try:
         status = path_of(picture).stat()
     except OSError:
@@ -99,13 +117,15 @@ def source_of(picture: Picture) -> Source:
 
 def all_pictures(session: Session) -> list[Picture]:
     """Every picture on every shelf, latest first."""
-    wanted = select(Picture).options(joinedload(Picture.shelf)).where(Picture.shelf_id.is_not(None))
+    wanted = select(Picture).options(joinedload(Picture.shelf))
+    wanted = wanted.where(Picture.shelf_id.is_not(None), is_on_seen_shelf())
     return list(session.scalars(wanted.order_by(Picture.id.desc())))
 
 
 def latest_pictures(session: Session, most: int, text: str = "") -> list[Picture]:
     """The pictures that came last, those with a text in their name where one is given."""
     wanted = select(Picture).join(Picture.shelf).where(Shelf.name != REMOVED_SHELF)
+    wanted = wanted.where(is_on_seen_shelf())
     if text:
         wanted = wanted.where(Picture.file_name.icontains(text, autoescape=True))
     return list(session.scalars(wanted.order_by(Picture.id.desc()).limit(most)))
@@ -115,7 +135,7 @@ def pictures_between(
     session: Session, text: str, offset: int, limit: int
 ) -> tuple[int, list[Picture]]:
     """How many pictures have a text in their name, and a part of them, the latest first."""
-    wanted = select(Picture).where(Picture.shelf_id.is_not(None))
+    wanted = select(Picture).where(Picture.shelf_id.is_not(None), is_on_seen_shelf())
     if text:
         wanted = wanted.where(Picture.file_name.icontains(text, autoescape=True))
     count = session.scalar(select(func.count()).select_from(wanted.subquery())) or 0
@@ -130,7 +150,7 @@ def picture_with(session: Session, picture_id: int) -> Picture:
         NotThere: there is none.
     """
     picture = session.get(Picture, picture_id)
-    if picture is None:
+    if picture is None or not sees_picture(session, picture):
         raise NotThere("This picture is no longer on a shelf.")
     return picture
 
@@ -138,7 +158,7 @@ def picture_with(session: Session, picture_id: int) -> Picture:
 def same_content(session: Session, picture: Picture) -> list[Picture]:
     """Other pictures with the same bytes."""
     wanted = select(Picture).where(Picture.sha256 == picture.sha256, Picture.id != picture.id)
-    wanted = wanted.where(Picture.shelf_id.is_not(None))
+    wanted = wanted.where(Picture.shelf_id.is_not(None), is_on_seen_shelf())
     return list(session.scalars(wanted.order_by(Picture.id)))
 
 
@@ -154,12 +174,12 @@ class Use:
 
 
 def uses_of(session: Session, picture_ids: Iterable[int]) -> list[Use]:
-    """Where pictures are placed, by job and page."""
+    """Where pictures are placed, by job and page, of the jobs that whoever is at work may see."""
     rows = session.execute(
         select(Job.id, Job.title, Page.position, func.min(Item.id), func.count())
         .join(Page, Page.job_id == Job.id)
         .join(Item, Item.page_id == Page.id)
-        .where(Item.picture_id.in_(list(picture_ids)))
+        .where(Item.picture_id.in_(list(picture_ids)), is_seen(Job.group_id))
         .group_by(Job.id, Job.title, Page.position)
         .order_by(Job.title, Page.position)
     )

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from sqlalchemy import Text, cast, func, select
+from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from harnet.core.pictures.picture import Kind, facts_as_values
@@ -13,14 +14,23 @@ from harnet.core.preflight.subject import FileState
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.bounded_reading import facts_apart
 from harnet.store.base import now_utc
-from harnet.store.blobs import sha256_of
+from harnet.store.blobs import IN_STORE, sha256_of
 from harnet.store.tables.copies import PrintCopy
 from harnet.store.tables.jobs import Edit, Item
 from harnet.store.tables.pictures import Picture, Shelf
 from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.common.studio import Studio
+from harnet.studio.people.access import is_seen, sees
+from harnet.studio.people.people import asks_for_names
 from harnet.studio.pictures.importing import examined_with_previews, safe_file_name, source_file
-from harnet.studio.pictures.picture import lock_shelf, path_of, remember_looks, set_rights, state_of
+from harnet.studio.pictures.picture import (
+    is_in_store,
+    lock_shelf,
+    path_of,
+    remember_looks,
+    set_rights,
+    state_of,
+)
 
 DEFAULT_SHELF = "My pictures"
 _DEEPEST = 8
@@ -34,18 +44,38 @@ _COUNTED = "image_count"
 
 def shelf_named(studio: Studio, session: Session, name: str) -> Shelf:
     """The shelf of that name; made, with its folder, if there is none yet."""
-    shelf = session.scalars(select(Shelf).where(Shelf.name == name)).first()
+    known = select(Shelf).where(Shelf.name == name)
+    shelf = session.scalars(known).first()
     if shelf is None:
-        folder = studio.settings.shelves_folder / safe_file_name(name)
-        folder.mkdir(parents=True, exist_ok=True)
-        shelf = Shelf(name=name, folder=str(folder))
-        session.add(shelf)
-        session.flush()
+        folder = IN_STORE
+        if not studio.settings.shelves_in_store:
+            path = studio.settings.shelves_folder / safe_file_name(name)
+            path.mkdir(parents=True, exist_ok=True)
+            folder = str(path)
+        # Of two who make it at once, one does, and both have it.
+        row = insert(Shelf).values(name=name, folder=folder)
+        session.execute(row.on_conflict_do_nothing(index_elements=["name"]))
+        shelf = session.scalars(known).one()
     return shelf
 
 
+def have_default_shelf(studio: Studio) -> None:
+    """Sees to it that there is a shelf to put pictures on, in a transaction of its own.
+
+    Made along with a picture, everybody who looks for it would wait until that is taken in.
+    """
+    with studio.session() as session:
+        shelf_named(studio, session, DEFAULT_SHELF)
+
+
 def all_shelves(session: Session) -> list[Shelf]:
-    """Every shelf, by name."""
+    """Every shelf that whoever is at work may see, by name."""
+    seen = select(Shelf).where(is_seen(Shelf.group_id))
+    return list(session.scalars(seen.order_by(Shelf.name)))
+
+
+def every_shelf(session: Session) -> list[Shelf]:
+    """Every shelf, seen or not: names and folders are the studio's, and taken once."""
     return list(session.scalars(select(Shelf).order_by(Shelf.name)))
 
 
@@ -65,7 +95,7 @@ def watch_folder(studio: Studio, session: Session, folder_text: str) -> Shelf:
     """A new shelf on a folder of this machine; its files stay where they are.
 
     Raises:
-        Refused: no such folder, or one that is a shelf already.
+        Refused: no such folder, one that is a shelf already, or one below no root that is named.
     """
     text = folder_text.strip()
     if not text:
@@ -79,7 +109,8 @@ def watch_folder(studio: Studio, session: Session, folder_text: str) -> Shelf:
     data = studio.settings.data_folder.resolve()
     if folder in (data, *data.parents) or data in folder.parents:
         raise Refused(f"{folder} holds Harnet's own data; watch another folder.")
-    for shelf in all_shelves(session):
+    _require_named_root(studio, session, folder)
+    for shelf in every_shelf(session):
         if Path(shelf.folder).resolve() == folder:
             raise Refused(f"{folder} is already watched, as {shelf.name}.")
     try:
@@ -92,8 +123,25 @@ def watch_folder(studio: Studio, session: Session, folder_text: str) -> Shelf:
     return shelf
 
 
+def _require_named_root(studio: Studio, session: Session, folder: Path) -> None:
+    """Once people sign in, whoever runs Harnet names what of this machine they may read.
+
+    Raises:
+        Refused: it lies below none of what is named.
+    """
+    roots = [one.resolve() for one in studio.settings.shelf_roots]
+    if not roots and not asks_for_names(session):
+        return
+    if not any(root == folder or root in folder.parents for root in roots):
+        listed = ", ".join(map(str, roots)) or "none"
+        raise Refused(
+            f"{folder} may not be watched: whoever runs Harnet names the folders for that in"
+            f" HARNET_SHELF_ROOTS ({listed} so far)."
+        )
+
+
 def _free_name(session: Session, wanted: str) -> str:
-    taken = {shelf.name for shelf in all_shelves(session)}
+    taken = {shelf.name for shelf in every_shelf(session)}
     name, number = tidied(wanted)[:180] or "Folder", 1
     while name in taken:
         number += 1
@@ -108,7 +156,7 @@ def shelf_with(session: Session, shelf_id: int) -> Shelf:
         NotThere: there is none.
     """
     shelf = session.get(Shelf, shelf_id)
-    if shelf is None:
+    if shelf is None or not sees(shelf.group_id):
         raise NotThere("This shelf is no longer watched.")
     return shelf
 
@@ -247,7 +295,9 @@ def look_at_shelves(studio: Studio) -> list[ShelfCheck]:
     A folder that vanished is told; its pictures stay known.
     """
     with studio.session() as session:
-        shelf_ids = [shelf.id for shelf in all_shelves(session)]
+        shelves = every_shelf(session)
+        # What lies in the store came through Harnet, and is known.
+        shelf_ids = [shelf.id for shelf in shelves if not is_in_store(shelf)]
     return [_look(studio, shelf_id) for shelf_id in shelf_ids]
 
 

@@ -10,6 +10,7 @@ from harnet.store.base import now_utc
 from harnet.store.tables.documents import Document
 from harnet.store.tables.jobs import Job
 from harnet.store.tables.reviews import ReviewLink
+from harnet.studio.common.activity import add_detail
 from harnet.studio.common.errors import NotThere, Refused
 
 _TOKEN_BYTES = 24
@@ -40,6 +41,7 @@ def make_link(
     )
     session.add(link)
     session.flush()
+    add_detail(session, link.label)
     return link
 
 

@@ -22,8 +22,9 @@ from harnet.core.output.pdf_settings import (
 )
 from harnet.store.tables.jobs import Job
 from harnet.store.tables.output import OutputPreset
-from harnet.studio.common.errors import NotThere, Refused, sentence_of
+from harnet.studio.common.errors import Refused, sentence_of
 from harnet.studio.common.published_file import file_in
+from harnet.studio.common.rows import row_with
 from harnet.studio.presets.forms import MOST_PRESETS, ImagePreset, PdfPreset, PresetFile
 
 _IN_JOB = {PDF: "pdf", PAGE_IMAGE: "images"}
@@ -41,10 +42,7 @@ def preset_with(session: Session, preset_id: int) -> OutputPreset:
     Raises:
         NotThere: there is none of that number.
     """
-    preset = session.get(OutputPreset, preset_id)
-    if preset is None:
-        raise NotThere("This preset no longer exists.")
-    return preset
+    return row_with(session, OutputPreset, preset_id, "This preset no longer exists.")
 
 
 def keep_preset(

@@ -13,6 +13,7 @@ from harnet.core.targets.values import target_as_values, target_from_values
 from harnet.store.history import recorded
 from harnet.store.tables.jobs import Job
 from harnet.store.tables.targets import TargetRow
+from harnet.studio.common.activity import add_detail
 from harnet.studio.common.errors import Conflict, NotThere, Refused, sentence_of
 from harnet.studio.targets.files import targets_in
 
@@ -85,6 +86,7 @@ def save_target(session: Session, target: Target, version: int | None = None) ->
         )
     else:
         row.values = target_as_values(target)
+    add_detail(session, target.name)
     session.flush()
 
 
@@ -119,6 +121,7 @@ def drop_target(session: Session, key: str) -> bool:
     row = row_of(session, key)
     if row is None:
         raise Refused("This target is as it ships with Harnet; there is nothing to restore.")
+    add_detail(session, key)
     session.delete(row)
     session.flush()
     return shipped(key) is not None

@@ -7,6 +7,7 @@ bytes may come in again in the meantime. The sweep looks at all of it, some time
 import shutil
 import time
 from collections.abc import Iterator
+from dataclasses import dataclass
 from typing import Any
 
 from sqlalchemy import Select, select
@@ -32,27 +33,38 @@ _HOLDERS: tuple[Select[Any], ...] = (
 """Whatever names bytes in the store; a new table that does belongs here."""
 
 
-def sweep(studio: Studio, grace_seconds: float = GRACE_SECONDS) -> int:
+@dataclass(frozen=True, slots=True)
+class Sweep:
+    """What a sweep found that nothing needs any longer."""
+
+    blobs: int
+    blob_bytes: int
+    leftovers: int
+    """Files and folders of work that ended without tidying."""
+
+
+def sweep(studio: Studio, grace_seconds: float = GRACE_SECONDS, *, is_dry: bool = False) -> Sweep:
     """Deletes bytes that nothing names, and scratch, once they are older than the grace.
 
-    Returns how many blobs went. The worker calls this every hour.
+    A dry one deletes nothing and tells the same. The worker does this every hour.
     """
     before = time.time() - grace_seconds
-    old = list(studio.blobs.older_than(before))
+    old = dict(studio.blobs.older_than(before))
     with studio.session() as session:
         held = set(_held(session))
-    gone = 0
-    for sha256 in old:
-        if sha256 not in held:
+    unused = {sha256: size for sha256, size in old.items() if sha256 not in held}
+    leftovers = [
+        one for one in studio.settings.scratch_folder.iterdir() if one.stat().st_mtime < before
+    ]
+    if not is_dry:
+        for sha256 in unused:
             studio.blobs.delete(sha256)
-            gone += 1
-    for left in studio.settings.scratch_folder.iterdir():
-        if left.stat().st_mtime < before:
+        for left in leftovers:
             if left.is_dir():
                 shutil.rmtree(left, ignore_errors=True)
             else:
                 left.unlink(missing_ok=True)
-    return gone
+    return Sweep(len(unused), sum(unused.values()), len(leftovers))
 
 
 def _held(session: Session) -> Iterator[str]:

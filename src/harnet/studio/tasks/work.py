@@ -16,9 +16,11 @@ from typing import Generic, TypeVar
 from sqlalchemy.orm import Session
 
 from harnet.media.errors import OwnFault
+from harnet.store.acting import Actor, acting
 from harnet.store.base import now_utc
 from harnet.store.tables.work import BackgroundWork
 from harnet.studio.common.studio import Studio
+from harnet.studio.people.people import actor_named
 from harnet.studio.tasks.states import CANCELLED, DONE, FAILED, RUNNING, WAITING, WORKING, Cancelled
 
 Row = TypeVar("Row", bound=BackgroundWork)
@@ -145,6 +147,15 @@ class Work(Generic[Row]):
         finally:
             shutil.rmtree(folder, ignore_errors=True)
 
+    def asked_by(self) -> Actor:
+        """Whoever asked for it: what is made of it says so, and sees what they see."""
+
+        def look(session: Session) -> Actor:
+            row = session.get(self._model, self.row_id)
+            return actor_named(session, row.made_by if row is not None else "")
+
+        return self.studio.patiently(look)
+
     def _wanted_row(self, session: Session) -> Row | None:
         row = session.get(self._model, self.row_id, with_for_update=True, populate_existing=True)
         return row if row is not None and row.state in RUNNING else None
@@ -163,7 +174,8 @@ def carry_out(
     kept as `own_fault`, and goes on to the log.
     """
     try:
-        do()
+        with acting(work.asked_by()):
+            do()
     except Cancelled:
         return
     except OwnFault:
@@ -191,3 +203,15 @@ def wait_again(row: BackgroundWork) -> bool:
     row.state, row.steps_done, row.steps_total = WAITING, 0, 0
     row.failure, row.finished_at, row.requested_at = None, None, now_utc()
     return True
+
+
+def name_behind(studio: Studio, model: type[BackgroundWork] | None, row_id: int | None) -> str:
+    """The name of whoever asked for work, for the log; empty where there is none."""
+    if model is None or row_id is None:
+        return ""
+
+    def look(session: Session) -> str:
+        row = session.get(model, row_id)
+        return row.made_by if row is not None else ""
+
+    return studio.patiently(look)

@@ -40,6 +40,7 @@ from harnet.studio.documents.making.works import (
     not_chosen,
 )
 from harnet.studio.documents.uploads import document_with, read_pdf
+from harnet.studio.people.access import is_on_seen_shelf, sees_picture
 from harnet.studio.pictures.picture import facts_of_picture, path_of
 from harnet.studio.pictures.profiles import profile_file
 from harnet.studio.tasks.task import Task
@@ -110,9 +111,9 @@ def _find(
 
 def _originals_on_shelves(session: Session) -> list[dict[str, Any]]:
     """Every raster picture whose file is in place: its path, its hash, its number."""
-    wanted = select(Picture).options(joinedload(Picture.shelf)).order_by(Picture.id)
+    wanted = select(Picture).options(joinedload(Picture.shelf)).where(is_on_seen_shelf())
     found = []
-    for one in session.scalars(wanted):
+    for one in session.scalars(wanted.order_by(Picture.id)):
         facts = facts_of_picture(one)
         is_there = one.shelf is not None and one.file_state == FileState.IN_PLACE.value
         if is_there and not facts.is_vector:
@@ -161,6 +162,7 @@ def _improve(
         colours=CopyColours(settings["colours"]),
         chooses=Sureness.PERHAPS,
         threshold=DEFAULT_THRESHOLD if settings["is_trimmed"] else None,
+        cuts=settings.get("is_cut", False),
     )
     plan = plan_from(images, path, name, wanted)
     copy, room = folder / "improved.pdf", folder / "room"
@@ -184,7 +186,7 @@ def _improve(
     if locked is not None:
         unlock(Locked(copy, password), name, folder / "unlocked.pdf")
         readable_sha256 = work.studio.blobs.put_file(folder / "unlocked.pdf")
-    title = f"{Path(name).stem} improved.pdf"
+    title = f"{Path(name).stem} improved{Path(name).suffix}"
     made: list[int] = []
 
     def keep(session: Session, row: DocumentWork) -> None:
@@ -216,11 +218,14 @@ def _chosen(session: Session, values: dict[str, Any], chosen: Sequence[int]) -> 
     if candidate is None or values["key"] not in chosen:
         return not_chosen(values)
     picture = session.get(Picture, candidate["picture_id"])
-    path = Path(candidate["path"])
-    if picture is None or not path.exists() or sha256_of(path) != candidate["sha256"]:
-        raise Refused(_GONE.format(name=path.name))
+    if picture is None or picture.shelf is None or not sees_picture(session, picture):
+        raise Refused(_GONE.format(name=Path(candidate["path"]).name))
+    # It may have been found by another machine, which has its copy elsewhere.
+    path = path_of(picture)
+    if not path.exists() or sha256_of(path) != candidate["sha256"]:
+        raise Refused(_GONE.format(name=picture.file_name))
     plain = {key: one for key, one in candidate.items() if key not in _OF_PICTURE}
-    return {**values, "candidate": plain}
+    return {**values, "candidate": plain | {"path": str(path)}}
 
 
 DO_DOCUMENT_WORK = Task(

@@ -1,11 +1,11 @@
-"""The images of a PDF as files: written in a process of its own, with a table of them."""
+"""The images of a document as files: written in a process of its own, with a table of them."""
 
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from harnet.core.documents.extraction import ExtractedImage, table_of
 from harnet.core.documents.images import painted_from
-from harnet.studio.documents.making.apart import pdf_apart
+from harnet.studio.documents.making.apart import document_apart
 
 TABLE_NAME = "images.csv"
 
@@ -21,17 +21,17 @@ def extract_images(
     tell: Callable[[int, int], None] = lambda _done, _of: None,
     look_up: Callable[[], None] | None = None,
 ) -> list[ExtractedImage]:
-    """Writes images of a PDF and a table of them into a folder that is there and empty.
+    """Writes images of a document and a table of them into a folder that is there and empty.
 
     `pages` is all, or numbers and ranges; `chosen` are pairs of page and place among its pictures.
     Whatever `tell` or `look_up` raises ends the work. The table has a row for each time that an
     image is painted.
 
     Raises:
-        UnreadableFile: the PDF cannot be read, or has no such pages.
+        UnreadableFile: the document cannot be read, or has no such pages.
     """
-    answer = pdf_apart(
-        "harnet.media.pdf.extracting.process",
+    answer = document_apart(
+        "extracting",
         path,
         name,
         {

@@ -1,4 +1,4 @@
-"""Improved copies of PDFs without a database: originals looked for, images replaced, all proven.
+"""Improved copies of documents without a database: originals found, images replaced, all proven.
 
 What each image becomes is planned first; a copy is handed out only once it is proven.
 """
@@ -23,7 +23,7 @@ from harnet.core.measure.geometry import Matrix
 from harnet.core.measure.verdict import verdict_of_judged
 from harnet.core.targets.target import Target
 from harnet.media.errors import UnreadableFile
-from harnet.studio.documents.making.apart import pdf_apart
+from harnet.studio.documents.making.apart import document_apart
 from harnet.studio.documents.making.proof import proven
 from harnet.studio.documents.making.unlocking import Locked
 
@@ -52,7 +52,7 @@ class Plan:
     @property
     def changed(self) -> list[PlannedImage]:
         """The images that the copy has other samples of."""
-        return [one for one in self.images if one.fate is not Fate.LEFT]
+        return [one for one in self.images if one.fate is not Fate.LEFT or one.is_cut]
 
     @property
     def still_short(self) -> list[PlannedImage]:
@@ -137,10 +137,10 @@ def look_for_originals(
     """Looks for the originals of a PDF's images that fall short of a target.
 
     Raises:
-        UnreadableFile: the PDF cannot be read, or has no such pages.
+        UnreadableFile: the document cannot be read, or has no such pages.
     """
-    answer = pdf_apart(
-        "harnet.media.pdf.improving.matching",
+    answer = document_apart(
+        "matching",
         path,
         name,
         {
@@ -167,7 +167,7 @@ def plan_improvement(
     """Looks for the originals of a PDF's images and plans what each becomes; nothing is written.
 
     Raises:
-        UnreadableFile: the PDF cannot be read, or has no such pages.
+        UnreadableFile: the document cannot be read, or has no such pages.
     """
     files = [Original(one) for one in originals]
     found = look_for_originals(path, name, files, settings.target, pages=pages, tell=tell)
@@ -191,7 +191,8 @@ def planned_from(values: dict[str, Any], settings: ImproveSettings) -> PlannedIm
     values = dict(values)
     found, failure = values.pop("candidate", None), values.pop("failure", None)
     uses = tuple(Use(page, place, Matrix(*matrix)) for page, place, matrix in values["uses"])
-    image = DocumentImageObject(**{**values, "uses": uses})
+    crop = values.get("crop")
+    image = DocumentImageObject(**{**values, "uses": uses, "crop": tuple(crop) if crop else None})
     candidate = None
     if found is not None:
         registration = found["registration"]
@@ -223,14 +224,14 @@ def make_copy(
     encrypted: the copy has the same passwords and permissions.
 
     Raises:
-        UnreadableFile: the PDF cannot be read any longer, or an original changed meanwhile.
+        UnreadableFile: the document cannot be read any longer, or an original changed meanwhile.
     """
     made = folder / "copy.pdf"
     stamps = _stamps(plan)
     password = locked.password if locked is not None else ""
     try:
-        answer = pdf_apart(
-            "harnet.media.pdf.improving.copying",
+        answer = document_apart(
+            "copying",
             locked.path if locked is not None else plan.path,
             plan.name,
             {
@@ -241,6 +242,7 @@ def make_copy(
                 "quality": plan.settings.quality,
                 "colours": plan.settings.colours.value,
                 "profile": str(profile) if profile else "",
+                "cuts": plan.settings.cuts,
                 "items": [_item(one) for one in plan.changed],
             },
             partial(tell, "image"),
@@ -266,7 +268,7 @@ def make_copy(
         plan=plan,
         rows=[_receipt_row(one, plan.settings, done, proof) for one in plan.images],
         broken=answer["broken"],
-        faults=_faults(plan, proof),
+        faults=_faults(plan, proof, done),
     )
     if receipt.is_proven:
         made.replace(copy)
@@ -314,15 +316,23 @@ def _as_done(one: PlannedImage, row: dict[str, Any] | None) -> PlannedImage:
     if row is None or "reason" not in row:
         return one
     image = one.image
-    return replace(one, fate=Fate.LEFT, px_w=image.px_w, px_h=image.px_h, reason=str(row["reason"]))
+    return replace(
+        one,
+        fate=Fate.LEFT,
+        px_w=image.px_w,
+        px_h=image.px_h,
+        reason=str(row["reason"]),
+        is_cut=False,
+    )
 
 
 def _row(one: PlannedImage, settings: ImproveSettings) -> dict[str, Any]:
     image, limits = one.image, settings.target.for_bits(one.image.is_bilevel)
     candidate = one.candidate
     return {
-        "page": image.largest.page_number,
+        "page": image.page,
         "place": image.largest.place,
+        "where": image.where,
         "uses": len(image.uses),
         "px_w": image.px_w,
         "px_h": image.px_h,
@@ -332,6 +342,7 @@ def _row(one: PlannedImage, settings: ImproveSettings) -> dict[str, Any]:
         "bits": image.bits,
         "bytes": image.size_bytes,
         "fate": one.fate.value,
+        "is_cut": one.is_cut,
         "original": candidate.name if candidate is not None else None,
         "sureness": candidate.sureness.value if candidate is not None else None,
         "similarity": (
@@ -352,7 +363,7 @@ def _receipt_row(
     proof: dict[str, Any],
 ) -> dict[str, Any]:
     key = one.image.key
-    made = done.get(key, {}) if one.fate is not Fate.LEFT else {}
+    made = done.get(key, {}) if one.fate is not Fate.LEFT or one.is_cut else {}
     similar = proof["similar"].get(str(key))
     return _row(one, settings) | {
         "new_bytes": made.get("bytes", one.image.size_bytes),
@@ -361,7 +372,7 @@ def _receipt_row(
     }
 
 
-def _faults(plan: Plan, proof: dict[str, Any]) -> list[str]:
+def _faults(plan: Plan, proof: dict[str, Any], done: dict[int, dict[str, Any]]) -> list[str]:
     """Where the copy is not what was promised, as sentences."""
     before, after = proof["count"]
     if before != after:
@@ -371,10 +382,12 @@ def _faults(plan: Plan, proof: dict[str, Any]) -> list[str]:
         f" {page['box'][0]}, {page['box'][1]} px of a drawing at 100 ppi."
         for page in proof["pages"]
     ]
+    faults += proof.get("differs", [])
     for one in plan.changed:
-        key, where = str(one.image.key), f"page {one.image.largest.page_number}"
+        key, where = str(one.image.key), one.image.where or f"page {one.image.page}"
         found = proof["found"].get(key)
-        if found != [one.px_w, one.px_h]:
+        promised = done.get(one.image.key, {}).get("px", [one.px_w, one.px_h])
+        if found != promised:
             faults.append(f"An image on {where} has not the pixels that were promised.")
         share = proof["similar"].get(key, 1.0)
         if share < _LEAST_SIMILARITY:

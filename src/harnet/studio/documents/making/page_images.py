@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from harnet.core.documents.images import DocumentPage, page_from
+from harnet.core.documents.document import DocumentPage, page_from
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.output.page_images import (
     ImageSettings,
@@ -13,7 +13,7 @@ from harnet.core.output.page_images import (
     plain_title,
 )
 from harnet.core.output.pair import Pair
-from harnet.studio.documents.making.apart import pdf_apart
+from harnet.studio.documents.making.apart import module_apart
 from harnet.studio.pictures.importing import safe_file_name
 
 _BY = "harnet.media.pagedrawing.document_pages"
@@ -86,4 +86,4 @@ def _done(
     tell: Callable[[int, int], None] = lambda _done, _of: None,
     look_up: Callable[[], None] | None = None,
 ) -> dict[str, Any]:
-    return pdf_apart(_BY, path, name, order, tell, look_up)
+    return module_apart(_BY, path, name, order, tell, look_up)

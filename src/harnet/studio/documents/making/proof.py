@@ -8,9 +8,9 @@ from threading import Lock
 from typing import Any
 
 from harnet.media.bounded import Order
-from harnet.studio.documents.making.apart import pdf_apart
+from harnet.studio.documents.making.apart import document_apart
 
-_BY = "harnet.media.pdf.improving.proving"
+_BY = "proving"
 _LEAST_PAGES = 8
 """Fewer pages are drawn sooner than another process is started."""
 _MOST_PROCESSES = 4
@@ -33,7 +33,7 @@ def proven(
     """
     processes = min(len(sched_getaffinity(0)), _MOST_PROCESSES, page_count // _LEAST_PAGES)
     if processes < 2:
-        return pdf_apart(_BY, before, name, order, tell, look_up)
+        return document_apart(_BY, before, name, order, tell, look_up)
     edges = [page_count * one // processes for one in range(processes + 1)]
     done, lock = [0] * processes, Lock()
 
@@ -49,7 +49,7 @@ def proven(
                     look_up()
 
         between = {"between": edges[number : number + 2]}
-        return pdf_apart(_BY, before, name, order | between, told, looked_up)
+        return document_apart(_BY, before, name, order | between, told, looked_up)
 
     with ThreadPoolExecutor(processes) as pool:
         return _joined(list(pool.map(drawn, range(processes))))

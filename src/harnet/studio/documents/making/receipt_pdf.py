@@ -7,19 +7,23 @@ from harnet.core.measure.wording import bytes_text, counted, ppi_text, px_text
 from harnet.core.pictures.colour_words import colour_text
 from harnet.media.pagedrawing.report import Heading, Part, ReportEntry, ReportTable, write_report
 
-_HEADS = ("Page", "Pixels", "ppi", "Bytes", "Colour", "What was done")
-_WIDTHS = (5, 16, 14, 18, 13, 34)
+_HEADS = ("Where", "Pixels", "ppi", "Bytes", "Colour", "What was done")
+_DONE = {"replaced": "replaced by {}", "trimmed": "downsampled", "left": "kept"}
+_WIDTHS = (12, 15, 13, 17, 12, 31)
 
 
 def proof_sentence(receipt: Mapping[str, Any]) -> str:
     """What was done and how it was proven, in a sentence or two."""
-    changed = sum(one["fate"] != "left" for one in receipt["images"])
-    left = len(receipt["images"]) - changed
-    return (
-        f"{counted(changed, 'image')} changed, {left} left as before."
-        " The copy was read back by two other readers and every page drawn before and after:"
+    images = receipt["images"]
+    changed = sum(one["fate"] != "left" or one.get("is_cut", False) for one in images)
+    proof = (
+        "The copy was read again, part by part beside the first one, its images by another reader:"
+        " nothing differs but the images that were changed and their crops."
+        if any(one.get("where") for one in images)
+        else "The copy was read back by two other readers and every page drawn before and after:"
         " nothing differs but inside the images that were changed."
     )
+    return f"{counted(changed, 'image')} changed, {len(images) - changed} left as before. {proof}"
 
 
 def receipt_as_pdf(name: str, receipt: Mapping[str, Any]) -> bytes:
@@ -43,10 +47,17 @@ def _row(one: Mapping[str, Any]) -> tuple[str, ...]:
     pixels, ppi = px_text(one["px_w"], one["px_h"]), ppi_text(one["ppi"])
     size, colour = bytes_text(one["bytes"]), colour_text(one["colour"], one["bits"])
     if one["fate"] == "left":
-        return (str(one["page"]), pixels, ppi, size, colour, f"left: {one['reason']}")
+        return (
+            one["where"] or str(one["page"]),
+            pixels,
+            ppi,
+            size,
+            colour,
+            f"left: {one['reason']}",
+        )
     done = f"replaced by {one['original']}" if one["fate"] == "replaced" else "downsampled"
     return (
-        str(one["page"]),
+        one["where"] or str(one["page"]),
         f"{pixels} → {px_text(one['new_px_w'], one['new_px_h'])}",
         f"{ppi} → {ppi_text(one['new_ppi'])}",
         f"{size} → {bytes_text(one['new_bytes'])}",

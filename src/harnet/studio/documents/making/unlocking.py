@@ -6,7 +6,8 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 
-from harnet.studio.documents.making.apart import pdf_apart
+from harnet.media.packages.signature import FileKind, document_kind
+from harnet.studio.documents.making.apart import module_apart
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,17 +25,19 @@ def unlock(locked: Locked, name: str, to: Path) -> None:
         UnreadableFile: the PDF cannot be read, or the password is not its own.
     """
     order = {"password": locked.password, "to": str(to)}
-    pdf_apart("harnet.media.pdf.opening.unlocking", locked.path, name, order)
+    module_apart("harnet.media.pdf.opening.unlocking", locked.path, name, order)
 
 
 @contextmanager
 def readable(path: Path, name: str, password: str) -> Iterator[tuple[Path, Locked | None]]:
     """The PDF as it can be read, and how it is locked; gone on leaving where it had to be unlocked.
 
+    Another document is read as it is: the password is none of its own.
+
     Raises:
-        UnreadableFile: the PDF cannot be read, or the password is not its own.
+        UnreadableFile: the file cannot be read, or the password is not its own.
     """
-    if not password:
+    if not password or document_kind(path, name) is not FileKind.PDF:
         yield path, None
         return
     locked = Locked(path, password)

@@ -6,7 +6,7 @@ from pathlib import Path
 from typing import Any
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, object_session
 
 from harnet.core.documents.improving import (
     AT_TARGET,
@@ -24,13 +24,18 @@ from harnet.core.output.page_images import (
 from harnet.core.output.page_pixels import pixels_of_pages
 from harnet.core.output.pdf_settings import DEFAULT_THRESHOLD
 from harnet.core.targets.values import target_as_values, target_from_values
+from harnet.store.acting import actor
 from harnet.store.tables.documents import Document, DocumentWork
+from harnet.store.tables.pictures import Picture
 from harnet.studio.common.errors import NotThere, Refused
+from harnet.studio.common.rows import row_with
 from harnet.studio.documents.making.improving import (
     Plan,
     plan_from,
 )
 from harnet.studio.documents.uploads import read_of, target_of_pdf
+from harnet.studio.people.access import sees_picture
+from harnet.studio.people.quotas import require_turn
 from harnet.studio.pictures.profiles import require_profile
 from harnet.studio.tasks.states import DONE, RUNNING
 
@@ -48,6 +53,8 @@ class CopyWishes:
     colours: CopyColours = CopyColours.KEEP
     profile: str | None = None
     """The CMYK profile by its hash; None for the generic one."""
+    is_cut: bool = False
+    """Whether cropped-off parts are cut away for good."""
 
     @classmethod
     def meant(
@@ -57,6 +64,7 @@ class CopyWishes:
         at_target: bool,
         colours: str,
         profile: str | None,
+        is_cut: bool = False,
     ) -> "CopyWishes":
         """The wishes as a form or a program says them; `colours` is keep or target."""
         return cls(
@@ -65,6 +73,7 @@ class CopyWishes:
             at_target=at_target,
             colours=CopyColours(colours),
             profile=profile,
+            is_cut=is_cut,
         )
 
 
@@ -88,10 +97,7 @@ def work_numbered(session: Session, work_id: int) -> DocumentWork:
     Raises:
         NotThere: there is none.
     """
-    found = session.get(DocumentWork, work_id)
-    if found is None:
-        raise NotThere(_NOT_HERE)
-    return found
+    return row_with(session, DocumentWork, work_id, _NOT_HERE)
 
 
 def work_with(session: Session, pdf: Document, work_id: int) -> DocumentWork:
@@ -119,8 +125,10 @@ def ask_for_pages(session: Session, pdf: Document, settings: ImageSettings) -> D
 
     Raises:
         ValueOutOfRange: a figure outside its range, or there is no such page.
-        Refused: its CMYK profile is gone, or pages are being written already.
+        Refused: it is no PDF, its CMYK profile is gone, or pages are being written already.
     """
+    if read_of(pdf).format.is_package:
+        raise Refused("Pages are written as images from PDFs alone.")
     checked_image_settings(settings)
     pixels_of_pages(read_of(pdf).pages, settings)
     require_profile(session, settings.profile)
@@ -143,8 +151,10 @@ def ask_for_copy(session: Session, pdf: Document, wishes: CopyWishes) -> Documen
     found = latest_found(session, pdf)
     if found is None:
         raise Refused("Look for originals first.")
-    if not wishes.chosen and not wishes.is_trimmed:
+    if not (wishes.chosen or wishes.is_trimmed or wishes.is_cut):
         raise Refused("Choose an image to replace, or have surplus images trimmed.")
+    if read_of(pdf).format.is_package and wishes.colours is CopyColours.TARGET:
+        raise Refused("Only images in PDFs are converted to CMYK.")
     settings = {
         "found": found.id,
         "chosen": list(wishes.chosen),
@@ -152,6 +162,7 @@ def ask_for_copy(session: Session, pdf: Document, wishes: CopyWishes) -> Documen
         "at_target": wishes.at_target,
         "colours": wishes.colours.value,
         "profile": wishes.profile,
+        "is_cut": wishes.is_cut,
     }
     return _asked(session, pdf, IMPROVE, settings)
 
@@ -165,6 +176,7 @@ def _asked(session: Session, pdf: Document, kind: str, settings: dict[str, Any])
     running = [one for one in works_of(session, pdf, kind) if one.state in RUNNING]
     if running:
         raise Refused("This is being made already.")
+    require_turn(session)
     work = DocumentWork(document_id=pdf.id, kind=kind, settings=settings, result={})
     session.add(work)
     session.flush()
@@ -175,6 +187,25 @@ def latest_found(session: Session, pdf: Document) -> DocumentWork | None:
     """The latest look for originals that came to its end."""
     done = (one for one in works_of(session, pdf, FIND) if one.state == DONE)
     return next(done, None)
+
+
+def images_found(found: DocumentWork) -> list[dict[str, Any]]:
+    """The images with their originals, as far as whoever is at work may see those.
+
+    The document is everybody's; an original may lie on the shelf of a group.
+    """
+    session = object_session(found)
+    assert session is not None
+    images: list[dict[str, Any]] = found.result["images"]
+    if actor().groups is None:
+        return images
+    numbers = {one["candidate"]["picture_id"] for one in images if one.get("candidate")}
+    pictures = session.scalars(select(Picture).where(Picture.id.in_(numbers)))
+    seen = {one.id for one in pictures if sees_picture(session, one)}
+    return [
+        one if one.get("candidate") and one["candidate"]["picture_id"] in seen else not_chosen(one)
+        for one in images
+    ]
 
 
 def keys_that_are(found: DocumentWork, sureness: Sureness) -> list[int]:
@@ -198,8 +229,9 @@ def plan_of_found(
         colours=wishes.colours,
         chooses=Sureness.PERHAPS,
         threshold=DEFAULT_THRESHOLD if wishes.is_trimmed else None,
+        cuts=wishes.is_cut,
     )
-    images = found.result["images"]
+    images = images_found(found)
     if only_chosen:
         chosen = set(wishes.chosen)
         images = [one if one["key"] in chosen else not_chosen(one) for one in images]

@@ -1,0 +1,1 @@
+"""Running Harnet: how a studio is doing."""
