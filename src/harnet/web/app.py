@@ -5,13 +5,15 @@ import time
 import uuid
 
 from apiflask import APIFlask
-from flask import Flask, Response, current_app, g, make_response, render_template, request
-from flask_wtf.csrf import CSRFError, CSRFProtect, generate_csrf
+from flask import Flask, Response, g, request
+from flask.sessions import SecureCookieSessionInterface
+from flask_wtf.csrf import CSRFProtect
 from markupsafe import Markup
-from werkzeug.exceptions import HTTPException, SecurityError
+from werkzeug.local import LocalProxy
+from werkzeug.middleware.proxy_fix import ProxyFix
 from werkzeug.routing import IntegerConverter
 
-from harnet.core.errors import HarnetError, ValueOutOfRange
+from harnet.core.documents.places import found_where, where_text
 from harnet.core.measure.verdict import Verdict
 from harnet.core.measure.wording import (
     bytes_text,
@@ -25,20 +27,25 @@ from harnet.core.measure.wording import (
 from harnet.core.pictures.colour_words import colour_text, colour_word
 from harnet.media.limits import MAX_FILE_BYTES
 from harnet.standins.studio import open_studio
-from harnet.studio.common.errors import Conflict, NotThere, sentence_of
 from harnet.studio.common.logs import log_request
-from harnet.studio.common.studio import Settings, secret_of
+from harnet.studio.common.settings import Settings, secret_of
 from harnet.web import files, glossary, guide_pages, schemas
+from harnet.web.access.guard import add_guard
 from harnet.web.api.door import ADDRESS, CONFIG, open_door
-from harnet.web.api.problems import is_api_request, problem
 from harnet.web.areas import blueprints, resources
-from harnet.web.common.drawing import crop_of
 from harnet.web.common.filters import FILTERS
-from harnet.web.common.marks import sprite
+from harnet.web.common.limits import limiter
 from harnet.web.common.shared import idle_sentence, listed_targets
+from harnet.web.common.signed_in import me
+from harnet.web.common.static import FOREVER_SECONDS, static_version
+from harnet.web.common.static import blueprint as anystatic
 from harnet.web.common.units import UNIT_WORDS, own_unit_name
+from harnet.web.drawing.marks import sprite
+from harnet.web.drawing.pages import crop_of
+from harnet.web.errors import add_errors
 from harnet.web.pictures.sizes import UNITS
 from harnet.web.preflight import review
+from harnet.web.running.metrics import count_requests
 from harnet.worker.tasks import queue_on
 
 _POLICY = (
@@ -59,6 +66,14 @@ _HTMX = {
 }
 
 
+class BrowserSession(SecureCookieSessionInterface):
+    """The session in a cookie, which goes back by TLS alone where it came by TLS."""
+
+    def get_cookie_secure(self, app: Flask) -> bool:
+        """Whether the cookie is for TLS alone."""
+        return request.is_secure or super().get_cookie_secure(app)
+
+
 class RowNumber(IntegerConverter):
     """A number in an address that a row can have; a larger one leads nowhere."""
 
@@ -74,7 +89,9 @@ def create_app(settings: Settings, secret_key: str | None = None) -> Flask:
         docs_path=None,
         spec_path=f"{ADDRESS}/openapi.json",
         json_errors=False,
+        static_url_path=f"/static/{static_version()}",
     )
+    app.session_interface = BrowserSession()
     app.url_map.converters["int"] = RowNumber
     app.config.update(
         SECRET_KEY=secret_key or secret_of(settings),
@@ -82,6 +99,7 @@ def create_app(settings: Settings, secret_key: str | None = None) -> Flask:
         MAX_CONTENT_LENGTH=MAX_FILE_BYTES + 1_000_000,
         MAX_FORM_MEMORY_SIZE=2_000_000,
         SESSION_COOKIE_SAMESITE="Lax",
+        PERMANENT_SESSION_LIFETIME=settings.expiry.whole,
         WTF_CSRF_TIME_LIMIT=None,
         **CONFIG,
     )
@@ -89,14 +107,26 @@ def create_app(settings: Settings, secret_key: str | None = None) -> Flask:
     queue = queue_on(settings)
     queue.open()
     app.extensions["queue"] = queue
+    if settings.proxies:
+        proxies = settings.proxies
+        app.wsgi_app = ProxyFix(app.wsgi_app, x_for=proxies, x_proto=proxies, x_host=proxies)  # type: ignore[method-assign]
     csrf = CSRFProtect(app)
-    shared = (files.blueprint, glossary.blueprint, guide_pages.blueprint, schemas.blueprint)
+    limiter.init_app(app)
+    shared = (
+        anystatic,
+        files.blueprint,
+        glossary.blueprint,
+        guide_pages.blueprint,
+        schemas.blueprint,
+    )
     for blueprint in (*shared, *blueprints()):
         app.register_blueprint(blueprint)
     open_door(app, csrf, resources())
     _add_words(app)
     _add_safety(app)
-    _add_errors(app)
+    add_guard(app)
+    count_requests(app)
+    add_errors(app)
     return app
 
 
@@ -105,14 +135,15 @@ def create_review_app(settings: Settings) -> Flask:
 
     Whoever reaches that port may call it by any name.
     """
-    app = Flask(__name__)
+    app = Flask(__name__, static_url_path=f"/static/{static_version()}")
     app.url_map.converters["int"] = RowNumber
     app.config.update(SECRET_KEY=secret_of(settings), MAX_CONTENT_LENGTH=1_000)
     app.extensions["studio"] = open_studio(settings)
+    app.register_blueprint(anystatic)
     app.register_blueprint(review.readers)
     _add_words(app)
     _add_safety(app)
-    _add_errors(app, "common/error_review.html")
+    add_errors(app, "common/error_review.html")
     return app
 
 
@@ -167,11 +198,14 @@ def _add_words(app: Flask) -> None:
         idle_sentence=idle_sentence,
         htmx_config=json.dumps(_HTMX),
         crop_of=crop_of,
+        found_where=found_where,
+        where_text=where_text,
         calculator_units=UNITS,
         key_list=_KEYS,
         unit_words=UNIT_WORDS,
         guide_of_area=guide_pages.GUIDE_OF_AREA,
         own_unit_name=own_unit_name,
+        me=LocalProxy(me),
     )
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
 
@@ -186,89 +220,24 @@ def _add_safety(app: Flask) -> None:
         response.headers.setdefault("Content-Security-Policy", _POLICY)
         response.headers["X-Content-Type-Options"] = "nosniff"
         response.headers["Referrer-Policy"] = "same-origin"
+        if request.endpoint == "static" and response.status_code < 400:
+            response.headers["Cache-Control"] = f"public, max-age={FOREVER_SECONDS}, immutable"
         response.headers.setdefault("Cache-Control", "no-store")
+        _keep_cookies_private(response)
         response.headers["X-Request-ID"] = g.get("request_id", "")
         area = request.blueprint or "-"
         what = f"{request.method} {request.path}"
-        log_request(g.get("request_id", "-"), area, what, response.status_code, g.get("begun", 0.0))
+        who = me().name
+        log_request(
+            g.get("request_id", "-"), who, area, what, response.status_code, g.get("begun", 0.0)
+        )
         return response
 
 
-def _add_errors(app: Flask, page: str = "common/error.html") -> None:
-    """`page` is the template of a sentence that stands alone."""
-    app.config["ERROR_PAGE"] = page
-    app.register_error_handler(HarnetError, _known)
-    app.register_error_handler(CSRFError, _too_old)
-    app.register_error_handler(
-        HTTPException, lambda error: _told(_HTTP.get(error.code, str(error.name)), error.code)
-    )
-
-    app.register_error_handler(
-        RecursionError, lambda error: _told("This is nested too deep to be read.", 400)
-    )
-
-    @app.errorhandler(Exception)
-    def unexpected(error: Exception) -> Response:
-        app.logger.exception("request %s failed", g.get("request_id"))
-        return _told(
-            "Something went wrong inside Harnet; nothing was changed. If it happens again,"
-            f" give whoever runs Harnet the number {g.get('request_id')}.",
-            500,
+def _keep_cookies_private(response: Response) -> None:
+    """Cookies that came by TLS go back by TLS alone."""
+    if request.is_secure:
+        cookies = response.headers.getlist("Set-Cookie")
+        response.headers.setlist(
+            "Set-Cookie", [one if "; Secure" in one else f"{one}; Secure" for one in cookies]
         )
-
-
-def _known(error: HarnetError) -> Response:
-    """An error that has a sentence of its own; one of the core is only a part of a sentence."""
-    status = next((one for kind, one in _STATUSES.items() if isinstance(error, kind)), 422)
-    sentence = sentence_of(error) if isinstance(error, ValueOutOfRange) else str(error)
-    return _told(sentence, status, error.code)
-
-
-def _too_old(error: CSRFError) -> Response:
-    """A page whose session is gone gets a new one; what was typed stays, and is sent once more."""
-    response = _told(
-        "This page was open too long, so nothing was changed. What you typed is still here:"
-        " try again.",
-        400,
-    )
-    response.headers["X-CSRFToken"] = generate_csrf()
-    return response
-
-
-_STATUSES = {NotThere: 404, Conflict: 409}
-_HTTP = {
-    400: "The request could not be understood; nothing was changed.",
-    404: "There is nothing at this address.",
-    405: "This method is not allowed here.",
-    413: "The file is larger than the limit; none of it was saved.",
-}
-
-
-_STRANGE = (
-    "Harnet does not answer to this host name. Add it to HARNET_HOSTS, or open 127.0.0.1 instead.\n"
-)
-
-
-def _error_page() -> str:
-    """The page for an error: with the application's menu inside, without it behind a link."""
-    is_outside = request.path.startswith("/review/")
-    return "common/error_review.html" if is_outside else str(current_app.config["ERROR_PAGE"])
-
-
-def _told(sentence: str, status: int, code: str | None = None) -> Response:
-    """The sentence as a problem for a program, a notice inside the page, or a page of its own."""
-    if isinstance(request.routing_exception, SecurityError):
-        # Called by an untrusted name, there are no addresses that a page could hold.
-        return Response(_STRANGE, 400, mimetype="text/plain")
-    if is_api_request():
-        return problem(status, sentence, code)
-    if "HX-Request" in request.headers:
-        response = make_response(
-            render_template("common/_notice.html", sentence=sentence, status=status), status
-        )
-        response.headers["HX-Retarget"] = "#notice"
-        response.headers["HX-Reswap"] = "innerHTML"
-        return response
-    if request.accept_mimetypes.best == "application/json":
-        return make_response({"failure": sentence, "code": code}, status)
-    return make_response(render_template(_error_page(), sentence=sentence, status=status), status)

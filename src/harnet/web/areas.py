@@ -8,7 +8,7 @@ from pkgutil import walk_packages
 from apiflask import APIBlueprint
 from flask import Blueprint
 
-_WITHOUT_VIEWS = {"common"}
+_WITHOUT_VIEWS = {"access", "common", "drawing"}
 
 
 def blueprints() -> list[Blueprint]:

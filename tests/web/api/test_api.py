@@ -12,9 +12,10 @@ from harnet.studio.documents.uploads import read_pdf
 from harnet.studio.handoff.opening import open_pack
 from harnet.studio.output.outputs import output_with
 from harnet.studio.output.task import make_output
-from harnet.studio.people.tokens import all_tokens, make_token, revoke_token
+from harnet.studio.people.tokens import make_token, revoke_token, shown_tokens
 from tests.support.api import API, Program, jpeg, leaflet
 from tests.support.command import HARNET
+from tests.support.packages import deck, pic, xfrm
 from tests.support.schemas import report_validator
 
 
@@ -41,14 +42,14 @@ class TestTokens:
     def test_withdrawn_it_opens_nothing_any_more(self, studio, program):
         program.asks("GET", "/jobs")
         with studio.session() as session:
-            [row] = all_tokens(session)
+            [row] = shown_tokens(session)
             assert row.last_used_at is not None
             revoke_token(session, row.id)
         program.asks("GET", "/jobs", 401)
 
     def test_the_database_holds_no_token(self, studio, token):
         with studio.session() as session:
-            [row] = all_tokens(session)
+            [row] = shown_tokens(session)
             assert token not in (row.sha256, row.label) and len(row.sha256) == 64
 
     def test_the_command_makes_one(self, settings, client):
@@ -189,16 +190,34 @@ class TestChecks:
         done = program.asks("GET", f"/checks/{first['id']}")
         assert (done["state"], done["pages"], done["verdicts"]["thin"]) == ("done", 1, 1)
         report = program.asks("GET", f"/checks/{first['id']}/report")
-        report_validator("pdf-report.schema.json").validate(report)
+        report_validator("document-report.schema.json").validate(report)
         noted = program.asks("GET", f"/checks/{first['id']}/noted.pdf")
         assert len(pypdf.PdfReader(io.BytesIO(noted.data)).pages[0]["/Annots"]) == 1
         assert program.asks("GET", "/checks")["total"] == 2
         program.asks("DELETE", f"/checks/{first['id']}", 204)
         assert program.asks("GET", f"/checks/{other['id']}")["sha256"] == first["sha256"]
 
+    def test_a_slide_deck(self, studio, program, tmp_path):
+        shapes = pic(xfrm(0, 0, 1, 1), name="Storm")
+        data = deck(tmp_path / "talk.pptx", [shapes, ""]).read_bytes()
+        asked = program.hands_in("/checks", "talk.pptx", data, 202, ppi="300")
+        assert asked["format"] is None
+        read_pdf(studio, asked["id"])
+        done = program.asks("GET", f"/checks/{asked['id']}")
+        assert (done["format"], done["pages"], done["state"]) == ("pptx", 2, "done")
+        report = program.asks("GET", f"/checks/{asked['id']}/report")
+        report_validator("document-report.schema.json").validate(report)
+        assert report["images"][0]["place"] == "slide, “Storm”"
+        # What only a PDF can have is refused with a sentence.
+        told = program.asks("GET", f"/checks/{asked['id']}/noted.pdf", 422)
+        assert told["detail"].startswith("Notes are added to PDFs alone")
+        body = {"density_ppi": 100}
+        told = program.asks("POST", f"/checks/{asked['id']}/page-images", 422, json=body)
+        assert told["detail"].startswith("Pages are written as images from PDFs alone")
+
     def test_no_pdf(self, program):
         told = program.hands_in("/checks", "timetable.pdf", b"every hour", 422)
-        assert told["detail"].startswith("timetable.pdf: its content is not a PDF")
+        assert told["detail"].startswith("timetable.pdf: its content is not a document")
         assert program.asks("GET", "/checks")["total"] == 0
 
 

@@ -18,14 +18,14 @@ def test_a_request_has_a_line_with_id_person_area_and_time(open_client, caplog):
 
 def test_a_task_has_a_line_whether_it_is_done_or_failed(caplog):
     with caplog.at_level(logging.INFO, "harnet"):
-        with logged_task("7", "outputs", "make_output", "row_id=3"):
+        with logged_task("7", "Ada Lind", "outputs", "make_output", "row_id=3"):
             pass
-        with pytest.raises(ZeroDivisionError), logged_task("8", "outputs", "make_output", ""):
+        with pytest.raises(ZeroDivisionError), logged_task("8", "", "outputs", "make_output", ""):
             raise ZeroDivisionError
     first, second = (one.getMessage() for one in caplog.records)
-    line = r"task id=7 person=- area=outputs make_output row_id=3 done in \d+ ms"
+    line = r'task id=7 person="Ada Lind" area=outputs make_output row_id=3 done in \d+ ms'
     assert re.fullmatch(line, first)
-    assert "failed" in second
+    assert "person=- " in second and "failed" in second
 
 
 def test_the_glossary_explains_its_words(open_client):

@@ -111,24 +111,24 @@ def test_what_cannot_be_accepted(studio, document_id, picture_id, rule_id, why, 
 
 
 def test_a_picture_of_another_pdf_is_none_of_this_one(studio, document_id):
-    with pytest.raises(NotThere, match="not in the PDF"):
+    with pytest.raises(NotThere, match="not in the document"):
         accept(studio, document_id, 999_999, THIN)
 
 
 def test_every_form_says_who_let_it_pass_and_why(client, studio, document_id, picture_id):
     accept(studio, document_id, picture_id, THIN)
-    values = client.get(f"/pdf/{document_id}/report.json").get_json()
-    report_validator("pdf-report.schema.json").validate(values)
+    values = client.get(f"/documents/{document_id}/report.json").get_json()
+    report_validator("document-report.schema.json").validate(values)
     [told] = [one["accepted"] for one in values["findings"] if one["rule"] == THIN]
     assert (told["reason"], told["name"]) == WHY
     assert all(one["accepted"] is None for one in values["findings"] if one["rule"] != THIN)
-    [row] = csv.DictReader(io.StringIO(client.get(f"/pdf/{document_id}/report.csv").text))
+    [row] = csv.DictReader(io.StringIO(client.get(f"/documents/{document_id}/report.csv").text))
     assert "accepted by Edda Voss: 150 ppi, 50 short of 200" in row["findings"]
-    reader = pypdf.PdfReader(io.BytesIO(client.get(f"/pdf/{document_id}/report.pdf").data))
+    reader = pypdf.PdfReader(io.BytesIO(client.get(f"/documents/{document_id}/report.pdf").data))
     in_pdf = " ".join(" ".join(one.extract_text().split()) for one in reader.pages)
-    for text in (client.get(f"/pdf/{document_id}/report.html").text, in_pdf):
+    for text in (client.get(f"/documents/{document_id}/report.html").text, in_pdf):
         assert "Accepted" in text and "Edda Voss" in text and WHY[0] in text
-    assert re.search(r">\s*accepted\s*</td>", client.get(f"/pdf/{document_id}").text)
+    assert re.search(r">\s*accepted\s*</td>", client.get(f"/documents/{document_id}").text)
 
 
 @pytest.mark.parametrize("with_reasons", [True, False])

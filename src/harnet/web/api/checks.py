@@ -1,4 +1,4 @@
-"""Checks of PDFs made elsewhere: uploaded, read by the worker, reported."""
+"""Checks of documents made elsewhere: uploaded, read by the worker, reported."""
 
 from typing import Any
 
@@ -23,14 +23,14 @@ from harnet.web.api.values.checks import check_out
 from harnet.web.api.values.targets import target_meant
 from harnet.web.common.shared import in_background, studio
 
-blueprint = resource("checks", "Checks of PDFs")
+blueprint = resource("checks", "Checks of documents")
 
 
 class CheckIn(RequestForm):
-    """A PDF, and what it is judged by: a target's key, or a figure; coated press without."""
+    """A document, and what it is judged by: a target's key, or a figure; coated press without."""
 
     file: UploadFile
-    """The PDF, with its file name."""
+    """A PDF, a slide deck, a text, a book or an SVG, with its file name."""
     target: Key | None = None
     """The key of a target."""
     ppi: Ppi | None = None
@@ -41,7 +41,7 @@ class CheckIn(RequestForm):
 @blueprint.input(ListRange, location="query")
 @blueprint.output(Checks)
 def checks(query_data: ListRange) -> Checks:
-    """The checked PDFs, the latest first."""
+    """The checked documents, the latest first."""
     with studio().session() as session:
         pdfs = all_documents(session)
         some = pdfs[query_data.offset : query_data.offset + query_data.limit]
@@ -52,12 +52,12 @@ def checks(query_data: ListRange) -> Checks:
 @blueprint.input(CheckIn, location="files")
 @blueprint.output(CheckOut, status_code=202)
 @blueprint.doc(
-    responses=same_answer("This PDF is already checked against this target.", "CheckOut")
+    responses=same_answer("This document is already checked against this target.", "CheckOut")
 )
 def upload(files_data: CheckIn) -> Any:
-    """Hands a PDF in to be checked; the worker reads it.
+    """Hands a document in to be checked; the worker reads it.
 
-    The same PDF by the same target is one check: sending it again answers 200 with that one.
+    The same document by the same target is one check: sending it again answers 200 with that one.
     """
     file = files_data.file
     if not file.filename:
@@ -82,7 +82,7 @@ def check(document_id: int) -> CheckOut:
 @blueprint.get("/checks/<int:document_id>/report")
 @blueprint.output(CheckReportOut)
 def report(document_id: int) -> dict[str, Any]:
-    """The report in its published form, docs/schemas/pdf-report.schema.json."""
+    """The report in its published form, docs/schemas/document-report.schema.json."""
     with studio().session() as session:
         return report_as_json(report_of_pdf(session, document_with(session, document_id)))
 
@@ -92,7 +92,7 @@ def report(document_id: int) -> dict[str, Any]:
     responses=file_answer("The copy with notes.", "application/pdf"), extensions=fails(422)
 )
 def noted(document_id: int) -> Response:
-    """A copy of the PDF with a note on each picture that falls short."""
+    """A copy of a PDF with a note on each picture that falls short."""
     with studio().session() as session:
         data = noted_copy(studio(), session, document_with(session, document_id))
     return Response(data, mimetype="application/pdf")
@@ -101,7 +101,7 @@ def noted(document_id: int) -> Response:
 @blueprint.delete("/checks/<int:document_id>")
 @blueprint.output({}, status_code=204)
 def delete(document_id: int) -> str:
-    """Deletes a checked PDF with what was found in it."""
+    """Deletes a checked document with what was found in it."""
     with studio().session() as session:
         delete_document(session, document_with(session, document_id))
     return ""

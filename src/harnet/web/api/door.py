@@ -32,10 +32,12 @@ CONFIG = {
 _PROBLEMS = {
     "400": "The request is malformed.",
     "401": "The token is missing or not valid.",
+    "403": "The person whose token it is may not do this.",
     "404": "There is nothing at this address.",
     "409": "Someone else changed the same thing in the meantime.",
     "413": "The body is larger than the limit.",
     "422": "The request is valid but cannot be carried out; the detail says why.",
+    "503": "The database or the store does not answer at the moment; try again later.",
 }
 _IN_ADDRESSES = {
     "job_id": "The job's number.",
@@ -148,7 +150,7 @@ def _with_problems(spec: Any) -> Any:
 
 def _failures(path: str, operation: dict[str, Any]) -> list[str]:
     """How an operation can fail, by what it takes and by what it says of itself."""
-    found = {"401", *operation.pop(_FAILS, ())}
+    found = {"401", "403", "503", *operation.pop(_FAILS, ())}
     if "{" in path:
         found.add("404")
     if "requestBody" in operation:

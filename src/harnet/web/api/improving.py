@@ -193,7 +193,9 @@ def _wishes(found: DocumentWork, body: CopyIn) -> CopyWishes:
     chosen = body.images or []
     if body.choose is not None:
         chosen = keys_that_are(found, Sureness(body.choose))
-    return CopyWishes.meant(chosen, body.trim, body.at_target, body.colours, body.profile)
+    return CopyWishes.meant(
+        chosen, body.trim, body.at_target, body.colours, body.profile, body.cut_away
+    )
 
 
 def _found(session: Session, pdf: Document) -> DocumentWork:

@@ -10,7 +10,7 @@ from harnet.store.tables.pictures import Picture
 from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.pictures.importing import import_picture
 from harnet.studio.pictures.picture import facts_of_picture, path_of, picture_with, pictures_between
-from harnet.studio.pictures.shelves import DEFAULT_SHELF, shelf_named
+from harnet.studio.pictures.shelves import DEFAULT_SHELF, have_default_shelf, shelf_named
 from harnet.web.api.door import file_answer, resource, same_answer
 from harnet.web.api.forms.base import RequestForm
 from harnet.web.api.forms.pictures import (
@@ -73,6 +73,7 @@ def upload(files_data: PictureIn) -> Any:
     file = files_data.file
     if not file.filename:
         raise Refused("The file needs a name.")
+    have_default_shelf(studio())
     with studio().session() as session:
         shelf = shelf_named(studio(), session, DEFAULT_SHELF)
         before = {picture.id for picture in shelf.pictures}

@@ -32,6 +32,7 @@ SCHEMA: dict[str, Any] = {
 _CODES = {
     400: "bad-request",
     401: "unauthorized",
+    403: "not-allowed",
     404: "not-found",
     405: "method-not-allowed",
     413: "too-large",

@@ -1,14 +1,15 @@
 """Files as answers: sent block by block, under safe names."""
 
-from collections.abc import Iterator
+import os
 from pathlib import Path
 
 from flask import (
     Response,
     abort,
+    request,
     send_file,
-    stream_with_context,
 )
+from werkzeug.wsgi import FileWrapper
 
 from harnet.store.tables.output import Output
 from harnet.studio.output.outputs import media_type_of
@@ -25,26 +26,27 @@ def output_file(output: Output) -> Response:
     """A finished output as a download; one that is not finished is not there."""
     if output.state != DONE or output.sha256 is None:
         abort(404)
-    response = blob_file(output.sha256, output.file_name, media_type_of(output))
-    if output.size_bytes is not None:
-        response.content_length = output.size_bytes
-    return response
+    return blob_file(output.sha256, output.file_name, media_type_of(output))
 
 
 def blob_file(sha256: str, name: str, media_type: str) -> Response:
-    """Kept bytes as a download."""
-    response = Response(stream_with_context(_blocks_of(sha256)), mimetype=media_type)
+    """Kept bytes as a download, block by block, or the range of them that is asked for.
+
+    The store may be anywhere, so no file is handed to the server.
+    """
+    file = studio().blobs.open(sha256)
+    size_bytes = file.seek(0, os.SEEK_END)
+    file.seek(0)
+    response = Response(FileWrapper(file, _BLOCK_BYTES), mimetype=media_type)
+    response.direct_passthrough = True
+    response.content_length = size_bytes
+    response.call_on_close(file.close)
     response.headers.set("Content-Disposition", "attachment", filename=name)
+    response.set_etag(sha256)
+    response.make_conditional(request, accept_ranges=True, complete_length=size_bytes)
     return response
 
 
 def file_blocks(path: Path, name: str) -> Response:
     """A file of a shelf as a download."""
     return send_file(path, "application/octet-stream", as_attachment=True, download_name=name)
-
-
-def _blocks_of(sha256: str) -> Iterator[bytes]:
-    """The bytes block by block: the store may be anywhere, so no file is handed to the server."""
-    with studio().blobs.open(sha256) as file:
-        while block := file.read(_BLOCK_BYTES):
-            yield block

@@ -1,5 +1,6 @@
 """What templates say figures and dates with; they compute nothing themselves."""
 
+import re
 from collections.abc import Callable, Sized
 from datetime import datetime
 
@@ -94,6 +95,52 @@ def clock(when: datetime) -> str:
     return f"{when:%H:%M}"
 
 
+def device(user_agent: str) -> str:
+    """What a browser says that it runs on.
+
+    >>> device("Mozilla/5.0 (X11; Linux x86_64; rv:1) Gecko/20100101")
+    'X11, Linux x86_64'
+    >>> device("curl/8")
+    'curl/8'
+    """
+    inside = re.search(r"\(([^()]+)\)", user_agent)
+    if inside is None:
+        return user_agent[:40] or "an unknown device"
+    return ", ".join(one.strip() for one in inside[1].split(";") if ":" not in one)
+
+
+def by(name: str, what: str = "") -> str:
+    """Who did what, to go on after other words; nothing where nobody signed in.
+
+    >>> by("Ada Lind", "asked for"), by("", "asked for")
+    (' · asked for by Ada Lind', '')
+    """
+    return f" · {what} by {name}".replace("  ", " ") if name else ""
+
+
+def initials(name: str) -> str:
+    """The first letters of a name's first and last word.
+
+    >>> initials("Ada van der Lind"), initials("ada")
+    ('AL', 'A')
+    """
+    words = name.split()
+    return "".join(one[0] for one in (words[:1] + words[1:][-1:])).upper()
+
+
+def waited(seconds: float) -> str:
+    """How long something has waited.
+
+    >>> waited(42.4), waited(150), waited(7500)
+    ('42 s', '2 min', '2 h 5 min')
+    """
+    whole = int(seconds)
+    if whole < 120:
+        return f"{whole} s"
+    hours, minutes = divmod(whole // 60, 60)
+    return f"{hours} h {minutes} min" if hours else f"{minutes} min"
+
+
 def beyond(rows: Sized | int, shown: Sized | int) -> int:
     """How many rows there are besides those that are shown.
 
@@ -120,6 +167,10 @@ FILTERS: dict[str, Callable[..., object]] = {
         short_moment,
         short_day,
         clock,
+        device,
+        waited,
+        initials,
+        by,
         beyond,
     )
 }

@@ -5,6 +5,7 @@ from urllib.parse import quote, unquote
 from flask import Response, after_this_request, g, request
 
 from harnet.core.layout.placing import Adjusts, Fit
+from harnet.web.common.signed_in import me
 
 QUALITIES = ("placeholder", "light", "exact")
 REACH = "reach"
@@ -81,9 +82,9 @@ def _keep(name: str, value: str) -> None:
 
 
 def own_name() -> str:
-    """The name that this person accepted a finding with last."""
+    """The name that this person signed in with, or else accepted a finding with last."""
     just_given: str | None = g.get("own_name")
-    return just_given or unquote(request.cookies.get(_NAME, ""))[:120]
+    return me().name or just_given or unquote(request.cookies.get(_NAME, ""))[:120]
 
 
 def remember_name(name: str) -> None:

@@ -9,14 +9,16 @@ from procrastinate.exceptions import AlreadyEnqueued
 from harnet.core.measure.verdict import Verdict
 from harnet.core.measure.wording import counted, exact_length_text, grouped, size_text
 from harnet.core.targets.target import Target
-from harnet.store.database import Session
+from harnet.store.database import Session, object_session
 from harnet.store.tables.jobs import Job
 from harnet.studio.common.studio import Studio
 from harnet.studio.jobs.jobs import job_with, page_count, target_of
 from harnet.studio.jobs.steps import steps_of
 from harnet.studio.judging.judging import catch_up, settle_job
 from harnet.studio.ledger.long_batch import CARRY_OUT_BATCH
+from harnet.studio.people.access import group_name
 from harnet.studio.preflight.checking import JobCounts, counts_of
+from harnet.studio.preflight.comments import open_comments
 from harnet.studio.targets.targets import all_targets
 from harnet.studio.tasks.task import Task
 from harnet.studio.tasks.waiting import is_anybody_at_work
@@ -101,12 +103,19 @@ class JobHeader:
     job: Job
     target: Target
     counts: JobCounts
+    comments: int = 0
+    """How many are open."""
+    group: str = ""
+    """The name of the group that it belongs to; empty for everyone."""
 
     @classmethod
     def of(cls, job: Job) -> "JobHeader":
         """The header of a job as it stands, edits of this request included."""
         settle_job(job)
-        return cls(job, target_of(job), counts_of(job))
+        session = object_session(job)
+        assert session is not None
+        comments = open_comments(session, job)
+        return cls(job, target_of(job), counts_of(job), comments, group_name(session, job.group_id))
 
     @property
     def steps(self) -> tuple[int, int]:
@@ -132,6 +141,11 @@ class JobHeader:
             if count
         ]
         return " · ".join([f"{grouped(counts.pictures)} placed", *reversed(parts)])
+
+    @property
+    def comments_words(self) -> str:
+        """The open comments in words."""
+        return counted(self.comments, "comment") if self.comments else "comments"
 
     def strip(self, width: float = _STRIP_PX) -> list[StripPart]:
         """The verdict strip, worst first."""

@@ -1,15 +1,17 @@
-"""Check a PDF: drop it, see every picture that it paints on its pages and on the ruler."""
+"""Check a document: drop it, see every picture in it where it stands and on the ruler."""
 
-from collections.abc import Iterable, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from flask import Blueprint, Response, jsonify, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
-from harnet.core.documents.images import DocumentPage, ImageOnPage, line_of
-from harnet.core.documents.userspace import SeenSpace, seen_space
+from harnet.core.documents.document import DocumentFacts
+from harnet.core.documents.images import ImageOnPage, line_of
+from harnet.core.documents.places import page_label, shown_text, where_text
+from harnet.core.documents.saving import saving_sentences
 from harnet.core.ledger.lines import Line, seen_counts, tried_on, wanted_lines
-from harnet.core.measure.wording import density_text, ppi_text
+from harnet.core.measure.wording import density_text
 from harnet.core.preflight.document_images import document_findings, findings_on
 from harnet.core.preflight.finding import Finding
 from harnet.core.targets.target import Target
@@ -17,9 +19,8 @@ from harnet.store.database import Session
 from harnet.store.tables.documents import Document
 from harnet.studio.common.errors import Refused
 from harnet.studio.documents.acceptance import acceptances_of
-from harnet.studio.documents.pages import page_picture
+from harnet.studio.documents.pages import document_page
 from harnet.studio.documents.report import split_by
-from harnet.studio.documents.samples import outline_on
 from harnet.studio.documents.uploads import (
     READ_PDF,
     add_document,
@@ -28,6 +29,7 @@ from harnet.studio.documents.uploads import (
     delete_document,
     document_with,
     judge_by,
+    parts_text,
     pictures_in,
     read_of,
     target_of_pdf,
@@ -35,21 +37,22 @@ from harnet.studio.documents.uploads import (
 )
 from harnet.studio.targets.targets import target_asked, target_with
 from harnet.studio.tasks.states import RUNNING
-from harnet.web.common.ruler import Ruler, Scale, ruler_of, spots_of_lines
 from harnet.web.common.shared import in_background, studio
 from harnet.web.common.units import paper_unit
 from harnet.web.common.values import custom_density, row_number
+from harnet.web.documents.outlines import image_alone, image_outlines, page_space
 from harnet.web.documents.query import after_the_hand, pdf_asked, scale_for
+from harnet.web.drawing.ruler import Ruler, Scale, ruler_of, spots_of_lines
 from harnet.web.ledger.query import LedgerQuery
 
-blueprint = Blueprint("pdfcheck", __name__, url_prefix="/pdf")
+blueprint = Blueprint("documents", __name__, url_prefix="/documents")
 _MOST_ROWS = 300
 _FOREVER = 365 * 24 * 3600
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class PdfRow:
-    """A picture of a PDF as the list shows it."""
+class DocumentRow:
+    """A picture of a document as the list shows it."""
 
     picture: ImageOnPage
     line: Line
@@ -57,43 +60,9 @@ class PdfRow:
     size: str
     pieces: Sequence[tuple[int, int]]
     findings: Sequence[Finding]
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class ImageOutline:
-    """A picture's outline on the page as it is drawn, in points, and its badge."""
-
-    picture: ImageOnPage
-    line: Line
-    points: str
-    ppi: str
-    badge: str
-    badge_x: float
-    badge_y: float
-    badge_w: float
-    letter_pt: float
-    has_badge: bool
-    """Whether it has room for one."""
-
-    @property
-    def badge_h(self) -> float:
-        """How high its badge is."""
-        return 1.5 * self.letter_pt
-
-    @property
-    def badge_top(self) -> float:
-        """The badge's upper edge."""
-        return self.badge_y - self.badge_h
-
-    @property
-    def badge_text_x(self) -> float:
-        """Where the badge's text begins."""
-        return self.badge_x + 0.4 * self.letter_pt
-
-    @property
-    def badge_text_y(self) -> float:
-        """The base line of the badge's text."""
-        return self.badge_y - 0.4 * self.letter_pt
+    where: str
+    note: str
+    """What is worth saying of it beside its figures."""
 
 
 @blueprint.get("")
@@ -113,22 +82,23 @@ def rows() -> str:
 def _list_values(session: Session) -> dict[str, object]:
     pdfs = all_documents(session)
     counts = {pdf.id: counts_of(session, pdf) for pdf in pdfs}
-    return {"pdfs": pdfs, "counts": counts, "running": RUNNING}
+    parts = {pdf.id: parts_text(pdf) for pdf in pdfs}
+    return {"pdfs": pdfs, "counts": counts, "parts": parts, "running": RUNNING}
 
 
 @blueprint.post("/upload")
 def upload() -> ResponseReturnValue:
-    """Takes one PDF; the page sends several one after the other."""
+    """Takes one document; the page sends several one after the other."""
     file = request.files.get("file")
     if file is None or not file.filename:
-        raise Refused("Choose a PDF.")
+        raise Refused("Choose a document.")
     with studio().session() as session:
         target = target_with(session, "coated")
         pdf = add_document(studio(), session, file.filename, file.stream, target)
         document_id, name = pdf.id, pdf.file_name
     in_background(READ_PDF, row_id=document_id)
     return jsonify(
-        name=name, is_known=False, address=url_for("pdfcheck.show", document_id=document_id)
+        name=name, is_known=False, address=url_for("documents.show", document_id=document_id)
     )
 
 
@@ -165,12 +135,24 @@ def _values(session: Session, pdf: Document) -> dict[str, object]:
     on_pictures, passed = split_by(findings_on(listed, read, target, paper_unit()), acceptances)
     for finding in on_pictures:
         found.setdefault(finding.item_id, []).append(finding)
-    on_whole, whole_passed = split_by(document_findings(read, target), acceptances)
-    drawing = _drawing(read.pages, number)
+    on_whole, whole_passed = split_by(
+        document_findings(read, target, list(pictures.values())), acceptances
+    )
+    drawing = page_space(read.pages, number)
+    alone = (
+        image_alone(pictures.values(), chosen, number) if read.pages and drawing is None else None
+    )
+    page = read.page_of(number)
     return {
         "pdf": pdf,
+        "read": read,
+        "page_label": page_label(read, number) if page else "",
+        "page_note": shown_text(page) if page else "",
+        "alone": alone,
+        "parts_text": parts_text(pdf),
+        "columns": _columns(read),
         "query": query,
-        "here": url_for("pdfcheck.show", document_id=pdf.id),
+        "here": url_for("documents.show", document_id=pdf.id),
         "target": target,
         "own": own,
         "number": number,
@@ -178,20 +160,34 @@ def _values(session: Session, pdf: Document) -> dict[str, object]:
         "unseen": sum(line.judged_ppi is None for line in lines),
         "ruler": _ruler(settled, lines, own, query, scale, chosen),
         "whole_findings": on_whole,
+        "saving": saving_sentences(read.saving),
         "whole_passed": whole_passed,
         "passed": {finding.item_id for finding, _ in passed},
         "rows": [
-            _row(pictures[line.item_id], line, found.get(line.item_id, ()))
+            _row(read, pictures[line.item_id], line, found.get(line.item_id, ()))
             for line in shown[:_MOST_ROWS]
         ],
         "hidden": max(0, len(shown) - _MOST_ROWS),
         "total": len(lines),
-        "outlines": _outlines(read.pages, number, pictures.values(), target),
+        "outlines": image_outlines(read.pages, number, pictures.values(), target),
         "drawing": drawing,
         "chosen": chosen,
-        "colours": sorted({picture.colour for picture in pictures.values()}),
+        "colours": sorted({one.colour for one in pictures.values() if not one.link}),
         "running": RUNNING,
     }
+
+
+def _columns(read: DocumentFacts) -> list[tuple[str, str, bool]]:
+    """What the list is sorted by, its heads, and whether they stand over figures."""
+    where = "Where" if read.format.is_package else "Page"
+    return [
+        ("shortfall", "Worst first", False),
+        ("pixels", "Pixels", False),
+        ("page", where, False),
+        ("ppi", "ppi", True),
+        ("size", "Size", False),
+        ("file", "Colour", False),
+    ]
 
 
 def _ruler(
@@ -215,64 +211,28 @@ def _ruler(
     return ruler_of(spots, own, below, scale, selected, query.tried, brushed)
 
 
-def _row(picture: ImageOnPage, line: Line, findings: Sequence[Finding]) -> PdfRow:
+def _row(
+    read: DocumentFacts, picture: ImageOnPage, line: Line, findings: Sequence[Finding]
+) -> DocumentRow:
     pieces = list(zip(picture.pieces[::2], picture.pieces[1::2], strict=True))
-    return PdfRow(
+    return DocumentRow(
         picture=picture,
         line=line,
-        ppi=density_text(picture.density),
+        ppi=density_text(picture.density) if picture.px_w else "",
         size=picture.size_in(paper_unit()),
         pieces=pieces,
         findings=findings,
+        where=where_text(read, picture),
+        note=_note(read, picture),
     )
 
 
-def _drawing(pages: Sequence[DocumentPage], number: int) -> SeenSpace | None:
-    """A page as it is drawn."""
-    if not 1 <= number <= len(pages):
-        return None
-    page = pages[number - 1]
-    return seen_space(page.box, page.turn_deg)
-
-
-def _outlines(
-    pages: Sequence[DocumentPage], number: int, pictures: Iterable[ImageOnPage], target: Target
-) -> list[ImageOutline]:
-    drawing = _drawing(pages, number)
-    if drawing is None:
-        return []
-    size_pt = _badge_pt(drawing)
-    outlines = []
-    for picture in pictures:
-        if picture.page_number != number or picture.unseen:
-            continue
-        corners = outline_on(picture, pages[number - 1])
-        line = line_of(picture, target)
-        badge = f"{ppi_text(line.judged_ppi or 0.0)} ppi"
-        left = max(0.0, min(x for x, _ in corners))
-        right = min(drawing.width_pt, max(x for x, _ in corners))
-        bottom = min(drawing.height_pt, max(y for _, y in corners))
-        width = size_pt * (0.55 * len(badge) + 0.8)
-        outlines.append(
-            ImageOutline(
-                picture=picture,
-                line=line,
-                points=" ".join(f"{x:.2f},{y:.2f}" for x, y in corners),
-                ppi=density_text(picture.density),
-                badge=badge,
-                badge_x=left,
-                badge_y=bottom,
-                badge_w=width,
-                letter_pt=size_pt,
-                has_badge=right - left >= width,
-            )
-        )
-    return outlines
-
-
-def _badge_pt(drawing: SeenSpace) -> float:
-    """Letters of badges, in points of the page: about the same on screen for every page."""
-    return max(drawing.width_pt * 0.6, drawing.height_pt) / 34
+def _note(read: DocumentFacts, picture: ImageOnPage) -> str:
+    """Why it is not visible, what lies on it, or that its size was assumed."""
+    if not read.format.is_package:
+        return picture.unseen
+    assumed = "size assumed" if picture.is_assumed and picture.px_w else ""
+    return ", ".join(one for one in (picture.unseen, *picture.effects, assumed) if one)
 
 
 @blueprint.post("/<int:document_id>/password")
@@ -282,7 +242,7 @@ def give_password(document_id: int) -> Response:
         pdf = document_with(session, document_id)
         unlock_document(studio(), pdf, request.form.get("password", ""))
     in_background(READ_PDF, row_id=document_id)
-    return Response("", headers={"HX-Redirect": url_for("pdfcheck.show", document_id=document_id)})
+    return Response("", headers={"HX-Redirect": url_for("documents.show", document_id=document_id)})
 
 
 @blueprint.post("/<int:document_id>/target")
@@ -294,7 +254,7 @@ def set_target(document_id: int) -> Response:
         key, own_ppi = form.get("target", ""), custom_density(form)
         target = target_asked(session, key, own_ppi, target_of_pdf(pdf))
         judge_by(pdf, target)
-    return Response("", headers={"HX-Redirect": url_for("pdfcheck.show", document_id=document_id)})
+    return Response("", headers={"HX-Redirect": url_for("documents.show", document_id=document_id)})
 
 
 @blueprint.post("/<int:document_id>/delete")
@@ -302,7 +262,7 @@ def delete(document_id: int) -> Response:
     """Deletes a PDF and what was found in it."""
     with studio().session() as session:
         delete_document(session, document_with(session, document_id))
-    return Response("", headers={"HX-Redirect": url_for("pdfcheck.listing")})
+    return Response("", headers={"HX-Redirect": url_for("documents.listing")})
 
 
 @blueprint.get("/<int:document_id>/<int:number>.png")
@@ -310,7 +270,7 @@ def page_png(document_id: int, number: int) -> Response:
     """A page as a picture; the bytes of a checked PDF never change."""
     with studio().session() as session:
         pdf = document_with(session, document_id)
-        data = page_picture(studio(), pdf.sha256, pdf.file_name, number)
+        data = document_page(studio(), pdf, number)
     response = Response(data, mimetype="image/png")
     response.headers["Cache-Control"] = f"private, max-age={_FOREVER}, immutable"
     return response

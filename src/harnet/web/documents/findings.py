@@ -4,7 +4,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from harnet.core.preflight.finding import Accepted, Finding
-from harnet.studio.documents.report import PdfReport
+from harnet.studio.documents.report import DocumentReport
 from harnet.studio.documents.samples import PageSample, spot_of
 
 _MOST_SHOWN = 300
@@ -20,6 +20,8 @@ class ShownFinding:
     spot: PageSample | None
     page_address: str
     points: str
+    look_address: str
+    """Where an image that stands on no page is drawn."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,17 +32,30 @@ class ShownFindings:
     accepted: Sequence[ShownFinding]
 
 
-def shown_findings(report: PdfReport, page_address: Callable[[int], str]) -> ShownFindings:
-    """The worst findings with their samples; `page_address` is where a page is drawn."""
+def shown_findings(
+    report: DocumentReport,
+    page_address: Callable[[int], str],
+    image_address: Callable[[int], str],
+) -> ShownFindings:
+    """The worst findings with their samples.
+
+    `page_address` is where a page is drawn, `image_address` where an image is by itself.
+    """
     pictures = {picture.id: picture for picture in report.pictures}
 
     def shown(finding: Finding, acceptance: Accepted | None) -> ShownFinding:
         picture = pictures.get(finding.item_id)
-        spot = spot_of(picture, report.read.pages[picture.page_number - 1]) if picture else None
+        page = report.read.pages[picture.page_number - 1] if picture else None
+        spot = spot_of(picture, page) if picture and page and page.is_drawn else None
         points = " ".join(f"{x:.2f},{y:.2f}" for x, y in spot.outline) if spot else ""
         address = page_address(spot.page_number) if spot else ""
         return ShownFinding(
-            finding=finding, acceptance=acceptance, spot=spot, page_address=address, points=points
+            finding=finding,
+            acceptance=acceptance,
+            spot=spot,
+            page_address=address,
+            points=points,
+            look_address=image_address(picture.id) if picture and spot is None else "",
         )
 
     return ShownFindings(

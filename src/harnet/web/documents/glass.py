@@ -1,4 +1,4 @@
-"""An image of a PDF and the part of its original that it shows, under one glass."""
+"""An image of a document and the part of its original that it shows, under one glass."""
 
 import math
 
@@ -11,7 +11,7 @@ from harnet.studio.documents.uploads import document_with
 from harnet.web.common.shared import studio
 from harnet.web.documents.plan import plan_rows
 
-blueprint = Blueprint("glass", __name__, url_prefix="/pdf/<int:document_id>/improve/original")
+blueprint = Blueprint("glass", __name__, url_prefix="/documents/<int:document_id>/improve/original")
 _STRAIGHT_DEG = 0.05
 
 
@@ -25,7 +25,7 @@ def show(document_id: int, key: int) -> str:
     with studio().session() as session:
         pdf = document_with(session, document_id)
         found = latest_found(session, pdf)
-        rows = plan_rows(pdf, found) if found is not None else []
+        rows = plan_rows(session, pdf, found) if found is not None else []
         row = next((one for one in rows if one.planned.image.key == key), None)
         if row is None or row.planned.candidate is None:
             raise NotThere("No original is known of this image. Look for originals again.")

@@ -1,4 +1,4 @@
-"""Improve a PDF: its images as files, the originals of poor ones, a proven copy with those."""
+"""Improve a document: its images as files, the originals of poor ones, a proven copy with those."""
 
 from collections.abc import Callable
 
@@ -21,20 +21,20 @@ from harnet.studio.documents.making.works import (
     work_with,
     works_of,
 )
-from harnet.studio.documents.uploads import document_with, pictures_in
+from harnet.studio.documents.uploads import document_with, pictures_in, read_of
 from harnet.studio.pictures.profiles import all_profiles
 from harnet.studio.tasks.states import RUNNING
 from harnet.studio.tasks.work import cancel_work
 from harnet.web.common.shared import in_background, studio
 from harnet.web.common.values import row_number
-from harnet.web.documents.plan import image_samples, plan_rows, surplus_of
+from harnet.web.documents.plan import changed_rows, cropped_of, image_samples, plan_rows, surplus_of
 
-blueprint = Blueprint("improve", __name__, url_prefix="/pdf/<int:document_id>/improve")
+blueprint = Blueprint("improve", __name__, url_prefix="/documents/<int:document_id>/improve")
 
 
 @blueprint.get("")
 def show(document_id: int) -> str:
-    """What can be made of the PDF, and what was made."""
+    """What can be made of the document, and what was made."""
     with studio().session() as session:
         return _view(session, document_with(session, document_id))
 
@@ -56,6 +56,7 @@ def copy(document_id: int) -> str:
         form.get("density") == "target",
         "target" if form.get("colours") == "target" else "keep",
         form.get("profile") or None,
+        form.get("cut") == "yes",
     )
     return _begun(document_id, lambda session, pdf: ask_for_copy(session, pdf, wishes))
 
@@ -123,6 +124,7 @@ def _view(session: Session, pdf: Document) -> str:
     works = [*latest.values(), *copies]
     is_running = any(one is not None and one.state in RUNNING for one in works)
     is_fragment = "HX-Request" in request.headers
+    read = read_of(pdf)
     return render_template(
         "documents/_improve.html" if is_fragment else "documents/improve.html",
         pdf=pdf,
@@ -130,11 +132,16 @@ def _view(session: Session, pdf: Document) -> str:
         extract=latest[EXTRACT],
         find=latest[FIND],
         found=found,
-        rows=plan_rows(pdf, found) if found is not None else [],
+        rows=plan_rows(session, pdf, found) if found is not None else [],
         surplus=surplus_of(plan_of_found(found)) if found is not None else 0,
         samples=[] if is_running else image_samples(session, pdf),
         copies=copies,
         profiles=all_profiles(session),
         running=RUNNING,
         is_running=is_running,
+        read=read,
+        is_package=read.format.is_package,
+        noun=read.format.noun,
+        cropped=cropped_of(plan_of_found(found)) if found is not None else 0,
+        changed_rows=changed_rows,
     )

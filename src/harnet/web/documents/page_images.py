@@ -32,7 +32,7 @@ from harnet.web.common.image_form import image_settings_from, usual_sizes
 from harnet.web.common.shared import in_background, studio
 from harnet.web.common.units import paper_unit
 
-blueprint = Blueprint("pdfimages", __name__, url_prefix="/pdf/<int:document_id>/images")
+blueprint = Blueprint("documentimages", __name__, url_prefix="/documents/<int:document_id>/images")
 
 
 @dataclass(frozen=True, slots=True)
@@ -139,7 +139,7 @@ def _made_values(session: Session, pdf: Document) -> dict[str, object]:
         "works": works,
         "running": RUNNING,
         "is_running": any(one.state in RUNNING for one in works),
-        "here": url_for("pdfimages.made", document_id=pdf.id),
+        "here": url_for("documentimages.made", document_id=pdf.id),
     }
 
 

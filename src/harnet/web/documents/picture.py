@@ -1,21 +1,24 @@
-"""One picture of a checked PDF alone, at full size."""
+"""One picture of a checked document alone, at full size."""
 
 from flask import Blueprint, Response, render_template
 
 from harnet.core.documents.images import ImageOnPage, line_of
+from harnet.core.documents.places import where_text
 from harnet.core.layout.explaining import verdict_reasons
 from harnet.core.measure.wording import density_text
 from harnet.core.preflight.document_images import findings_on, subject_of
 from harnet.store.database import Session
 from harnet.store.tables.documents import Document
 from harnet.studio.common.errors import NotThere
-from harnet.studio.documents.pages import picture_alone
+from harnet.studio.documents.pages import image_look
 from harnet.studio.documents.uploads import document_with, picture_in, read_of, target_of_pdf
-from harnet.web.common.marks import mark_of
 from harnet.web.common.shared import studio
 from harnet.web.common.units import paper_unit
+from harnet.web.drawing.marks import mark_of
 
-blueprint = Blueprint("pdfpicture", __name__, url_prefix="/pdf/<int:document_id>/pictures")
+blueprint = Blueprint(
+    "documentpicture", __name__, url_prefix="/documents/<int:document_id>/pictures"
+)
 _FOREVER = 365 * 24 * 3600
 
 
@@ -29,6 +32,8 @@ def alone(document_id: int, picture_id: int) -> str:
         return render_template(
             "documents/picture.html",
             pdf=pdf,
+            where=_where(pdf, picture),
+            is_jpeg="DCTDecode" in picture.filters or picture.filters == "jpeg",
             picture=picture,
             line=line,
             ppi=density_text(picture.density),
@@ -60,7 +65,18 @@ def pixels(document_id: int, picture_id: int) -> Response:
     """Its pixels; the bytes of a checked PDF never change."""
     with studio().session() as session:
         pdf, picture = _picture(session, document_id, picture_id)
-        data = picture_alone(studio(), pdf.sha256, pdf.file_name, picture.object_number)
+        data = image_look(studio(), pdf, picture, edge_px=None)
+    response = Response(data, mimetype="image/png")
+    response.headers["Cache-Control"] = f"private, max-age={_FOREVER}, immutable"
+    return response
+
+
+@blueprint.get("/<int:picture_id>/look.png")
+def look(document_id: int, picture_id: int) -> Response:
+    """A picture that stands on no page, small enough to be looked at beside its figures."""
+    with studio().session() as session:
+        pdf, picture = _picture(session, document_id, picture_id)
+        data = image_look(studio(), pdf, picture)
     response = Response(data, mimetype="image/png")
     response.headers["Cache-Control"] = f"private, max-age={_FOREVER}, immutable"
     return response
@@ -69,6 +85,12 @@ def pixels(document_id: int, picture_id: int) -> Response:
 def _picture(session: Session, document_id: int, picture_id: int) -> tuple[Document, ImageOnPage]:
     pdf = document_with(session, document_id)
     picture = picture_in(session, pdf, picture_id)
-    if not picture.object_number:
+    if not picture.object_number and not picture.part:
         raise NotThere("This image was split into pieces, or is stored inline in the page content.")
     return pdf, picture
+
+
+def _where(pdf: Document, picture: ImageOnPage) -> str:
+    read = read_of(pdf)
+    words = where_text(read, picture)
+    return words if read.format.is_package else f"page {words}"

@@ -1,9 +1,14 @@
 """The plan of an improved copy as a view draws it, and samples of the images of a PDF."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
-from harnet.core.documents.images import DocumentPage, ImageOnPage
-from harnet.core.documents.improving import Fate, PlannedImage
+from flask import url_for
+
+from harnet.core.documents.document import DocumentPage
+from harnet.core.documents.images import ImageOnPage
+from harnet.core.documents.improving import DocumentImageObject, Fate, PlannedImage
 from harnet.core.documents.same_shot import Sureness
 from harnet.core.documents.userspace import seen_space
 from harnet.core.measure.geometry import Matrix
@@ -12,7 +17,7 @@ from harnet.core.output.pdf_settings import DEFAULT_THRESHOLD
 from harnet.store.database import Session
 from harnet.store.tables.documents import Document, DocumentWork
 from harnet.studio.documents.making.improving import Plan
-from harnet.studio.documents.making.works import plan_of_found
+from harnet.studio.documents.making.works import images_found, plan_of_found
 from harnet.studio.documents.uploads import pictures_in, read_of
 
 MOST_SAMPLES = 200
@@ -21,8 +26,12 @@ MOST_SAMPLES = 200
 
 @dataclass(frozen=True, slots=True)
 class Sample:
-    """An image cut out of the drawing of its page: `matrix` draws the page in its own pixels."""
+    """An image cut out of the drawing of its page: `matrix` draws the page in its own pixels.
 
+    An image of another document than a PDF is drawn by itself; `address` is where the drawing is.
+    """
+
+    address: str
     page_size: tuple[float, float]
     matrix: str
 
@@ -38,7 +47,7 @@ class PlanRow:
     planned: PlannedImage
     verdict: Verdict
     then: Verdict
-    page_number: int
+    where: str
     sample: Sample
     sha256: str
     original_size: tuple[int, int]
@@ -64,10 +73,20 @@ def surplus_of(plan: Plan) -> int:
     return sum(one.image.is_seen and one.image.ppi > above_ppi for one in plan.images)
 
 
-def plan_rows(pdf: Document, found: DocumentWork) -> list[PlanRow]:
+def cropped_of(plan: Plan) -> int:
+    """How many images have cropped-off parts that could be cut away."""
+    return sum(one.image.crop is not None for one in plan.images)
+
+
+def changed_rows(rows: Sequence[dict[str, Any]]) -> list[dict[str, Any]]:
+    """The rows of a receipt whose images changed."""
+    return [one for one in rows if one["fate"] != Fate.LEFT.value or one.get("is_cut")]
+
+
+def plan_rows(session: Session, pdf: Document, found: DocumentWork) -> list[PlanRow]:
     """The images that fall short, as they are painted."""
-    pages = read_of(pdf).pages
-    stored = {values["key"]: values.get("candidate") for values in found.result["images"]}
+    sampler = _Sampler(pdf, pictures_in(session, pdf))
+    stored = {values["key"]: values.get("candidate") for values in images_found(found)}
     plan = plan_of_found(found)
     limits_of = plan.settings.target.for_bits
     rows = []
@@ -77,7 +96,8 @@ def plan_rows(pdf: Document, found: DocumentWork) -> list[PlanRow]:
         if not (image.is_seen and verdict.falls_short):
             continue
         use = image.largest
-        sample = _sample(pages[use.page_number - 1], use.matrix, (image.px_w, image.px_h))
+        px = image.px_w, image.px_h
+        sample = sampler.of(image.part, use.page_number, use.matrix, px)
         candidate = stored[image.key]
         to_original = one.candidate.registration.to_original if one.candidate else None
         rows.append(
@@ -85,7 +105,7 @@ def plan_rows(pdf: Document, found: DocumentWork) -> list[PlanRow]:
                 planned=one,
                 verdict=verdict,
                 then=verdict_of_judged(one.ppi, limits),
-                page_number=use.page_number,
+                where=_where(image),
                 sample=sample,
                 sha256=candidate["sha256"] if candidate else "",
                 original_size=(candidate["px"][0], candidate["px"][1]) if candidate else (0, 0),
@@ -102,19 +122,43 @@ def _text(matrix: Matrix) -> str:
 
 def image_samples(session: Session, pdf: Document) -> list[tuple[ImageOnPage, Sample]]:
     """The first images of a PDF that can be seen, as they are painted, each with its sample."""
-    pages = read_of(pdf).pages
-    seen = [one for one in pictures_in(session, pdf) if not one.unseen][:MOST_SAMPLES]
+    pictures = pictures_in(session, pdf)
+    sampler = _Sampler(pdf, pictures)
+    seen = [one for one in pictures if one.is_judged][:MOST_SAMPLES]
     return [
-        (one, _sample(pages[one.page_number - 1], one.matrix, (one.px_w, one.px_h))) for one in seen
+        (one, sampler.of(one.part, one.page_number, one.matrix, (one.px_w, one.px_h)))
+        for one in seen
     ]
 
 
-def _sample(page: DocumentPage, matrix: Matrix, px: tuple[int, int]) -> Sample:
+def _where(image: DocumentImageObject) -> str:
+    """The page of an image, or where it stands, in words."""
+    return image.where if image.part else f"page {image.page}"
+
+
+class _Sampler:
+    """Samples of the images of one document."""
+
+    def __init__(self, pdf: Document, pictures: Sequence[ImageOnPage]) -> None:
+        self._pdf, self._pages = pdf, read_of(pdf).pages
+        self._by_part = {one.part: one.id for one in reversed(pictures) if one.part}
+
+    def of(self, part: str, page_number: int, matrix: Matrix, px: tuple[int, int]) -> Sample:
+        """The sample of an image: the file inside, or cut out of its page."""
+        if part:
+            number = self._by_part.get(part, 0)
+            address = url_for("documentpicture.look", document_id=self._pdf.id, picture_id=number)
+            return Sample(address, (float(px[0]), float(px[1])), _text(Matrix()))
+        address = url_for("documents.page_png", document_id=self._pdf.id, number=page_number)
+        return _on_page(self._pages[page_number - 1], matrix, px, address)
+
+
+def _on_page(page: DocumentPage, matrix: Matrix, px: tuple[int, int], address: str) -> Sample:
     space = seen_space(page.box, page.turn_deg)
     # The image's pixels, counted from its upper left corner, on the page as it is seen.
     from_pixels = Matrix(1 / px[0], 0, 0, -1 / px[1], 0, 1)
     on_page = from_pixels.then(matrix).then(space.matrix)
-    return Sample((space.width_pt, space.height_pt), _text(on_page.inverse))
+    return Sample(address, (space.width_pt, space.height_pt), _text(on_page.inverse))
 
 
 def _outline(to_original: Matrix, px_w: int, px_h: int) -> str:

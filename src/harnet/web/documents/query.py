@@ -11,8 +11,8 @@ from harnet.core.targets.target import Target, own_target
 from harnet.store.database import Session
 from harnet.store.tables.documents import Document
 from harnet.studio.documents.uploads import target_of_pdf
-from harnet.web.common.ruler import WIDTH_PX, Scale, scale_of_lines
 from harnet.web.common.values import positive_figure
+from harnet.web.drawing.ruler import WIDTH_PX, Scale, scale_of_lines
 from harnet.web.ledger.query import LedgerQuery, say_address, tried_target
 
 _PARTS = ("page", "select", "only", "verdict", "colour", "sort", "order", "from", "to", "try")
@@ -53,7 +53,7 @@ def after_the_hand(pdf: Document, query: LedgerQuery, scale: Scale) -> LedgerQue
         query = LedgerQuery(wanted, query.tried, query.parts | {"from": str(low), "to": str(high)})
     else:
         return query
-    return say_address(url_for("pdfcheck.show", document_id=pdf.id), query)
+    return say_address(url_for("documents.show", document_id=pdf.id), query)
 
 
 def scale_for(lines: Sequence[Line], own: Target) -> Scale:

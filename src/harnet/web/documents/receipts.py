@@ -15,7 +15,7 @@ from harnet.studio.tasks.states import DONE
 from harnet.web.common.shared import studio
 
 blueprint = Blueprint(
-    "improvedreceipt", __name__, url_prefix="/pdf/<int:document_id>/improve/receipt"
+    "improvedreceipt", __name__, url_prefix="/documents/<int:document_id>/improve/receipt"
 )
 
 

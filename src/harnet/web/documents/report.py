@@ -1,14 +1,14 @@
 """The report of a checked PDF: a page, and files of the same; the copy with notes."""
 
 import json
-from functools import partial
+from pathlib import Path
 
 from flask import Blueprint, Response, render_template, request, url_for
 
 from harnet.store.database import Session
 from harnet.store.tables.documents import Document
 from harnet.studio.documents.acceptance import accept_on, withdraw_on
-from harnet.studio.documents.pages import page_picture
+from harnet.studio.documents.pages import drawings_of
 from harnet.studio.documents.report import report_as_csv, report_as_json
 from harnet.studio.documents.report_html import pdf_report_as_html
 from harnet.studio.documents.report_pdf import pdf_report_as_pdf
@@ -18,10 +18,11 @@ from harnet.studio.pictures.importing import safe_file_name
 from harnet.studio.tasks.states import DONE
 from harnet.web.common.preferences import own_name, remember_name
 from harnet.web.common.shared import studio
+from harnet.web.common.subjects import may_accept_on
 from harnet.web.common.units import paper_unit
 from harnet.web.documents.findings import shown_findings
 
-blueprint = Blueprint("pdfreport", __name__, url_prefix="/pdf/<int:document_id>")
+blueprint = Blueprint("documentreport", __name__, url_prefix="/documents/<int:document_id>")
 
 
 @blueprint.get("/report")
@@ -58,14 +59,18 @@ def _view(session: Session, pdf: Document) -> str:
         "documents/report.html",
         pdf=pdf,
         report=report,
-        shown=shown_findings(report, lambda number: _page_address(pdf.id, number)),
+        shown=shown_findings(
+            report,
+            lambda number: _page_address(pdf.id, number),
+            lambda number: url_for("documentpicture.look", document_id=pdf.id, picture_id=number),
+        ),
         own_name=own_name(),
-        may_accept=pdf.state == DONE,
+        may_accept=pdf.state == DONE and may_accept_on(pdf),
     )
 
 
 def _page_address(document_id: int, number: int) -> str:
-    return url_for("pdfcheck.page_png", document_id=document_id, number=number)
+    return url_for("documents.page_png", document_id=document_id, number=number)
 
 
 @blueprint.get("/report.json")
@@ -92,7 +97,7 @@ def as_html(document_id: int) -> Response:
     """The report as one file, to be sent and kept; it is never shown as a page of Harnet's."""
     with studio().session() as session:
         pdf = document_with(session, document_id)
-        drawing = partial(page_picture, studio(), pdf.sha256, pdf.file_name)
+        drawing = drawings_of(studio(), pdf)
         text = pdf_report_as_html(report_of_pdf(session, pdf, unit=paper_unit()), drawing)
         return _file(pdf, text, "text/html", "report.html")
 
@@ -102,7 +107,7 @@ def as_pdf(document_id: int) -> Response:
     """The report on A4, with pictures of the poor samples."""
     with studio().session() as session:
         pdf = document_with(session, document_id)
-        drawing = partial(page_picture, studio(), pdf.sha256, pdf.file_name)
+        drawing = drawings_of(studio(), pdf)
         data = pdf_report_as_pdf(report_of_pdf(session, pdf, unit=paper_unit()), drawing)
         return _file(pdf, data, "application/pdf", "report.pdf")
 
@@ -117,6 +122,6 @@ def noted(document_id: int) -> Response:
 
 def _file(pdf: Document, data: str | bytes, kind: str, ending: str) -> Response:
     response = Response(data, mimetype=kind)
-    name = safe_file_name(f"{pdf.file_name.removesuffix('.pdf')} {ending}")
+    name = safe_file_name(f"{Path(pdf.file_name).stem} {ending}")
     response.headers.set("Content-Disposition", "attachment", filename=name)
     return response

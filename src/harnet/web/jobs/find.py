@@ -46,5 +46,5 @@ def _address_of(one: FoundThing) -> str:
     if one.kind == "picture":
         return url_for("picture.show", picture_id=one.number)
     if one.kind == "document":
-        return url_for("pdfcheck.show", document_id=one.number)
+        return url_for("documents.show", document_id=one.number)
     return url_for("pages.show", job_id=one.job_id, page=one.page, select=one.number)

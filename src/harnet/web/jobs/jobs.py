@@ -12,6 +12,7 @@ from harnet.studio.jobs.jobs import (
 )
 from harnet.studio.jobs.listing import (
     JobStatus,
+    counts_by_status,
     duplicate_job,
     first_pictures,
     jobs_that_are,
@@ -27,6 +28,7 @@ from harnet.web.common.values import (
 )
 
 blueprint = Blueprint("jobs", __name__)
+_PER_PAGE = 40
 
 
 @blueprint.get("/")
@@ -41,15 +43,20 @@ def listing() -> str:
     wanted = request.args.get("status", "")
     status = next((one for one in JobStatus if one.value == wanted), JobStatus.OPEN)
     with studio().session() as session:
-        jobs = {one: jobs_that_are(session, one) for one in JobStatus}
-        headers = [JobHeader.of(job) for job in jobs[status]]
+        counts = counts_by_status(session)
+        last = max(1, -(-counts[status] // _PER_PAGE))
+        page = min(row_number(request.args.get("page", "")) or 1, last)
+        jobs = jobs_that_are(session, status, _PER_PAGE, _PER_PAGE * (page - 1))
+        headers = [JobHeader.of(job) for job in jobs]
         return render_template(
             "jobs/list.html",
             has_samples=has_samples(session),
             headers=headers,
-            thumbs={job.id: first_pictures(session, job) for job in jobs[status]},
+            thumbs={job.id: first_pictures(session, job) for job in jobs},
             status=status.value,
-            counts={one.value: len(found) for one, found in jobs.items()},
+            counts={one.value: count for one, count in counts.items()},
+            page=page,
+            last=last,
         )
 
 

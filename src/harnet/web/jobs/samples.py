@@ -29,7 +29,7 @@ def make(kind: str) -> Response:
             abort(404)
     if kind == "document":
         in_background(READ_PDF, row_id=document_id)
-        return make_response(redirect(url_for("pdfcheck.show", document_id=document_id)))
+        return make_response(redirect(url_for("documents.show", document_id=document_id)))
     send_look()
     if kind == "pictures":
         return make_response(redirect(url_for("shelf.wall", words=SAMPLE_SHELF.lower()[:-1])))

@@ -5,13 +5,15 @@ from flask import Blueprint, Response, make_response, redirect, render_template,
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.measure.units import CSS_PX_PER_INCH, Unit
 from harnet.core.measure.wording import exact_length_text
+from harnet.store.database import Session
 from harnet.store.tables.jobs import Job
 from harnet.studio.common.errors import Refused, sentence_of
 from harnet.studio.jobs.jobs import job_with
 from harnet.studio.jobs.settings import JobSettings, change_settings
+from harnet.studio.people.access import group_given, own_groups
 from harnet.web.common.shared import JobHeader, studio
 from harnet.web.common.units import UNIT_WORDS, paper_unit
-from harnet.web.common.values import choice, figure, length
+from harnet.web.common.values import choice, figure, length, row_number
 
 blueprint = Blueprint("jobsettings", __name__, url_prefix="/jobs/<int:job_id>/settings")
 
@@ -29,8 +31,9 @@ def show(job_id: int) -> str:
             "bleed": exact_length_text(job.bleed_pt, unit),
             "margin": exact_length_text(job.margin_pt, unit),
             "is_facing": "yes" if job.is_facing else "",
+            "group": str(job.group_id or ""),
         }
-        return _page(job, fields, unit)
+        return _page(session, job, fields, unit)
 
 
 @blueprint.post("")
@@ -41,11 +44,13 @@ def change(job_id: int) -> Response | tuple[str, int]:
         with studio().session() as session:
             job = job_with(session, job_id)
             change_settings(session, job, _settings(_typed_in(job)))
+            if "group" in form:
+                job.group_id = group_given(session, row_number(form["group"]))
     except (Refused, ValueOutOfRange) as error:
         failure = sentence_of(error)
         with studio().session() as session:
             job = job_with(session, job_id)
-            return _page(job, form.to_dict(), _typed_in(job), failure), 422
+            return _page(session, job, form.to_dict(), _typed_in(job), failure), 422
     return make_response(redirect(url_for("pages.show", job_id=job_id)))
 
 
@@ -69,7 +74,7 @@ def _settings(typed_in: Unit) -> JobSettings:
     )
 
 
-def _page(job: Job, fields: dict[str, str], unit: Unit, failure: str = "") -> str:
+def _page(session: Session, job: Job, fields: dict[str, str], unit: Unit, failure: str = "") -> str:
     return render_template(
         "jobs/settings.html",
         job=job,
@@ -78,4 +83,5 @@ def _page(job: Job, fields: dict[str, str], unit: Unit, failure: str = "") -> st
         unit=unit.value,
         units={name: words for name, words in UNIT_WORDS.items() if name},
         failure=failure,
+        groups=own_groups(session),
     )

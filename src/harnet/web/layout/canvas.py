@@ -17,7 +17,8 @@ from harnet.store.tables.jobs import Item, Job, Page
 from harnet.studio.jobs.jobs import page_of, target_of
 from harnet.studio.layout.guides import columns_on, grid_of, guides_of_page
 from harnet.studio.layout.placed import PICTURE, file_state_of
-from harnet.web.common.drawing import (
+from harnet.web.common.units import shown_unit
+from harnet.web.drawing.pages import (
     Drawn,
     DrawnPreview,
     bleed_box,
@@ -26,7 +27,6 @@ from harnet.web.common.drawing import (
     seen_box,
     spread_of,
 )
-from harnet.web.common.units import shown_unit
 
 SHOWN_HEADER = "Harnet-Shown"
 """The request header in which a page says what it shows: the stamp of its canvas, then one for

@@ -22,8 +22,8 @@ from harnet.core.pictures.picture import Facts
 from harnet.store.tables.jobs import Job
 from harnet.studio.layout.placed import Placed, has_own_target
 from harnet.studio.pictures.picture import facts_of_picture
-from harnet.web.common.marks import mark_of
 from harnet.web.common.units import shown_unit
+from harnet.web.drawing.marks import mark_of
 
 _BAR_PX = 308.0
 

@@ -10,8 +10,8 @@ from harnet.studio.layout.loupe import sample_at
 from harnet.studio.layout.placed import placement_of
 from harnet.studio.layout.placing import item_in
 from harnet.studio.pictures.exact import MAKE_EXACT
-from harnet.web.common.loupe import loupe_settings, page_asked, place_asked, sample_answer
 from harnet.web.common.shared import in_background, studio, viewed_job
+from harnet.web.drawing.loupe import loupe_settings, page_asked, place_asked, sample_answer
 
 blueprint = Blueprint("loupe", __name__, url_prefix="/jobs/<int:job_id>/loupe")
 

@@ -16,8 +16,8 @@ from harnet.store.tables.jobs import Page
 from harnet.store.tables.pictures import Picture
 from harnet.studio.layout.matching import Candidate
 from harnet.studio.pictures.picture import facts_of_picture
-from harnet.web.common.drawing import Crop, crop_in
-from harnet.web.common.marks import mark_of
+from harnet.web.drawing.marks import mark_of
+from harnet.web.drawing.pages import Crop, crop_in
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -32,7 +32,6 @@ from harnet.studio.layout.placing import (
 from harnet.studio.pictures.pdf_pages import page_as_picture, page_count_of
 from harnet.studio.pictures.picture import latest_pictures, names_told_apart, picture_with
 from harnet.studio.preflight.checking import finding_beside
-from harnet.web.common.drawing import DrawnPreview, drawn_of, px_pt_of
 from harnet.web.common.preferences import (
     FITS,
     REACH,
@@ -45,6 +44,7 @@ from harnet.web.common.scaling import scale_items
 from harnet.web.common.shared import studio
 from harnet.web.common.units import shown_unit
 from harnet.web.common.values import choice, figure, length, row_number
+from harnet.web.drawing.pages import DrawnPreview, drawn_of, px_pt_of
 from harnet.web.layout.card import card_of
 from harnet.web.layout.offers import marks_on_page
 from harnet.web.layout.pages_view import (

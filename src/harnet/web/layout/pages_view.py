@@ -34,8 +34,6 @@ from harnet.studio.pictures.picture import latest_pictures, names_told_apart
 from harnet.studio.pictures.shelves import own_shelves
 from harnet.studio.preflight.checking import Listed, findings_in, worst_verdict
 from harnet.studio.preflight.speaking import spoken_in
-from harnet.web.common.drawing import spread_of, verdict_class
-from harnet.web.common.loupe import loupe_panel
 from harnet.web.common.preferences import (
     FIT_WORDS,
     QUALITIES,
@@ -44,10 +42,12 @@ from harnet.web.common.preferences import (
     own_quality,
     preferred_fit_name,
 )
-from harnet.web.common.ruler import Ruler, ruler_of, scale_of
 from harnet.web.common.shared import JobHeader, drawn_box, listed_targets, studio
 from harnet.web.common.units import paper_unit, shown_unit
 from harnet.web.common.values import row_number
+from harnet.web.drawing.loupe import loupe_panel
+from harnet.web.drawing.pages import spread_of, verdict_class
+from harnet.web.drawing.ruler import Ruler, ruler_of, scale_of
 from harnet.web.layout.canvas import canvas_of
 from harnet.web.layout.card import Card, card_of
 from harnet.web.layout.offers import SwapOffer, marks_on_page, offer_of

@@ -6,8 +6,8 @@ from flask import Blueprint, Response, render_template
 
 from harnet.media.pixels.previews import preview_name, tiny
 from harnet.studio.jobs.jobs import job_with, page_of
-from harnet.web.common.drawing import DrawnPreview, drawn_of
 from harnet.web.common.shared import studio
+from harnet.web.drawing.pages import DrawnPreview, drawn_of
 
 blueprint = Blueprint("thumbnails", __name__, url_prefix="/jobs/<int:job_id>/thumbnails")
 _YEAR_SECONDS = 365 * 24 * 3600

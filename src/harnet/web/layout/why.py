@@ -6,9 +6,9 @@ from harnet.core.layout.explaining import verdict_reasons
 from harnet.studio.jobs.jobs import job_with, target_of
 from harnet.studio.layout.placed import placed_from
 from harnet.studio.layout.placing import item_in
-from harnet.web.common.marks import mark_of
 from harnet.web.common.shared import studio
 from harnet.web.common.units import paper_unit
+from harnet.web.drawing.marks import mark_of
 
 blueprint = Blueprint("why", __name__, url_prefix="/jobs/<int:job_id>/why")
 _DENSEST_RUNG_PPI = 1200

@@ -17,11 +17,11 @@ from harnet.studio.jobs.jobs import job_with, target_of
 from harnet.studio.ledger.batch import Batch, BatchAction, Planned, carry_out, planned
 from harnet.studio.ledger.long_batch import LONG, ask_for_batch
 from harnet.studio.tasks.states import RUNNING
-from harnet.web.common.marks import mark_of
 from harnet.web.common.preferences import own_adjusts, remember_adjusts
 from harnet.web.common.shared import handed_to_worker, in_background, studio, viewed_job
 from harnet.web.common.units import shown_unit
 from harnet.web.common.values import choice, figure_within
+from harnet.web.drawing.marks import mark_of
 from harnet.web.ledger.query import LedgerQuery, asked_of
 from harnet.web.ledger.view import ledger_view, selected_items
 

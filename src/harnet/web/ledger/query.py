@@ -14,8 +14,8 @@ from harnet.store.tables.jobs import Job
 from harnet.studio.jobs.jobs import target_of
 from harnet.studio.ledger.lines import lines_of_job
 from harnet.studio.targets.targets import target_asked
-from harnet.web.common.ruler import WIDTH_PX, scale_of_lines
 from harnet.web.common.values import figure, positive_figure, row_number
+from harnet.web.drawing.ruler import WIDTH_PX, scale_of_lines
 
 _PARTS = (
     *("verdict", "page", "file_state", "colour", "kind", "text", "sort", "order", "from", "to"),

@@ -25,10 +25,10 @@ from harnet.studio.layout.placing import items_in
 from harnet.studio.ledger.lines import lines_of_job, placed_for
 from harnet.studio.pictures.picture import facts_of_picture
 from harnet.studio.preflight.trying import findings_under
-from harnet.web.common.marks import mark_of
-from harnet.web.common.ruler import Ruler, ruler_of, scale_of_lines, spots_of_lines
 from harnet.web.common.shared import JobHeader
 from harnet.web.common.units import shown_unit
+from harnet.web.drawing.marks import mark_of
+from harnet.web.drawing.ruler import Ruler, ruler_of, scale_of_lines, spots_of_lines
 from harnet.web.ledger.query import LedgerQuery
 
 CHUNK = 40

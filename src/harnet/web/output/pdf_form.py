@@ -25,8 +25,8 @@ from harnet.studio.jobs.jobs import target_of
 from harnet.studio.layout.placed import Placed
 from harnet.studio.output.outputs import pdf_settings_of
 from harnet.studio.pictures.picture import facts_of_picture
-from harnet.web.common.marks import mark_of
 from harnet.web.common.values import choice, figure
+from harnet.web.drawing.marks import mark_of
 
 _MARKED = {FileState.MISSING: MISSING, FileState.CHANGED: CHANGED}
 MODES = (

@@ -3,6 +3,7 @@
 from flask import Blueprint, Response, make_response, redirect, render_template, request, url_for
 from flask.typing import ResponseReturnValue
 
+from harnet.studio.people.access import group_given
 from harnet.studio.pictures.keeping import (
     move_picture,
     new_shelf,
@@ -13,6 +14,7 @@ from harnet.studio.pictures.keeping import (
 from harnet.studio.pictures.picture import picture_with
 from harnet.studio.pictures.shelves import shelf_with
 from harnet.web.common.shared import studio
+from harnet.web.common.values import row_number
 
 blueprint = Blueprint("keeping", __name__)
 
@@ -38,6 +40,15 @@ def remove(shelf_id: int) -> ResponseReturnValue:
     """Removes an empty shelf."""
     with studio().session() as session:
         remove_shelf(session, shelf_with(session, shelf_id))
+    return _refreshed()
+
+
+@blueprint.post("/shelves/<int:shelf_id>/share")
+def share(shelf_id: int) -> ResponseReturnValue:
+    """Gives a shelf and its pictures to a group, or to everyone."""
+    with studio().session() as session:
+        group_id = group_given(session, row_number(request.form.get("group", "")))
+        shelf_with(session, shelf_id).group_id = group_id
     return _refreshed()
 
 

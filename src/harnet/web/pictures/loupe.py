@@ -11,9 +11,9 @@ from harnet.studio.pictures.exact import MAKE_EXACT, exact_file, why_not_exact
 from harnet.studio.pictures.loupe import prints_black_only, sampled
 from harnet.studio.pictures.picture import facts_of_picture, picture_with
 from harnet.studio.targets.targets import DEFAULT_KEY, target_with
-from harnet.web.common.loupe import loupe_settings, place_asked, sample_answer
 from harnet.web.common.shared import in_background, studio
 from harnet.web.common.values import figure_within
+from harnet.web.drawing.loupe import loupe_settings, place_asked, sample_answer
 
 blueprint = Blueprint("picture_loupe", __name__, url_prefix="/pictures/<int:picture_id>/loupe")
 _LEAST_PPI, _MOST_PPI = 1, 2400

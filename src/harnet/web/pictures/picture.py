@@ -25,11 +25,11 @@ from harnet.studio.pictures.picture import (
 from harnet.studio.pictures.shelves import own_shelves
 from harnet.studio.tasks.states import RUNNING
 from harnet.web.common.files import LADDER_PPI
-from harnet.web.common.loupe import loupe_panel
-from harnet.web.common.reach import ReachScene, reach_scene, reaches_of
 from harnet.web.common.shared import JobHeader, listed_targets, studio
 from harnet.web.common.units import own_unit
 from harnet.web.common.values import choice
+from harnet.web.drawing.loupe import loupe_panel
+from harnet.web.drawing.reach import ReachScene, reach_scene, reaches_of
 from harnet.web.pictures.facts import fact_lines
 from harnet.web.pictures.sizes import KEEP, UNITS, calculator_of, first_size
 from harnet.web.pictures.wording import asked_target, copy_note

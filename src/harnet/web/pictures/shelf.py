@@ -18,6 +18,7 @@ from harnet.store.database import Session
 from harnet.store.tables.pictures import Picture
 from harnet.studio.common.errors import Refused
 from harnet.studio.copies.copies import recipes_behind
+from harnet.studio.people.access import own_groups
 from harnet.studio.pictures.importing import import_picture
 from harnet.studio.pictures.picture import (
     REMOVED_SHELF,
@@ -33,13 +34,14 @@ from harnet.studio.pictures.shelves import (
     all_shelves,
     clear_previews,
     counts_of_shelves,
+    have_default_shelf,
     shelf_named,
     shelf_with,
     stop_watching,
     watch_folder,
 )
-from harnet.web.common.reach import reach_for
 from harnet.web.common.shared import drawn_box, send_look, studio
+from harnet.web.drawing.reach import reach_for
 from harnet.web.pictures.wording import asked_target, copy_note
 
 blueprint = Blueprint("shelf", __name__, url_prefix="/pictures")
@@ -92,6 +94,7 @@ def wall() -> str:
                 one for one in shelves if not one.is_watched and one.name != REMOVED_SHELF
             ],
             default_shelf=DEFAULT_SHELF,
+            groups=own_groups(session),
             shelves=[(shelf, counts_of_shelves(session).get(shelf.id, 0)) for shelf in shelves],
         )
 
@@ -228,8 +231,9 @@ def upload() -> ResponseReturnValue:
     file = request.files.get("file")
     if file is None or not file.filename:
         raise Refused("Choose a picture file first.")
+    onto = request.form.get("shelf", None, int)
+    have_default_shelf(studio())
     with studio().session() as session:
-        onto = request.form.get("shelf", None, int)
         shelf = (
             shelf_named(studio(), session, DEFAULT_SHELF)
             if onto is None

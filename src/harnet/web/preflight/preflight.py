@@ -36,12 +36,13 @@ from harnet.studio.preflight.fixing import (
 )
 from harnet.studio.preflight.report import rules_asked
 from harnet.studio.preflight.speaking import spoken_in
-from harnet.web.common.loupe import LoupePanel, loupe_panel
-from harnet.web.common.marks import mark_of
 from harnet.web.common.preferences import own_name, remember_name
 from harnet.web.common.scaling import scale_items
 from harnet.web.common.shared import JobHeader, studio, viewed_job
+from harnet.web.common.subjects import may_accept_on
 from harnet.web.common.units import paper_unit
+from harnet.web.drawing.loupe import LoupePanel, loupe_panel
+from harnet.web.drawing.marks import mark_of
 
 blueprint = Blueprint("preflight", __name__, url_prefix="/jobs/<int:job_id>/preflight")
 _MOST_IN_GROUP = 60
@@ -206,6 +207,7 @@ def _view(session: Session, job: Job, chosen_index: int) -> str:
         matches=_matches(session, job, chosen, items),
         shelves=own_shelves(studio(), session),
         own_name=own_name(),
+        may_accept=may_accept_on(job),
         item=items[chosen.listed.row.item_id] if chosen else None,
         loupe=_loupe(session, job, chosen),
     )

@@ -1,24 +1,23 @@
-"""Review links: made and withdrawn inside, read outside by whoever has one."""
+"""Review links: made and revoked inside, read outside by whoever has one."""
 
 from flask import Blueprint, Response, make_response, redirect, render_template, request, url_for
 
 from harnet.store.database import Session
 from harnet.store.tables.documents import Document
-from harnet.store.tables.jobs import Job
 from harnet.studio.common.errors import NotThere
-from harnet.studio.documents.pages import page_picture
+from harnet.studio.documents.pages import document_page, image_look
 from harnet.studio.documents.stored_report import report_of_pdf
-from harnet.studio.documents.uploads import document_with
+from harnet.studio.documents.uploads import document_with, picture_in
 from harnet.studio.jobs.jobs import job_with
 from harnet.studio.preflight.report import report_of, rules_asked
 from harnet.studio.preflight.reviews import is_open, link_behind, links_to, make_link, withdraw
 from harnet.web.common.shared import studio
+from harnet.web.common.subjects import page_about, subject_of
 from harnet.web.documents.findings import shown_findings
 
 blueprint = Blueprint("review", __name__)
 readers = Blueprint("reading", __name__)
 """What someone outside sees; it leads nowhere else, and can be served by itself."""
-_KINDS = ("job", "pdf")
 _USUAL_DAYS = (7, 14, 30, 90)
 
 
@@ -26,12 +25,13 @@ _USUAL_DAYS = (7, 14, 30, 90)
 def links(kind: str, number: int) -> str:
     """The links to a job or a checked PDF, and the form for a new one."""
     with studio().session() as session:
-        of = _of(session, kind, number)
-        return render_template(
+        of = subject_of(session, kind, number)
+        return page_about(
             "preflight/review_links.html",
-            kind=kind,
-            number=number,
-            title=of.title if isinstance(of, Job) else of.file_name,
+            kind,
+            number,
+            of,
+            reviewers_accept=of.reviewers_accept,
             links=[(link, is_open(link)) for link in links_to(session, of)],
             days=_USUAL_DAYS,
         )
@@ -42,7 +42,7 @@ def make(kind: str, number: int) -> Response:
     """Makes a link."""
     form = request.form
     with studio().session() as session:
-        of = _of(session, kind, number)
+        of = subject_of(session, kind, number)
         days = form.get("days", 14, int)
         make_link(session, of, form.get("label", ""), days, "with_reasons" in form)
     return make_response(redirect(url_for("review.links", kind=kind, number=number)))
@@ -52,14 +52,16 @@ def make(kind: str, number: int) -> Response:
 def revoke(kind: str, number: int, link_id: int) -> Response:
     """Withdraws a link."""
     with studio().session() as session:
-        withdraw(session, _of(session, kind, number), link_id)
+        withdraw(session, subject_of(session, kind, number), link_id)
     return make_response(redirect(url_for("review.links", kind=kind, number=number)))
 
 
-def _of(session: Session, kind: str, number: int) -> Job | Document:
-    if kind not in _KINDS:
-        raise NotThere("There is nothing at this address.")
-    return job_with(session, number) if kind == "job" else document_with(session, number)
+@blueprint.post("/links/<kind>/<int:number>/accept")
+def let_accept(kind: str, number: int) -> Response:
+    """Lets reviewers accept findings here, or no longer."""
+    with studio().session() as session:
+        subject_of(session, kind, number).reviewers_accept = "reviewers_accept" in request.form
+    return make_response(redirect(url_for("review.links", kind=kind, number=number)))
 
 
 @readers.get("/review/<token>")
@@ -82,7 +84,9 @@ def read(token: str) -> Response:
             assert link.document_id is not None
             found = report_of_pdf(session, document_with(session, link.document_id))
             shown = shown_findings(
-                found, lambda number: url_for("reading.pdf_page", token=token, number=number)
+                found,
+                lambda number: url_for("reading.document_page_png", token=token, number=number),
+                lambda picture: url_for("reading.image_png", token=token, picture_id=picture),
             )
             page = render_template(
                 "documents/review.html",
@@ -95,15 +99,28 @@ def read(token: str) -> Response:
 
 
 @readers.get("/review/<token>/<int:number>.png")
-def pdf_page(token: str, number: int) -> Response:
-    """A page of the PDF behind a link, as a picture."""
+def document_page_png(token: str, number: int) -> Response:
+    """A page of the document behind a link, as a picture."""
     with studio().session() as session:
-        link = link_behind(session, token)
-        if link.document_id is None:
-            raise NotThere("There is nothing at this address.")
-        pdf = document_with(session, link.document_id)
-        data = page_picture(studio(), pdf.sha256, pdf.file_name, number)
+        pdf = _document_behind(session, token)
+        data = document_page(studio(), pdf, number)
     return _unlisted(Response(data, mimetype="image/png"))
+
+
+@readers.get("/review/<token>/images/<int:picture_id>.png")
+def image_png(token: str, picture_id: int) -> Response:
+    """An image of the document behind a link that stands on no page."""
+    with studio().session() as session:
+        pdf = _document_behind(session, token)
+        data = image_look(studio(), pdf, picture_in(session, pdf, picture_id))
+    return _unlisted(Response(data, mimetype="image/png"))
+
+
+def _document_behind(session: Session, token: str) -> Document:
+    link = link_behind(session, token)
+    if link.document_id is None:
+        raise NotThere("There is nothing at this address.")
+    return document_with(session, link.document_id)
 
 
 def _unlisted(response: Response) -> Response:

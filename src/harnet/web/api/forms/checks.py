@@ -1,16 +1,18 @@
-"""Checks of PDFs and reports as the API gives them."""
+"""Checks of documents and reports as the API gives them."""
 
 from datetime import datetime
-from typing import Any
+from typing import Any, Literal
 
 from pydantic import ConfigDict
 
 from harnet.web.api.forms.base import ResponseForm, WorkState
 from harnet.web.api.forms.targets import TargetOut
 
+FormatWord = Literal["pdf", "pptx", "docx", "xlsx", "odt", "odp", "odg", "ods", "epub", "svg"]
+
 
 class CheckOut(ResponseForm):
-    """A PDF that is checked: how far that is, and what was found so far."""
+    """A document that is checked: how far that is, and what was found so far."""
 
     id: int
     """The check's number."""
@@ -25,7 +27,9 @@ class CheckOut(ResponseForm):
     pages_read: int
     """How many pages have been read."""
     pages: int
-    """How many pages it has; 0 until known."""
+    """How many pages, slides, sheets or sections it has; 0 until known."""
+    format: FormatWord | None
+    """What it is, told by its content; null until that is known."""
     failure: str | None
     """Why it could not be read, as a sentence."""
     target: TargetOut
@@ -39,7 +43,7 @@ class CheckOut(ResponseForm):
 
 
 class Checks(ResponseForm):
-    """A part of the checked PDFs, the latest first."""
+    """A part of the checked documents, the latest first."""
 
     total: int
     """How many there are in total."""
@@ -67,7 +71,7 @@ class JobReportOut(ReportOut):
 
 
 class CheckReportOut(ReportOut):
-    """A report on a check in its published form, docs/schemas/pdf-report.schema.json."""
+    """A report on a check in its published form, docs/schemas/document-report.schema.json."""
 
     images: list[dict[str, Any]]
     """Every image with its figures."""

@@ -64,6 +64,8 @@ class CopyIn(RequestBody):
     """New images in the colours of the old ones, or in CMYK."""
     profile: Sha256 | None = None
     """The CMYK profile by the SHA-256 of its bytes; the generic one if left out."""
+    cut_away: bool = False
+    """Whether what is cropped off is cut away for good; in slide decks and texts."""
 
 
 class PagePixelsOut(ResponseForm):
@@ -95,8 +97,10 @@ class PlanImageOut(ResponseForm):
 
     key: int
     """What it is chosen by."""
-    page: int
-    """The page of its largest use."""
+    page: int | None
+    """The page of its largest use; null where it has no number."""
+    where: str
+    """Where that is, in words; empty in a PDF."""
     place: int
     """Its place on that page, in painting order."""
     uses: int

@@ -24,8 +24,12 @@ document.addEventListener("pointerdown", (event) => {
   const item = event.target.closest?.("#canvas .item");
   if (!item || event.button !== 0 || canvas().classList.contains("draws")) return;
   event.preventDefault();
-  keepNudged();
   const id = item.dataset.item;
+  if (document.body.matches(".reads")) {
+    choose([id], item.dataset.page);
+    return;
+  }
+  keepNudged();
   const applied = applyTyped();
   if (applied) {
     applied.then(() => choose([id], item.dataset.page));

@@ -82,8 +82,11 @@ document.addEventListener("htmx:configRequest", (event) => {
 });
 
 document.addEventListener("htmx:beforeRequest", (event) => {
-  // What a page asks for by itself, such as a list that is being made, leaves a notice to be read.
-  if (event.target.getAttribute("hx-trigger")?.startsWith("load")) return;
+  // What a page asks for by itself, such as a list that is being made or figures that follow a form,
+  // leaves a notice to be read.
+  const trigger = event.target.getAttribute("hx-trigger") ?? "";
+  const follows = trigger.includes(" from:") && event.target.hasAttribute("hx-get");
+  if (trigger.startsWith("load") || follows) return;
   // What a notice offers must stand until its answer is there.
   if (event.target.closest("#notice")) return;
   document.querySelector("#notice")?.replaceChildren();

@@ -1,4 +1,4 @@
-// The density ruler of the ledger and of a checked PDF: its flag is dragged to try targets, its dots are brushed to see
+// The density ruler of the ledger and of a checked document: its flag is dragged to try targets, its dots are brushed to see
 // only those. The server knows the scale; this says where the hand is, as a share of the width.
 const WIDTH = 1244;
 const HEADER = "X-Harnet-Drag";

@@ -17,8 +17,8 @@ from harnet.store.tables.jobs import Item, Job, Page
 from harnet.studio.jobs.jobs import page_count, page_of, target_of
 from harnet.studio.layout.gestures import Geometry, geometry_of
 from harnet.studio.layout.placed import FRAME, TEXT, Placed, placed_from, target_for
-from harnet.web.common.marks import mark_of
 from harnet.web.common.units import shown_unit
+from harnet.web.drawing.marks import mark_of
 
 _ROOM_PX = (814.0, 514.0)
 """The canvas at 1280 × 800, which badges and handles are sized for."""

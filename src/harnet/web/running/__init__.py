@@ -1,0 +1,1 @@
+"""What those who run Harnet ask of it."""
