@@ -8,7 +8,7 @@ from PIL import Image
 
 from harnet.standins.studio import open_studio
 from harnet.store.database import migrate
-from harnet.studio.common.studio import Settings
+from harnet.studio.common.settings import Settings
 from harnet.studio.jobs.jobs import NewJob, make_job
 from harnet.studio.pictures.importing import import_picture
 from harnet.studio.pictures.shelves import shelf_named

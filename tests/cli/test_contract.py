@@ -41,7 +41,7 @@ class TestCheck:
         run = harnet("check", path, "--target", "300", "--format", "json")
         answer = json.loads(run.stdout)
         assert (answer["file"], answer["pages"]) == (str(path), 2)
-        report_validator("pdf-check.schema.json").validate(answer)
+        report_validator("document-check.schema.json").validate(answer)
         assert answer["target"]["density_ppi"] == 300
         second = answer["images"][1]
         assert second["ppi_x"] == pytest.approx(212.3, abs=0.05)

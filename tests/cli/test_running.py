@@ -90,4 +90,4 @@ def test_the_manual_holds_every_command():
 def test_without_settings_they_say_what_is_missing(command):
     run = harnet(command)
     assert run.returncode == 2
-    assert "HARNET_DATABASE and HARNET_DATA must be set" in run.stderr
+    assert "HARNET_DATABASE must be set" in run.stderr

@@ -20,10 +20,11 @@ from playwright.sync_api import Page, expect
 
 from harnet.demo.__main__ import load_demo
 from harnet.store.database import migrate
-from harnet.studio.common.studio import Settings
+from harnet.studio.common.settings import Settings
 from tests.support.databases import drop_database, filled_database, new_database
 
 ROOT = Path(__file__).resolve().parents[2]
+AXE = ROOT / "node_modules" / "axe-core" / "axe.min.js"
 KEPT_PICTURES = ROOT / "var" / "test demo pictures"
 """The generated pictures are kept between runs, like the demo's own."""
 
@@ -103,11 +104,20 @@ def alone(path: Path) -> Iterator[None]:
 
 @pytest.fixture(scope="session")
 def live(filled):
-    settings, url = filled, filled.database_url
+    with served(filled) as address:
+        yield Live(address, filled)
+
+
+@contextmanager
+def served(settings: Settings) -> Iterator[str]:
+    """Web and worker on a studio, as processes of their own: the address, once it answers."""
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         port = probe.getsockname()[1]
-    env = os.environ | {"HARNET_DATABASE": url, "HARNET_DATA": str(settings.data_folder)}
+    env = os.environ | {
+        "HARNET_DATABASE": settings.database_url,
+        "HARNET_DATA": str(settings.data_folder),
+    }
     web = [Path(sys.executable).with_name("gunicorn"), "--threads", "8", "--no-control-socket"]
     processes = [
         subprocess.Popen(
@@ -119,11 +129,11 @@ def live(filled):
     address = f"http://127.0.0.1:{port}"
     for _ in range(200):
         try:
-            urllib.request.urlopen(f"{address}/jobs/new", timeout=5).close()
+            urllib.request.urlopen(f"{address}/health/live", timeout=5).close()
             break
         except OSError:
             time.sleep(0.1)
-    yield Live(address, settings)
+    yield address
     for process in processes:
         process.terminate()
     for process in processes:
@@ -245,3 +255,14 @@ def place(page, name):
 def field(page, name):
     """A field of the card of a placed picture."""
     return page.locator(f".figures input[name={name}]")
+
+
+def serious_faults(page: Page) -> list[str]:
+    """What a checker of accessibility finds on the page shown that is serious or worse."""
+    page.add_script_tag(content=AXE.read_text())
+    faults: list[str] = page.evaluate(
+        """async () => (await axe.run({ resultTypes: ["violations"] })).violations
+            .filter((one) => ["serious", "critical"].includes(one.impact))
+            .map((one) => one.id + one.nodes.map((node) => " | " + node.html.slice(0, 160)))"""
+    )
+    return faults

@@ -18,7 +18,7 @@ LOOK = re.compile("^(Find originals|Look again)$")
 
 def improve(page, name):
     """The Improve page of a PDF that the demo was sent."""
-    page.goto("/pdf")
+    page.goto("/documents")
     row = page.locator(".pdf-row", has_text=name).last
     expect(row).to_have_attribute("data-state", "done")
     follow(row)

@@ -30,7 +30,7 @@ def locked(tmp_path, live):
 
 
 def test_a_locked_pdf_is_opened_and_improved(page, locked, tmp_path):
-    page.goto("/pdf")
+    page.goto("/documents")
     page.locator("#files").set_input_files(locked)
     row = page.locator(".pdf-row", has_text="harbour dues.pdf").first
     expect(row).to_have_attribute("data-state", "failed")

@@ -8,7 +8,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import expect
 
-from tests.e2e.conftest import follow, job_address, middle, place
+from tests.e2e.conftest import answer_shown, follow, job_address, middle, place
 
 
 @pytest.fixture
@@ -45,7 +45,7 @@ def enlarged(page):
     address = page.url.split("?")[0]
     place(page, "fog-signal.jpg")
     page.locator(".figures [name=density]").fill("61")
-    with page.expect_response("**/figures*"):
+    with answer_shown(page, "/figures"):
         page.locator(".figures [name=density]").press("Enter")
     return address
 

@@ -34,10 +34,10 @@ def test_dropped_read_and_judged(page, leaflet, tmp_path):
     no_pdf = tmp_path / "timetable.txt"
     no_pdf.write_text("every hour")
     page.goto("/jobs")
-    follow(page.get_by_role("link", name="Check a PDF"))
+    follow(page.get_by_role("link", name="Check a document"))
     page.locator("#files").set_input_files([leaflet, no_pdf])
     uploads = page.locator("#uploads")
-    expect(uploads).to_contain_text("timetable.txt: its content is not a PDF", timeout=LONG)
+    expect(uploads).to_contain_text("timetable.txt: its content is not a document", timeout=LONG)
     row = page.locator(".pdf-row", has_text="ferry times.pdf")
     expect(row).to_contain_text("2 images", timeout=LONG)
     row.click()
@@ -62,7 +62,7 @@ def test_dropped_read_and_judged(page, leaflet, tmp_path):
 
 
 def test_a_cut_picture_is_one_and_says_its_pieces(page):
-    page.goto("/pdf")
+    page.goto("/documents")
     follow(page.locator(".pdf-row", has_text="harbour festival leaflet.pdf"))
     whole = page.locator(".whole-found")
     expect(whole).to_contain_text("2 fonts are not embedded · no bleed on page 1 · 1 accepted")
@@ -78,7 +78,7 @@ def test_a_cut_picture_is_one_and_says_its_pieces(page):
 
 
 def test_the_flag_is_dragged_and_the_dots_are_brushed(page):
-    page.goto("/pdf")
+    page.goto("/documents")
     follow(page.locator(".pdf-row", has_text="harbour festival leaflet.pdf"))
     ruler, thin = page.locator(".ruler.pdf"), page.locator(".pdf-filters .chip", has_text="thin")
     expect(thin).to_have_text(re.compile("2 thin"))
@@ -105,7 +105,7 @@ def test_the_flag_is_dragged_and_the_dots_are_brushed(page):
 
 
 def test_sorted_filtered_by_page_and_turned_by_keys(page):
-    page.goto("/pdf")
+    page.goto("/documents")
     follow(page.locator(".pdf-row", has_text="harbour festival leaflet.pdf"))
     names, steps = page.locator(".pdf-rows .name"), page.locator(".page-steps")
     expect(names.first).to_have_text("420 × 280")
@@ -123,7 +123,7 @@ def test_sorted_filtered_by_page_and_turned_by_keys(page):
 
 
 def test_a_picture_alone_and_the_report_with_every_finding(page, tmp_path):
-    page.goto("/pdf")
+    page.goto("/documents")
     follow(page.locator(".pdf-row", has_text="harbour festival leaflet.pdf"))
     page.locator(".pdf-rows .name", has_text="420 × 280").click()
     expect(page.locator(".found-row")).to_contain_text("216 ppi at 49.4 × 32.9 mm")
@@ -143,7 +143,7 @@ def test_a_picture_alone_and_the_report_with_every_finding(page, tmp_path):
 
 
 def test_a_finding_is_accepted_with_a_reason_and_taken_back(page):
-    page.goto("/pdf")
+    page.goto("/documents")
     follow(page.locator(".pdf-row", has_text="harbour festival leaflet.pdf"))
     page.get_by_role("button", name="Export").click()
     follow(page.get_by_role("link", name="Report every finding"))
@@ -181,7 +181,7 @@ def test_a_review_link_shows_findings_and_nothing_to_change(page, browser, live)
 
 
 def test_a_pdf_leaves_with_notes_and_as_data(page, tmp_path):
-    page.goto("/pdf")
+    page.goto("/documents")
     follow(page.locator(".pdf-row", has_text="harbour festival leaflet.pdf"))
     page.get_by_role("button", name="Export").click()
     with page.expect_download() as download:
@@ -205,12 +205,13 @@ def test_dropped_on_the_first_screen(page, leaflet):
     expect(page.get_by_role("heading", name="ferry times.pdf")).to_be_visible()
     expect(page.locator(".pdf-rows tbody tr")).to_have_count(2, timeout=LONG)
     page.get_by_role("button", name="Delete").click()
-    expect(page.get_by_role("heading", name="Check a PDF")).to_be_visible()
+    expect(page.get_by_role("heading", name="Check a document")).to_be_visible()
 
 
 def test_a_program_gets_a_token_and_loses_it(page, leaflet):
     page.goto("/jobs")
-    follow(page.get_by_role("link", name="API"))
+    page.get_by_role("button", name="Studio").click()
+    follow(page.get_by_role("link", name="API tokens"))
     page.get_by_label("Program").fill("nightly check")
     page.get_by_role("button", name="Create token").click()
     token = page.get_by_label("Token for nightly check", exact=True).input_value()
@@ -221,7 +222,7 @@ def test_a_program_gets_a_token_and_loses_it(page, leaflet):
     asked = page.request.post("/api/v1/checks", headers=headers, multipart=form)
     assert asked.status == 202
     # What the program handed in is seen by people.
-    page.goto("/pdf")
+    page.goto("/documents")
     row = page.locator(".pdf-row", has_text="by program.pdf")
     expect(row).to_contain_text("2 images", timeout=90_000)
     address = f"/api/v1/checks/{asked.json()['id']}"

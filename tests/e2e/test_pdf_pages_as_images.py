@@ -12,7 +12,7 @@ from tests.e2e.conftest import answer_shown, follow
 
 def images_of(page, name):
     """The view of a PDF's pages as images, reached as a designer does."""
-    page.goto("/pdf")
+    page.goto("/documents")
     row = page.locator(".pdf-row", has_text=name).last
     expect(row).to_have_attribute("data-state", "done")
     follow(row)

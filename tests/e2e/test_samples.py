@@ -34,7 +34,7 @@ def test_a_sample_pdf_is_checked(page):
     expect(page.locator("tbody tr", has_text="coarse").first).to_be_visible()
     page.goto("/jobs")
     follow(page.get_by_role("button", name="Throw the samples away"))
-    page.goto("/pdf")
+    page.goto("/documents")
     expect(page.get_by_text("sample leaflet.pdf")).to_have_count(0)
 
 
@@ -59,7 +59,7 @@ def test_why_beside_each_verdict(page):
 
 
 def test_why_an_image_of_a_pdf_has_its_verdict(page):
-    page.goto("/pdf")
+    page.goto("/documents")
     follow(page.locator(".pdf-row", has_text="harbour festival leaflet.pdf"))
     page.get_by_role("button", name=re.compile("^Why (coarse|thin)")).first.click()
     dialog = page.get_by_role("dialog", name="Details")

@@ -441,7 +441,9 @@ def test_the_picture_at_its_reach_beside_a_sheet(page):
         "pages?page=5",
         "preflight",
         "text-styles",
-        "/pdf/1/improve",
+        "/documents/2",
+        "/documents/3?page=4",
+        "/documents/4/improve",
     ],
 )
 def test_dark_rooms_are_legible(browser, live, page, handbook, view):

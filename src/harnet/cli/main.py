@@ -5,20 +5,26 @@ from importlib import import_module
 import click
 
 _COMMANDS = {
-    "check": "check",
-    "completion": "running",
+    "backup": "running.backup",
+    "check": "documents.check",
+    "completion": "manual",
+    "config": "running.settings",
+    "doctor": "running.settings",
     "export": "export",
-    "extract": "extract",
+    "extract": "documents.extract",
     "facts": "picture",
-    "improve": "improve",
-    "init": "running",
-    "manual": "running",
+    "improve": "documents.improve",
+    "init": "running.serving",
+    "manual": "manual",
+    "person": "running.person",
     "reach": "picture",
-    "serve": "running",
-    "targets": "running",
-    "token": "token",
-    "watch": "watch",
-    "worker": "running",
+    "restore": "running.backup",
+    "serve": "running.serving",
+    "sweep": "running.sweep",
+    "targets": "targets",
+    "token": "running.token",
+    "watch": "documents.watch",
+    "worker": "running.serving",
 }
 """The commands, and the modules of this package that they are in."""
 

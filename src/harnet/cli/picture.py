@@ -7,7 +7,7 @@ from typing import NoReturn
 import click
 
 from harnet.cli.files import paths_meant, patience_option
-from harnet.cli.tables import Row, error_row, format_option, print_csv, print_json, print_table
+from harnet.cli.tables import Row, error_row, format_option, print_csv, print_json, print_rows
 from harnet.cli.targets import target_meant, target_option
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.layout.figures import figures_of, reach_at_pt
@@ -43,21 +43,17 @@ def facts(files: tuple[str, ...], form: str, patience: float) -> None:
                 rows.append(error_row(str(path), found))
         else:
             rows.append(facts_row(str(path), found))
-    if form == "json":
-        print_json(rows)
-    elif form == "csv":
-        print_csv(list(rows[0]) if rows else ["file"], rows)
-    else:
-        print_table(
-            rows,
-            {
-                "file": lambda row: str(row["file"]),
-                "format": lambda row: str(row["format"]),
-                "pixels": _pixels_text,
-                "density tag": lambda row: _tag_text(row["density_x"], row["density_y"]),
-                "colour": lambda row: colour_text(str(row["colour"]), int(str(row["bits"]))),
-            },
-        )
+    print_rows(
+        form,
+        rows,
+        {
+            "file": lambda row: str(row["file"]),
+            "format": lambda row: str(row["format"]),
+            "pixels": _pixels_text,
+            "density tag": lambda row: _tag_text(row["density_x"], row["density_y"]),
+            "colour": lambda row: colour_text(str(row["colour"]), int(str(row["bits"]))),
+        },
+    )
     if has_failed:
         sys.exit(_CANNOT_READ)
 

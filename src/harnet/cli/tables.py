@@ -39,6 +39,24 @@ def print_csv(columns: list[str], rows: Iterable[Row]) -> None:
     writer.writerows({key: cell_text(one) for key, one in row.items()} for row in rows)
 
 
+def print_rows(
+    form: str,
+    rows: Sequence[Row],
+    columns: dict[str, Callable[[Row], str]],
+    colour_of: Callable[[Row], str | None] = lambda row: None,
+) -> None:
+    """Writes rows in the form that was asked for; `columns` are those of the table.
+
+    CSV has the names of the first row's values as its columns.
+    """
+    if form == "json":
+        print_json(rows)
+    elif form == "csv":
+        print_csv(list(rows[0]) if rows else ["file"], rows)
+    else:
+        print_table(rows, columns, colour_of)
+
+
 def print_table(
     rows: Sequence[Row],
     columns: dict[str, Callable[[Row], str]],

@@ -1,4 +1,4 @@
-"""The target that a command judges by: a name, a figure in ppi, or a file of targets."""
+"""The target that a command judges by: a name, a figure in ppi, or a file; `harnet targets`."""
 
 import sys
 from collections.abc import Callable
@@ -8,6 +8,7 @@ from typing import Any, TypeVar
 import click
 from click.shell_completion import CompletionItem
 
+from harnet.cli.tables import Row, format_option, print_rows
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.targets.shipped import SHIPPED, target_named
 from harnet.core.targets.target import Target
@@ -74,3 +75,32 @@ def _from_file(path: Path, key: str) -> Target:
             return target
     keys = ", ".join(target.key for target in found)
     raise ValueOutOfRange(f"{path} holds {keys}; say which with #KEY behind the file's name")
+
+
+@click.command()
+@format_option
+def targets(form: str) -> None:
+    """The targets that --target knows by name."""
+    rows: list[Row] = [
+        {
+            "key": one.key,
+            "name": one.name,
+            "density_ppi": one.density_ppi,
+            "bilevel_ppi": one.bilevel_ppi,
+            "floor_ppi": round(one.floor_ppi, 4),
+            "ceiling_ppi": one.ceiling_ppi,
+            "tolerance": one.tolerance,
+            "reason": one.reason,
+        }
+        for one in SHIPPED
+    ]
+    print_rows(
+        form,
+        rows,
+        {
+            "target": lambda row: str(row["key"]),
+            "ppi": lambda row: f"{row['density_ppi']:g}",
+            "1-bit": lambda row: f"{row['bilevel_ppi']:g}",
+            "what it is": lambda row: str(row["name"]),
+        },
+    )

@@ -1,4 +1,4 @@
-"""`harnet watch`: a folder in which PDFs that arrive get a report, and an improved copy on wish."""
+"""`harnet watch`: a folder in which documents that arrive get a report, and copies on wish."""
 
 import json
 import sys
@@ -9,17 +9,24 @@ from typing import Any
 
 import click
 
-from harnet.cli.inbox_copies import InboxCopies, remove_copy
+from harnet.cli.documents.inbox_copies import InboxCopies, remove_copy
 from harnet.cli.targets import target_meant, target_option
 from harnet.core.measure.wording import counted
 from harnet.core.targets.target import Target
 from harnet.core.targets.values import target_as_values
 from harnet.media.errors import UnreadableFile
-from harnet.studio.documents.check import check_pdf
+from harnet.media.packages.signature import document_kind
+from harnet.studio.documents.check import check_document
 
 _CANNOT_READ = 2
 _ENDING = ".check.json"
 _JUDGED_BY, _IMPROVED = "judged_by", "improved"
+_OWN = frozenset({".json", ".part", ".csv", ".html"})
+"""Endings of what is no document, and of what this command writes."""
+_NAMED = frozenset(
+    {".pdf", ".pptx", ".docx", ".xlsx", ".odt", ".odp", ".odg", ".ods", ".epub", ".svg"}
+)
+"""Endings of files whose reports say why they cannot be read."""
 _FALLS_SHORT = ("coarse", "thin")
 _Stamp = tuple[int, int]
 
@@ -37,7 +44,7 @@ _Stamp = tuple[int, int]
 @click.option(
     "--improve",
     is_flag=True,
-    help="Also write an improved copy of each PDF with images that fall short, into improved/.",
+    help="Also write an improved copy of each document with images that fall short: improved/.",
 )
 @click.option(
     "--from",
@@ -49,8 +56,10 @@ _Stamp = tuple[int, int]
 def watch(
     folder: Path, wanted: str, every: float, once: bool, improve: bool, originals: Path | None
 ) -> None:
-    """A report beside each PDF in FOLDER, NAME.pdf.check.json, also for those that arrive later.
+    """A report beside each document in FOLDER, NAME.check.json, also for those that arrive later.
 
+    PDFs, slide decks, texts, spreadsheets, books and SVGs are told by their content; other files
+    are left alone.
     A file that is still being written is left until it rests; one that changes is checked again.
     The report of a file that cannot be read says why; that of a file that is gone goes, too. With
     another target, or the same with other figures, all are checked again. Improved copies are made
@@ -88,12 +97,14 @@ def _look(
     """Reports on what is new; with `waits` only once a file is the same at two looks."""
     _clear(folder)
     for path in sorted(folder.iterdir()):
-        if path.suffix.lower() != ".pdf" or not path.is_file():
+        if path.suffix.lower() in _OWN or not path.is_file() or path.name.startswith("."):
             continue
         about = path.stat()
         stamp = (about.st_size, about.st_mtime_ns)
         if waits and seen.get(path) != stamp:
             seen[path] = stamp
+            continue
+        if not _is_document(path):
             continue
         report = path.with_name(path.name + _ENDING)
         is_young = report.exists() and report.stat().st_mtime_ns >= about.st_mtime_ns
@@ -101,6 +112,17 @@ def _look(
             _report(path, report, target)
         if copies is not None:
             _improve(path, report, copies)
+
+
+def _is_document(path: Path) -> bool:
+    """Whether a file is to be reported on: a document by its content, or named as if it were."""
+    if path.suffix.lower() in _NAMED:
+        return True
+    try:
+        document_kind(path, path.name)
+    except UnreadableFile:
+        return False
+    return True
 
 
 def _improve(path: Path, report: Path, copies: InboxCopies) -> None:
@@ -121,7 +143,7 @@ def _improve(path: Path, report: Path, copies: InboxCopies) -> None:
 
 def _report(path: Path, report: Path, target: Target) -> None:
     try:
-        found = check_pdf(path, path.name, target)
+        found = check_document(path, path.name, target, beside=path.parent)
         answer = found.as_json() | {_JUDGED_BY: _figures(target)}
         outcome = counted(sum(found.summary.values()), "picture")
         outcome += ", some fall short" if found.falls_short else ", none falls short"

@@ -1,4 +1,4 @@
-"""`harnet improve`: a copy of a PDF with denser originals in place of its poor images, proven."""
+"""`harnet improve`: a copy of a document with originals in place of its poor images, proven."""
 
 import json
 import sys
@@ -45,6 +45,12 @@ _PATH = click.Path(path_type=Path)
 @click.option("--receipt", "receipt_path", type=_PATH, help="Write the receipt as JSON.")
 @click.option("--pages", default="all", show_default=True, help="Pages, such as 1-3,7.")
 @password_option
+@click.option(
+    "--cut-away",
+    "cuts",
+    is_flag=True,
+    help="In slide decks and texts: also cut away for good what is cropped off.",
+)
 @click.option("--trim", is_flag=True, help="Also downsample images far above the target.")
 @click.option(
     "--colour",
@@ -82,15 +88,16 @@ def improve(
     dry_run: bool,
     **options: Any,
 ) -> None:
-    """A copy of FILE, a PDF, with denser originals in place of the images that fall short.
+    """A copy of FILE, a document, with denser originals in place of images that fall short.
 
-    Originals are looked for in a folder by what they show, and proven; only those parts are used
-    that the images show, in the images' own colours. Everything else stays as it is, and the copy
+    FILE is a PDF, a slide deck, a text, a book or an SVG. Originals are looked for in a folder by
+    what they show, and proven; only those parts are used that the images show, in the images' own
+    colours. Everything else stays as it is, and the copy
     is drawn beside FILE before it is written. Exit code 0: all that was asked for was done; 1: some
     images stay short of the target; 2: nothing was written.
     """
     if out is None and not dry_run:
-        raise click.UsageError("say where the copy goes, --out COPY.pdf, or ask for --dry-run")
+        raise click.UsageError("say where the copy goes, --out COPY, or ask for --dry-run")
     if out is not None and out.resolve() == file.resolve():
         raise click.UsageError("the original is never overwritten; name another file with --out")
     settings = ImproveSettings(
@@ -100,6 +107,7 @@ def improve(
         chooses=Sureness(options["choose"]),
         threshold=DEFAULT_THRESHOLD if options["trim"] else None,
         quality=options["quality"],
+        cuts=options["cuts"],
     )
     try:
         if options["profile"] is not None:
@@ -183,7 +191,7 @@ def _print_rows(rows: list[dict[str, Any]]) -> None:
     print_table(
         rows,
         {
-            "page": lambda row: str(row["page"]),
+            "page": lambda row: str(row["page"] or row["where"]),
             "pixels": lambda row: f"{row['px_w']} × {row['px_h']}",
             "ppi": lambda row: f"{row['ppi']:.1f}",
             "original": lambda row: str(row["original"] or ""),

@@ -66,6 +66,7 @@ def test_a_database_that_does_not_answer(tmp_path):
     assert run.returncode == 2 and "does not answer" in run.stderr
 
 
-def test_nothing_but_loopback_until_people_sign_in(tmp_path):
-    run = harnet_on("postgresql+psycopg://nowhere/x", tmp_path, "serve", "--host", "0.0.0.0")
+def test_nothing_but_loopback_until_people_sign_in(empty_database, tmp_path):
+    assert harnet_on(empty_database, tmp_path, "init").returncode == 0
+    run = harnet_on(empty_database, tmp_path, "serve", "--host", "0.0.0.0")
     assert run.returncode == 2 and "--reviews-only" in run.stderr

@@ -1,4 +1,4 @@
-"""`harnet check`: every image that PDFs paint, judged; one file or many, side by side."""
+"""`harnet check`: every image that documents paint, judged; one file or many, side by side."""
 
 import sys
 from collections.abc import Iterable, Iterator, Sequence
@@ -12,6 +12,7 @@ import click
 from harnet.cli.files import password_option, paths_meant, patience_option
 from harnet.cli.tables import error_row, format_option, print_csv, print_json, print_table
 from harnet.cli.targets import target_meant, target_option
+from harnet.core.documents.places import page_label
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.measure.units import Unit
 from harnet.core.measure.verdict import Verdict
@@ -20,7 +21,7 @@ from harnet.core.pictures.colour_words import colour_text
 from harnet.core.targets.severity import Severity
 from harnet.core.targets.target import Target
 from harnet.media.errors import UnreadableFile
-from harnet.studio.documents.check import COLUMNS, PdfCheck, check_pdf
+from harnet.studio.documents.check import COLUMNS, DocumentCheck, check_document
 from harnet.studio.documents.making.unlocking import readable
 from harnet.studio.documents.notes import notes_on, write_noted
 
@@ -42,7 +43,7 @@ class FailOn(Enum):
     BLOCKING = "blocking"
 
 
-def _fails(result: PdfCheck, fail_on: FailOn) -> bool:
+def _fails(result: DocumentCheck, fail_on: FailOn) -> bool:
     severities = {one.severity for one in result.report.findings}
     if Severity.BLOCKING in severities:
         return True
@@ -114,7 +115,8 @@ def check(
 ) -> None:
     """Every image in FILES, with its effective ppi and verdict.
 
-    FILES may hold patterns such as "out/*.pdf". With one file, JSON is an object; with more, a
+    FILES are PDFs, slide decks, texts, spreadsheets, books or SVGs, told by their content, and may
+    hold patterns such as "out/*.pdf". With one file, JSON is an object; with more, a
     list; a file that cannot be read has an error with its code there. Exit code 0: no visible
     image is coarse or thin and nothing blocks, unless --fail-on says otherwise; 1: something does;
     2: a file cannot be read; the others are answered all the same.
@@ -123,7 +125,7 @@ def check(
     paths = paths_meant(files)
     if len(paths) != 1 and (notes_path is not None or report_path is not None):
         raise click.UsageError("--notes and --report take one file")
-    answers: list[PdfCheck | UnreadableFile] = []
+    answers: list[DocumentCheck | UnreadableFile] = []
     for done, answer in enumerate(
         _answers(paths, jobs, _Asked(target, patience, Unit(unit), password)), 1
     ):
@@ -131,7 +133,7 @@ def check(
             click.echo(str(answer), err=True)
         answers.append(answer)
         _say_progress(done, len(paths))
-    checks = [one for one in answers if isinstance(one, PdfCheck)]
+    checks = [one for one in answers if isinstance(one, DocumentCheck)]
     has_failed = len(checks) < len(answers)
     if notes_path is not None and checks:
         has_failed |= not _write_notes(paths[0], checks[0], notes_path, password)
@@ -160,7 +162,7 @@ class _Asked:
 
 def _answers(
     paths: Sequence[Path], jobs: int, asked: _Asked
-) -> Iterator[PdfCheck | UnreadableFile]:
+) -> Iterator[DocumentCheck | UnreadableFile]:
     """The check of each file in turn, or why it cannot be read."""
     if jobs == 1 or len(paths) == 1:
         yield from (_answer(path, asked) for path in paths)
@@ -169,11 +171,13 @@ def _answers(
         yield from pool.map(_answer, paths, [asked] * len(paths))
 
 
-def _answer(path: Path, asked: _Asked) -> PdfCheck | UnreadableFile:
+def _answer(path: Path, asked: _Asked) -> DocumentCheck | UnreadableFile:
     try:
         with readable(path, str(path), asked.password) as (plain, locked):
-            return check_pdf(
-                *(plain, str(path), asked.target, asked.patience, asked.unit), locked=locked
+            return check_document(
+                *(plain, str(path), asked.target, asked.patience, asked.unit),
+                locked=locked,
+                beside=path.parent,
             )
     except UnreadableFile as error:
         return error
@@ -186,7 +190,7 @@ def _say_progress(done: int, total: int) -> None:
         print(f"file {done} of {total}", file=sys.stderr, end=ending, flush=True)
 
 
-def _write_notes(path: Path, result: PdfCheck, target: Path, password: str) -> bool:
+def _write_notes(path: Path, result: DocumentCheck, target: Path, password: str) -> bool:
     if target.resolve() == path.resolve():
         click.echo(f"{target}: {_NEVER_OVER}", err=True)
         return False
@@ -204,7 +208,7 @@ def _write_notes(path: Path, result: PdfCheck, target: Path, password: str) -> b
     return True
 
 
-def _write_report(path: Path, result: PdfCheck, target: Path, password: str) -> bool:
+def _write_report(path: Path, result: DocumentCheck, target: Path, password: str) -> bool:
     if target.resolve() == path.resolve():
         click.echo(f"{target}: {_NEVER_OVER}", err=True)
         return False
@@ -224,16 +228,18 @@ def _write_report(path: Path, result: PdfCheck, target: Path, password: str) -> 
     return True
 
 
-def _print_as_json(paths: Sequence[Path], answers: Sequence[PdfCheck | UnreadableFile]) -> None:
+def _print_as_json(
+    paths: Sequence[Path], answers: Sequence[DocumentCheck | UnreadableFile]
+) -> None:
     """An object for one file, a list for more; what cannot be read stands there with its code."""
     rows = [
-        one.as_json() if isinstance(one, PdfCheck) else error_row(str(path), one)
+        one.as_json() if isinstance(one, DocumentCheck) else error_row(str(path), one)
         for path, one in zip(paths, answers, strict=True)
     ]
     print_json(rows if len(rows) > 1 else rows[0])
 
 
-def _print(checks: Sequence[PdfCheck], form: str, are_many: bool, verbose: bool) -> None:
+def _print(checks: Sequence[DocumentCheck], form: str, are_many: bool, verbose: bool) -> None:
     if form == "csv":
         columns = [*(["file"] if are_many else []), *COLUMNS]
         print_csv(columns, (row for one in checks for row in _rows(one, are_many)))
@@ -242,19 +248,21 @@ def _print(checks: Sequence[PdfCheck], form: str, are_many: bool, verbose: bool)
         _print_one(one, are_many, verbose)
 
 
-def _rows(result: PdfCheck, are_many: bool) -> Iterable[dict[str, object]]:
-    for image in result.images:
+def _rows(result: DocumentCheck, are_many: bool) -> Iterable[dict[str, object]]:
+    for image in result.rasters:
         yield {**({"file": result.file} if are_many else {}), **result.row(image)}
 
 
-def _print_one(result: PdfCheck, are_many: bool, verbose: bool) -> None:
+def _print_one(result: DocumentCheck, are_many: bool, verbose: bool) -> None:
     if are_many:
         click.secho(result.file, bold=True)
-    rows = [result.row(image) for image in result.images if verbose or not image.unseen]
+    rows = [result.row(image) for image in result.rasters if verbose or not image.unseen]
+    is_named = result.report.read.format.is_package
     print_table(
         rows,
         {
-            "page": lambda row: str(row["page"]),
+            "page": lambda row: str(row["page"] or ""),
+            **({"place": lambda row: str(row["place"])} if is_named else {}),
             "pixels": lambda row: f"{row['px_w']} × {row['px_h']}",
             "ppi across": lambda row: f"{row['ppi_x']:.1f}",
             "ppi down": lambda row: f"{row['ppi_y']:.1f}",
@@ -264,19 +272,23 @@ def _print_one(result: PdfCheck, are_many: bool, verbose: bool) -> None:
         lambda row: None if row["unseen"] else _COLOURS.get(str(row["verdict"])),
     )
     counts = ", ".join(f"{count} {verdict}" for verdict, count in result.summary.items())
-    unseen = sum(bool(image.unseen) for image in result.images)
-    seen = len(result.images) - unseen
+    unseen = sum(bool(image.unseen) for image in result.rasters)
+    seen = len(result.rasters) - unseen
     hidden = f"; {unseen} not seen" if unseen else ""
-    click.echo(f"{counted(result.pages, 'page')}, {counted(seen, 'image')}: {counts}{hidden}")
+    read = result.report.read
+    click.echo(
+        f"{counted(read.count, read.format.part)}, {counted(seen, 'image')}: {counts}{hidden}"
+    )
     _print_findings(result)
 
 
-def _print_findings(result: PdfCheck) -> None:
+def _print_findings(result: DocumentCheck) -> None:
     """What was found beside the density of single images, worst first."""
     for finding in result.report.findings:
         if finding.rule_id in _SAID_BY_THE_TABLE:
             continue
-        where = f", page {finding.page_number}" if finding.page_number else ""
+        label = page_label(result.report.read, finding.page_number)
+        where = f", {label}" if finding.page_number and label else ""
         colour = {Severity.BLOCKING: "red", Severity.WARNING: "yellow"}.get(finding.severity)
         click.secho(f"{finding.severity.value}{where}: ", fg=colour, nl=False)
         click.echo(finding.headline)

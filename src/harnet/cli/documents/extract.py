@@ -1,4 +1,4 @@
-"""`harnet extract`: every image of a PDF as a file of its own."""
+"""`harnet extract`: every image of a document as a file of its own."""
 
 import sys
 import tempfile
@@ -25,10 +25,11 @@ _PATH = click.Path(path_type=Path)
 @password_option
 @click.option("--alpha", is_flag=True, help="Write masks as alpha; such images become PNG or TIFF.")
 def extract(file: Path, folder: Path, pages: str, password: str, alpha: bool) -> None:
-    """Every image in FILE, a PDF, as a file in a folder, with a table of them, images.csv.
+    """Every image in FILE, a document, as a file in a folder, with a table of them, images.csv.
 
-    JPEG and JPEG 2000 are written byte for byte, CCITT data as TIFF; the rest becomes PNG or TIFF
-    without loss, with its ICC profile and the density that it has on its page. Exit code 0: all
+    Of a PDF, JPEG and JPEG 2000 are written byte for byte, CCITT data as TIFF; the rest becomes PNG
+    or TIFF without loss, with its ICC profile and the density that it has on its page. Of other
+    documents every image keeps its bytes. Exit code 0: all
     were written; 1: some cannot be decoded, and the table says why; 2: nothing was written.
     """
     try:

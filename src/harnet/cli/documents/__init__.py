@@ -1,0 +1,1 @@
+"""Commands on documents made elsewhere: check, extract, improve, watch."""

@@ -1,0 +1,1 @@
+"""Commands for those who run a studio: serve, people, settings, backups, tidying."""
