@@ -36,7 +36,7 @@ def deck(tmp_path):
 
 def opened(page, name):
     page.goto("/documents")
-    row = page.locator(".pdf-row", has_text=name).last
+    row = page.locator(".document-row", has_text=name).last
     expect(row).to_have_attribute("data-state", "done")
     follow(row)
     return page
@@ -45,11 +45,11 @@ def opened(page, name):
 def test_a_deck_dropped_and_looked_at(page, deck):
     page.goto("/documents")
     page.locator("#files").set_input_files(deck)
-    row = page.locator(".pdf-row", has_text="ferry plans.pptx")
+    row = page.locator(".document-row", has_text="ferry plans.pptx")
     expect(row).to_contain_text("2 images", timeout=LONG)
     expect(row).to_contain_text("2 slides")
     follow(row)
-    rows = page.locator(".pdf-rows tbody tr")
+    rows = page.locator(".document-rows tbody tr")
     expect(rows).to_have_count(2)
     # The one that falls short stands first, with what is cut off of it.
     expect(rows.first).to_contain_text("slide 2, “Picture 1”")
@@ -64,10 +64,10 @@ def test_a_deck_dropped_and_looked_at(page, deck):
     xs = {round(float(one.split(",")[0])) for one in corners}
     ys = {round(float(one.split(",")[1])) for one in corners}
     assert xs == {72, 288} and ys == {72, 360}
-    answer = page.request.get(page.locator(".pdf-page image").get_attribute("href"))
+    answer = page.request.get(page.locator(".document-page image").get_attribute("href"))
     assert answer.headers["content-type"] == "image/png"
     with answer_shown(page, "select="):
-        page.locator(".pdf-rows a.name").first.click()
+        page.locator(".document-rows a.name").first.click()
     expect(page.locator(".found-row")).to_contain_text("50 % of this picture is cropped off")
     # What is made of PDFs alone is not offered.
     page.get_by_role("button", name="Export").click()
@@ -84,17 +84,17 @@ def test_a_deck_dropped_and_looked_at(page, deck):
     ]
     page.keyboard.press("Escape")
     page.get_by_role("button", name="Delete").click()
-    expect(page.locator(".pdf-row", has_text="ferry plans.pptx")).to_have_count(0)
+    expect(page.locator(".document-row", has_text="ferry plans.pptx")).to_have_count(0)
 
 
 def test_a_text_has_no_pages_and_pretends_to_none(page):
     opened(page, "keepers of the light.docx")
     expect(page.get_by_text("1 section, 3 images")).to_be_visible()
     expect(page.get_by_role("link", name="Next")).to_have_count(0)
-    rows = page.locator(".pdf-rows tbody tr")
+    rows = page.locator(".document-rows tbody tr")
     expect(rows.first).to_contain_text("under “What they wore”")
     with answer_shown(page, "select="):
-        page.locator(".pdf-rows a.name", has_text="1 500 × 1 000").click()
+        page.locator(".document-rows a.name", has_text="1 500 × 1 000").click()
     # The picture itself, with what is cropped off shaded.
     expect(page.locator(".image-alone image")).to_have_count(1)
     expect(page.locator(".cropped-off")).to_have_count(1)
@@ -159,7 +159,7 @@ def test_a_deck_gets_a_proven_copy(page):
 def test_the_images_of_a_book_leave_as_they_are(page):
     opened(page, "tide tables.epub")
     expect(page.get_by_text("2 sections, 2 images")).to_be_visible()
-    expect(page.locator(".pdf-rows tbody tr").first).to_contain_text("size assumed")
+    expect(page.locator(".document-rows tbody tr").first).to_contain_text("size assumed")
     follow(page.get_by_role("link", name="Improve"))
     with answer_shown(page, "/improve/images"):
         page.get_by_role("button", name="Extract all images").click()

@@ -19,7 +19,7 @@ LOOK = re.compile("^(Find originals|Look again)$")
 def improve(page, name):
     """The Improve page of a PDF that the demo was sent."""
     page.goto("/documents")
-    row = page.locator(".pdf-row", has_text=name).last
+    row = page.locator(".document-row", has_text=name).last
     expect(row).to_have_attribute("data-state", "done")
     follow(row)
     follow(page.get_by_role("link", name="Improve"))

@@ -32,7 +32,7 @@ def locked(tmp_path, live):
 def test_a_locked_pdf_is_opened_and_improved(page, locked, tmp_path):
     page.goto("/documents")
     page.locator("#files").set_input_files(locked)
-    row = page.locator(".pdf-row", has_text="harbour dues.pdf").first
+    row = page.locator(".document-row", has_text="harbour dues.pdf").first
     expect(row).to_have_attribute("data-state", "failed")
     follow(row)
     expect(page.get_by_role("alert")).to_contain_text("is encrypted and needs a password")
@@ -41,7 +41,7 @@ def test_a_locked_pdf_is_opened_and_improved(page, locked, tmp_path):
     expect(page.locator("#notice")).to_contain_text("this is not its password")
     page.get_by_label("Password of this PDF").fill("quay 17")
     page.get_by_role("button", name="Open").click()
-    expect(page.locator(".pdf-head")).to_contain_text("1 page, 1 image")
+    expect(page.locator(".document-head")).to_contain_text("1 page, 1 image")
     expect(page.get_by_label("Password of this PDF")).to_have_count(0)
     follow(page.get_by_role("link", name="Improve"))
     with answer_shown(page, "/improve/find"):
@@ -61,4 +61,4 @@ def test_a_locked_pdf_is_opened_and_improved(page, locked, tmp_path):
     with pikepdf.open(copy, password="quay 17") as pdf:
         assert next(iter(pdf.pages[0].images.values())).Width > 300
     follow(made.get_by_role("link", name="Check of the copy"))
-    expect(page.locator(".pdf-head")).to_contain_text("1 page, 1 image")
+    expect(page.locator(".document-head")).to_contain_text("1 page, 1 image")

@@ -38,17 +38,17 @@ def test_dropped_read_and_judged(page, leaflet, tmp_path):
     page.locator("#files").set_input_files([leaflet, no_pdf])
     uploads = page.locator("#uploads")
     expect(uploads).to_contain_text("timetable.txt: its content is not a document", timeout=LONG)
-    row = page.locator(".pdf-row", has_text="ferry times.pdf")
+    row = page.locator(".document-row", has_text="ferry times.pdf")
     expect(row).to_contain_text("2 images", timeout=LONG)
     row.click()
-    list_of_pictures = page.locator(".pdf-rows")
+    list_of_pictures = page.locator(".document-rows")
     expect(list_of_pictures.locator("tbody tr")).to_have_count(2)
     # The one that falls short stands first.
     expect(list_of_pictures.locator("tbody tr").first).to_contain_text("150")
     expect(page.locator("polygon.line-full")).to_have_count(1)
     page.get_by_role("link", name="Next page").click()
     expect(page.locator("polygon.line-thin")).to_have_count(1)
-    picture = page.locator(".pdf-page image")
+    picture = page.locator(".document-page image")
     answer = page.request.get(picture.get_attribute("href"))
     assert answer.headers["content-type"] == "image/png"
     # What if it went to a newspaper? Nothing is kept until it is said.
@@ -58,20 +58,20 @@ def test_dropped_read_and_judged(page, leaflet, tmp_path):
     expect(page.get_by_label("Target", exact=True)).to_have_value("newsprint")
     expect(page.get_by_role("button", name="Use this target")).to_have_count(0)
     page.get_by_role("button", name="Delete").click()
-    expect(page.locator(".pdf-row", has_text="ferry times.pdf")).to_have_count(0)
+    expect(page.locator(".document-row", has_text="ferry times.pdf")).to_have_count(0)
 
 
 def test_a_cut_picture_is_one_and_says_its_pieces(page):
     page.goto("/documents")
-    follow(page.locator(".pdf-row", has_text="harbour festival leaflet.pdf"))
+    follow(page.locator(".document-row", has_text="harbour festival leaflet.pdf"))
     whole = page.locator(".whole-found")
     expect(whole).to_contain_text("2 fonts are not embedded · no bleed on page 1 · 1 accepted")
     expect(whole).to_contain_text("No trim box, accepted by I. Varga")
     whole.locator("summary").click()
     expect(whole.get_by_text("Export the PDF again with bleed.")).to_be_visible()
-    page.locator(".pdf-rows .name", has_text="1 500 × 1 000").click()
-    expect(page.locator(".pdf-rows")).to_contain_text("split into 8 pieces")
-    expect(page.locator(".pdf-rows")).to_contain_text("Its pieces: 1 500 × 125")
+    page.locator(".document-rows .name", has_text="1 500 × 1 000").click()
+    expect(page.locator(".document-rows")).to_contain_text("split into 8 pieces")
+    expect(page.locator(".document-rows")).to_contain_text("Its pieces: 1 500 × 125")
     expect(page.locator("polygon.on")).to_have_count(1)
     dot = page.locator(".ruler circle.on")
     expect(dot).to_have_count(1)
@@ -79,8 +79,11 @@ def test_a_cut_picture_is_one_and_says_its_pieces(page):
 
 def test_the_flag_is_dragged_and_the_dots_are_brushed(page):
     page.goto("/documents")
-    follow(page.locator(".pdf-row", has_text="harbour festival leaflet.pdf"))
-    ruler, thin = page.locator(".ruler.pdf"), page.locator(".pdf-filters .chip", has_text="thin")
+    follow(page.locator(".document-row", has_text="harbour festival leaflet.pdf"))
+    ruler, thin = (
+        page.locator(".ruler.of-document"),
+        page.locator(".document-filters .chip", has_text="thin"),
+    )
     expect(thin).to_have_text(re.compile("2 thin"))
     start = middle(page.locator("#flag rect").nth(1))
     page.mouse.move(*start)
@@ -99,15 +102,15 @@ def test_the_flag_is_dragged_and_the_dots_are_brushed(page):
     page.mouse.down()
     page.mouse.move(box["x"] + box["width"] * 0.5, y, steps=6)
     page.mouse.up()
-    expect(page.locator(".pdf-rows tbody tr")).to_have_count(2)
+    expect(page.locator(".document-rows tbody tr")).to_have_count(2)
     page.get_by_role("link", name="Show all").click()
-    expect(page.locator(".pdf-rows tbody tr")).to_have_count(8)
+    expect(page.locator(".document-rows tbody tr")).to_have_count(8)
 
 
 def test_sorted_filtered_by_page_and_turned_by_keys(page):
     page.goto("/documents")
-    follow(page.locator(".pdf-row", has_text="harbour festival leaflet.pdf"))
-    names, steps = page.locator(".pdf-rows .name"), page.locator(".page-steps")
+    follow(page.locator(".document-row", has_text="harbour festival leaflet.pdf"))
+    names, steps = page.locator(".document-rows .name"), page.locator(".page-steps")
     expect(names.first).to_have_text("420 × 280")
     page.get_by_role("link", name="Pixels").click()
     expect(names.first).to_have_text("300 × 200")
@@ -124,8 +127,8 @@ def test_sorted_filtered_by_page_and_turned_by_keys(page):
 
 def test_a_picture_alone_and_the_report_with_every_finding(page, tmp_path):
     page.goto("/documents")
-    follow(page.locator(".pdf-row", has_text="harbour festival leaflet.pdf"))
-    page.locator(".pdf-rows .name", has_text="420 × 280").click()
+    follow(page.locator(".document-row", has_text="harbour festival leaflet.pdf"))
+    page.locator(".document-rows .name", has_text="420 × 280").click()
     expect(page.locator(".found-row")).to_contain_text("216 ppi at 49.4 × 32.9 mm")
     follow(page.get_by_role("link", name="Open this image alone"))
     picture = page.locator(".alone img")
@@ -144,7 +147,7 @@ def test_a_picture_alone_and_the_report_with_every_finding(page, tmp_path):
 
 def test_a_finding_is_accepted_with_a_reason_and_taken_back(page):
     page.goto("/documents")
-    follow(page.locator(".pdf-row", has_text="harbour festival leaflet.pdf"))
+    follow(page.locator(".document-row", has_text="harbour festival leaflet.pdf"))
     page.get_by_role("button", name="Export").click()
     follow(page.get_by_role("link", name="Report every finding"))
     fonts = page.locator(".report-finding", has_text="fonts are not embedded")
@@ -182,7 +185,7 @@ def test_a_review_link_shows_findings_and_nothing_to_change(page, browser, live)
 
 def test_a_pdf_leaves_with_notes_and_as_data(page, tmp_path):
     page.goto("/documents")
-    follow(page.locator(".pdf-row", has_text="harbour festival leaflet.pdf"))
+    follow(page.locator(".document-row", has_text="harbour festival leaflet.pdf"))
     page.get_by_role("button", name="Export").click()
     with page.expect_download() as download:
         page.get_by_role("link", name="Copy with notes").click()
@@ -203,7 +206,7 @@ def test_dropped_on_the_first_screen(page, leaflet):
     page.locator("#files").set_input_files(leaflet)
     follow(page.get_by_role("link", name="is being read; see it"))
     expect(page.get_by_role("heading", name="ferry times.pdf")).to_be_visible()
-    expect(page.locator(".pdf-rows tbody tr")).to_have_count(2, timeout=LONG)
+    expect(page.locator(".document-rows tbody tr")).to_have_count(2, timeout=LONG)
     page.get_by_role("button", name="Delete").click()
     expect(page.get_by_role("heading", name="Check a document")).to_be_visible()
 
@@ -223,7 +226,7 @@ def test_a_program_gets_a_token_and_loses_it(page, leaflet):
     assert asked.status == 202
     # What the program handed in is seen by people.
     page.goto("/documents")
-    row = page.locator(".pdf-row", has_text="by program.pdf")
+    row = page.locator(".document-row", has_text="by program.pdf")
     expect(row).to_contain_text("2 images", timeout=90_000)
     address = f"/api/v1/checks/{asked.json()['id']}"
     found = page.request.get(address, headers=headers).json()

@@ -13,7 +13,7 @@ from tests.e2e.conftest import answer_shown, follow
 def images_of(page, name):
     """The view of a PDF's pages as images, reached as a designer does."""
     page.goto("/documents")
-    row = page.locator(".pdf-row", has_text=name).last
+    row = page.locator(".document-row", has_text=name).last
     expect(row).to_have_attribute("data-state", "done")
     follow(row)
     page.get_by_role("button", name="Export").click()

@@ -60,7 +60,7 @@ def test_why_beside_each_verdict(page):
 
 def test_why_an_image_of_a_pdf_has_its_verdict(page):
     page.goto("/documents")
-    follow(page.locator(".pdf-row", has_text="harbour festival leaflet.pdf"))
+    follow(page.locator(".document-row", has_text="harbour festival leaflet.pdf"))
     page.get_by_role("button", name=re.compile("^Why (coarse|thin)")).first.click()
     dialog = page.get_by_role("dialog", name="Details")
     expect(dialog).to_contain_text("pixels for each inch")

@@ -20,7 +20,7 @@ from harnet.studio.documents.check import check_document
 from harnet.studio.documents.drawing import Drawings
 from harnet.studio.documents.report import report_as_json
 from harnet.studio.documents.report_file import ENDINGS, write_report_file
-from harnet.studio.documents.report_pdf import pdf_report_as_pdf
+from harnet.studio.documents.report_pdf import document_report_as_pdf
 from harnet.studio.documents.samples import spot_of
 from tests.support.pdfs import ByHand
 from tests.support.pictures import photo
@@ -230,7 +230,7 @@ class TestReports:
             return path.read_bytes()
 
         pdf = poster.with_name("report.pdf")
-        pdf.write_bytes(pdf_report_as_pdf(report, Drawings(drawn, drawn)))
+        pdf.write_bytes(document_report_as_pdf(report, Drawings(drawn, drawn)))
         reader = pypdf.PdfReader(pdf)
         text = " ".join(" ".join(one.extract_text().split()) for one in reader.pages)
         values = report_as_json(report)

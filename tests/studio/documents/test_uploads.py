@@ -19,7 +19,7 @@ from harnet.studio.documents import reading, uploads
 from harnet.studio.documents.check import check_document
 from harnet.studio.documents.pages import page_picture
 from harnet.studio.documents.report import COLUMNS, report_as_json, report_as_rows
-from harnet.studio.documents.stored_report import noted_copy, report_of_pdf
+from harnet.studio.documents.stored_report import noted_copy, stored_report_of
 from harnet.studio.documents.uploads import (
     add_document,
     counts_of,
@@ -28,7 +28,7 @@ from harnet.studio.documents.uploads import (
     judge_by,
     pictures_in,
     read_pdf,
-    target_of_pdf,
+    target_of_document,
 )
 from harnet.studio.tasks.sweeping import sweep
 from tests.support.pictures import photo
@@ -72,7 +72,7 @@ def kept(studio, path, read=True):
 def found(studio, document_id):
     with studio.session() as session:
         pdf = document_with(session, document_id)
-        target = target_of_pdf(pdf)
+        target = target_of_document(pdf)
         return pdf, [(one, line_of(one, target)) for one in pictures_in(session, pdf)]
 
 
@@ -207,7 +207,7 @@ class TestReports:
     def test_the_report_keeps_to_its_published_schema(self, studio, leaflet):
         document_id = kept(studio, leaflet)
         with studio.session() as session:
-            found = report_of_pdf(session, document_with(session, document_id))
+            found = stored_report_of(session, document_with(session, document_id))
             report, rows = report_as_json(found), report_as_rows(found)
         report_validator("document-report.schema.json").validate(report)
         assert report["summary"] == {"coarse": 0, "thin": 1, "near": 0, "full": 2, "surplus": 0}

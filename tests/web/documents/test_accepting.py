@@ -13,7 +13,7 @@ from reportlab.pdfgen.canvas import Canvas
 from harnet.core.targets.shipped import target_named
 from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.documents.acceptance import WHOLE, accept_on, acceptances_of, withdraw_on
-from harnet.studio.documents.stored_report import report_of_pdf
+from harnet.studio.documents.stored_report import stored_report_of
 from harnet.studio.documents.uploads import (
     add_document,
     document_with,
@@ -53,7 +53,7 @@ def picture_id(studio, document_id):
 def accepted(studio, document_id, target=None):
     """The rules of accepted findings, and of open ones."""
     with studio.session() as session:
-        report = report_of_pdf(session, document_with(session, document_id), target)
+        report = stored_report_of(session, document_with(session, document_id), target)
         return {one.rule_id for one, _ in report.accepted}, {one.rule_id for one in report.findings}
 
 
@@ -78,7 +78,7 @@ def test_it_comes_back_when_its_figures_get_worse(studio, document_id, picture_i
     with studio.session() as session:
         pdf = document_with(session, document_id)
         judge_by(pdf, target_named("210"))
-        report = report_of_pdf(session, pdf)
+        report = stored_report_of(session, pdf)
         assert report.lapsed[picture_id, THIN].headline == "150 ppi, 50 short of 200"
     accept(studio, document_id, picture_id, THIN, ("Seen again", "Edda Voss"))
     assert THIN in accepted(studio, document_id)[0]

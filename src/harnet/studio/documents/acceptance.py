@@ -9,17 +9,17 @@ from harnet.store.tables.documents import Document, DocumentAcceptance
 from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.common.reasons import reason_given
 from harnet.studio.documents.report import Acceptances
-from harnet.studio.documents.uploads import picture_in, read_of, target_of_pdf
+from harnet.studio.documents.uploads import picture_in, read_of, target_of_document
 from harnet.studio.tasks.states import DONE
 
 WHOLE = 0
 """Stands for the PDF as a whole where a picture's number would."""
 
 
-def acceptances_of(session: Session, pdf: Document) -> Acceptances:
+def acceptances_of(session: Session, document: Document) -> Acceptances:
     """What was accepted on a PDF, by picture and rule, whether or not it holds still."""
     rows = session.scalars(
-        select(DocumentAcceptance).where(DocumentAcceptance.document_id == pdf.id)
+        select(DocumentAcceptance).where(DocumentAcceptance.document_id == document.id)
     )
     return {
         (row.picture_id, row.rule_id): Accepted(
@@ -34,7 +34,7 @@ def acceptances_of(session: Session, pdf: Document) -> Acceptances:
 
 
 def accept_on(
-    session: Session, pdf: Document, picture_id: int, rule_id: str, reason: str, name: str
+    session: Session, document: Document, picture_id: int, rule_id: str, reason: str, name: str
 ) -> None:
     """Lets a finding pass; it comes back when its figures get worse.
 
@@ -42,14 +42,14 @@ def accept_on(
         Refused: no reason, nobody's name, or the document is not read to its end.
         NotThere: it is not found, or not any longer.
     """
-    if pdf.state != DONE:
+    if document.state != DONE:
         raise Refused("Findings can be accepted once the whole document has been read.")
     reason, name = reason_given(reason, name)
-    finding = _finding_on(session, pdf, picture_id, rule_id)
-    _forget(session, pdf, picture_id, rule_id)
+    finding = _finding_on(session, document, picture_id, rule_id)
+    _forget(session, document, picture_id, rule_id)
     session.add(
         DocumentAcceptance(
-            document_id=pdf.id,
+            document_id=document.id,
             picture_id=picture_id,
             rule_id=rule_id,
             badness=finding.badness,
@@ -60,33 +60,33 @@ def accept_on(
     )
 
 
-def withdraw_on(session: Session, pdf: Document, picture_id: int, rule_id: str) -> None:
+def withdraw_on(session: Session, document: Document, picture_id: int, rule_id: str) -> None:
     """Takes an acceptance back.
 
     Raises:
         NotThere: there is none.
     """
-    if not _forget(session, pdf, picture_id, rule_id):
+    if not _forget(session, document, picture_id, rule_id):
         raise NotThere("This is not accepted, or its acceptance has already been withdrawn.")
 
 
-def _finding_on(session: Session, pdf: Document, picture_id: int, rule_id: str) -> Finding:
-    target, read = target_of_pdf(pdf), read_of(pdf)
+def _finding_on(session: Session, document: Document, picture_id: int, rule_id: str) -> Finding:
+    target, read = target_of_document(document), read_of(document)
     if picture_id == WHOLE:
         found = document_findings(read, target)
     else:
-        found = findings_on([picture_in(session, pdf, picture_id)], read, target)
+        found = findings_on([picture_in(session, document, picture_id)], read, target)
     for finding in found:
         if finding.rule_id == rule_id:
             return finding
     raise NotThere("The document’s current target no longer finds this.")
 
 
-def _forget(session: Session, pdf: Document, picture_id: int, rule_id: str) -> bool:
+def _forget(session: Session, document: Document, picture_id: int, rule_id: str) -> bool:
     forgotten = session.execute(
         delete(DocumentAcceptance)
         .where(
-            DocumentAcceptance.document_id == pdf.id,
+            DocumentAcceptance.document_id == document.id,
             DocumentAcceptance.picture_id == picture_id,
             DocumentAcceptance.rule_id == rule_id,
         )

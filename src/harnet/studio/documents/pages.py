@@ -35,26 +35,26 @@ def page_picture(studio: Studio, sha256: str, name: str, number: int) -> bytes:
     return drawn_once(studio, f"{sha256}-seen-{number}.png", sha256, page_order(name, number))
 
 
-def document_page(studio: Studio, pdf: Document, number: int) -> bytes:
+def document_page(studio: Studio, document: Document, number: int) -> bytes:
     """A page of a checked document as PNG: of a PDF as it is seen, of others as a sketch.
 
     Raises:
         NotThere: its bytes are gone, or it has no such page.
         UnreadableFile: the page cannot be drawn.
     """
-    read = read_of(pdf)
+    read = read_of(document)
     if not read.format.is_package:
-        return page_picture(studio, pdf.sha256, pdf.file_name, number)
+        return page_picture(studio, document.sha256, document.file_name, number)
     page = read.page_of(number)
     if page is None or not page.is_drawn:
         raise NotThere("This document has no such page.")
-    order = sketch_order(pdf.file_name, page)
-    kept_as = f"{pdf.sha256}-sketch-{number}.png"
-    return drawn_once(studio, kept_as, pdf.sha256, order, by=SKETCHER)
+    order = sketch_order(document.file_name, page)
+    kept_as = f"{document.sha256}-sketch-{number}.png"
+    return drawn_once(studio, kept_as, document.sha256, order, by=SKETCHER)
 
 
 def image_look(
-    studio: Studio, pdf: Document, picture: ImageOnPage, edge_px: int | None = LOOK_PX
+    studio: Studio, document: Document, picture: ImageOnPage, edge_px: int | None = LOOK_PX
 ) -> bytes:
     """A picture in a checked document as PNG, of at most so many pixels; None keeps them all.
 
@@ -63,16 +63,16 @@ def image_look(
         UnreadableFile: the picture cannot be drawn.
     """
     if not picture.part:
-        return picture_alone(studio, pdf.sha256, pdf.file_name, picture.object_number)
-    order = look_order(pdf.file_name, picture, edge_px)
+        return picture_alone(studio, document.sha256, document.file_name, picture.object_number)
+    order = look_order(document.file_name, picture, edge_px)
     part = hashlib.sha256(picture.part.encode()).hexdigest()[:16]
-    kept_as = f"{pdf.sha256}-part-{part}-{edge_px or 'all'}.png"
-    return drawn_once(studio, kept_as, pdf.sha256, order, by=SKETCHER)
+    kept_as = f"{document.sha256}-part-{part}-{edge_px or 'all'}.png"
+    return drawn_once(studio, kept_as, document.sha256, order, by=SKETCHER)
 
 
-def drawings_of(studio: Studio, pdf: Document) -> Drawings:
+def drawings_of(studio: Studio, document: Document) -> Drawings:
     """What draws a checked document for its reports."""
-    return Drawings(partial(document_page, studio, pdf), partial(image_look, studio, pdf))
+    return Drawings(partial(document_page, studio, document), partial(image_look, studio, document))
 
 
 def picture_alone(studio: Studio, sha256: str, name: str, object_number: int) -> bytes:

@@ -6,8 +6,8 @@ from pathlib import Path
 from harnet.core.errors import ValueOutOfRange
 from harnet.studio.documents.drawing import drawings_of_file
 from harnet.studio.documents.report import DocumentReport, report_as_csv, report_as_json
-from harnet.studio.documents.report_html import pdf_report_as_html
-from harnet.studio.documents.report_pdf import pdf_report_as_pdf
+from harnet.studio.documents.report_html import document_report_as_html
+from harnet.studio.documents.report_pdf import document_report_as_pdf
 
 ENDINGS = (".html", ".pdf", ".csv", ".json")
 
@@ -27,8 +27,8 @@ def write_report_file(report: DocumentReport, source: Path, target: Path) -> Non
     elif ending == ".csv":
         target.write_text(report_as_csv(report), encoding="utf-8", newline="")
     elif ending == ".html":
-        target.write_text(pdf_report_as_html(report, drawing), encoding="utf-8")
+        target.write_text(document_report_as_html(report, drawing), encoding="utf-8")
     elif ending == ".pdf":
-        target.write_bytes(pdf_report_as_pdf(report, drawing))
+        target.write_bytes(document_report_as_pdf(report, drawing))
     else:
         raise ValueOutOfRange(f"a report is written as {', '.join(ENDINGS)}, not “{target.suffix}”")

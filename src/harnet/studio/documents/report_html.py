@@ -10,7 +10,7 @@ from harnet.studio.documents.report import DocumentReport
 from harnet.studio.documents.samples import MOST_FINDINGS, MOST_ROWS, Spots, shown_rows
 
 
-def pdf_report_as_html(report: DocumentReport, drawings: Drawings) -> str:
+def document_report_as_html(report: DocumentReport, drawings: Drawings) -> str:
     """The report as a file that needs nothing beside it."""
     spots = Spots(report.pictures, report.read.pages, drawings)
 

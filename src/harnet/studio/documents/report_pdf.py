@@ -10,7 +10,7 @@ from harnet.studio.documents.report import DocumentReport
 from harnet.studio.documents.samples import MOST_FINDINGS, MOST_ROWS, Spots, shown_rows
 
 
-def pdf_report_as_pdf(report: DocumentReport, drawings: Drawings) -> bytes:
+def document_report_as_pdf(report: DocumentReport, drawings: Drawings) -> bytes:
     """The report as the bytes of a PDF."""
     target = report.target
     verdicts = ", ".join(

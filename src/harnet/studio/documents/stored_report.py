@@ -14,44 +14,44 @@ from harnet.studio.common.studio import Studio
 from harnet.studio.documents.acceptance import acceptances_of
 from harnet.studio.documents.notes import notes_on, write_noted
 from harnet.studio.documents.report import DocumentReport, document_report
-from harnet.studio.documents.uploads import pictures_in, read_of, target_of_pdf
+from harnet.studio.documents.uploads import pictures_in, read_of, target_of_document
 from harnet.studio.tasks.states import DONE
 
 
-def report_of_pdf(
-    session: Session, pdf: Document, target: Target | None = None, unit: Unit = Unit.MM
+def stored_report_of(
+    session: Session, document: Document, target: Target | None = None, unit: Unit = Unit.MM
 ) -> DocumentReport:
     """The report of a checked PDF by its own target, or by another that is tried.
 
     Its lengths are said in `unit`.
     """
     return document_report(
-        read_of(pdf),
-        pdf.sha256,
-        target or target_of_pdf(pdf),
-        pictures_in(session, pdf),
-        acceptances_of(session, pdf),
+        read_of(document),
+        document.sha256,
+        target or target_of_document(document),
+        pictures_in(session, document),
+        acceptances_of(session, document),
         unit,
     )
 
 
-def noted_copy(studio: Studio, session: Session, pdf: Document) -> bytes:
+def noted_copy(studio: Studio, session: Session, document: Document) -> bytes:
     """The PDF with a note on each picture that falls short; what was uploaded stays as it is.
 
     Raises:
         Refused: it is no PDF, or not read to its end.
         UnreadableFile: it cannot be read any longer.
     """
-    if read_of(pdf).format.is_package:
+    if read_of(document).format.is_package:
         raise Refused("Notes are added to PDFs alone. The report says the same.")
-    if pdf.state != DONE:
+    if document.state != DONE:
         raise Refused("Notes can be added once the whole PDF has been read.")
-    notes = notes_on(pictures_in(session, pdf), target_of_pdf(pdf))
+    notes = notes_on(pictures_in(session, document), target_of_document(document))
     folder = Path(tempfile.mkdtemp(dir=studio.settings.scratch_folder))
     try:
         source, noted = folder / "source.pdf", folder / "noted.pdf"
-        studio.blobs.copy_to(pdf.sha256, source)
-        write_noted(source, pdf.file_name, notes, noted)
+        studio.blobs.copy_to(document.sha256, source)
+        write_noted(source, document.file_name, notes, noted)
         return noted.read_bytes()
     finally:
         shutil.rmtree(folder, ignore_errors=True)

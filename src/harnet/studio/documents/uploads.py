@@ -50,13 +50,13 @@ def add_document(
         document_kind(path, shown)
         size_bytes = path.stat().st_size
         sha256 = studio.blobs.put_file(path)
-    pdf = Document(
+    document = Document(
         file_name=shown, sha256=sha256, size_bytes=size_bytes, target=target_as_values(target)
     )
-    session.add(pdf)
+    session.add(document)
     session.flush()
     add_detail(session, shown)
-    return pdf
+    return document
 
 
 def document_with(session: Session, document_id: int) -> Document:
@@ -88,25 +88,25 @@ def add_document_once(
     Raises:
         UnreadableFile: it is none that is checked; nothing of it stays.
     """
-    pdf = add_document(studio, session, name, stream, target)
+    document = add_document(studio, session, name, stream, target)
     same = select(Document).where(
-        Document.sha256 == pdf.sha256,
-        Document.file_name == pdf.file_name,
-        Document.target == pdf.target,
+        Document.sha256 == document.sha256,
+        Document.file_name == document.file_name,
+        Document.target == document.target,
         Document.state != FAILED,
-        Document.id != pdf.id,
+        Document.id != document.id,
     )
     earlier = session.scalars(same.order_by(Document.id)).first()
     if earlier is None:
-        return pdf, True
-    delete_document(session, pdf)
+        return document, True
+    delete_document(session, document)
     return earlier, False
 
 
-def delete_document(session: Session, pdf: Document) -> None:
+def delete_document(session: Session, document: Document) -> None:
     """Deletes a PDF with everything found in it; the sweep deletes bytes that nothing else has."""
-    add_detail(session, pdf.file_name)
-    session.delete(pdf)
+    add_detail(session, document.file_name)
+    session.delete(document)
     session.flush()
 
 
@@ -125,17 +125,17 @@ def _sentence_for(error: Exception) -> str | None:
     return str(error) if isinstance(error, UnreadableFile) else None
 
 
-def _begun_anew(session: Session, pdf: Document) -> None:
+def _begun_anew(session: Session, document: Document) -> None:
     """A killed worker may have left a stretch or two: it is read again from the start."""
-    session.query(DocumentImage).filter_by(document_id=pdf.id).delete()
-    pdf.pages, pdf.whole = [], {}
-    pdf.counts = _counted([], target_of_pdf(pdf))
+    session.query(DocumentImage).filter_by(document_id=document.id).delete()
+    document.pages, document.whole = [], {}
+    document.counts = _counted([], target_of_document(document))
 
 
 def _read(work: Work[Document], folder: Path) -> None:
     with work.studio.session() as session:
-        pdf = document_with(session, work.row_id)
-        sha256, name = pdf.sha256, pdf.file_name
+        document = document_with(session, work.row_id)
+        sha256, name = document.sha256, document.file_name
     path = folder / "checked"
     work.studio.blobs.copy_to(sha256, path)
     # The row is locked as a stretch is kept: nobody changes its target while verdicts are counted.
@@ -145,14 +145,14 @@ def _read(work: Work[Document], folder: Path) -> None:
         if error.reason == NEEDS_PASSWORD:
             work.change(_note_locked)
         raise
-    work.finish(lambda _session, pdf: None)
+    work.finish(lambda _session, document: None)
 
 
-def _note_locked(_session: Session, pdf: Document) -> None:
-    pdf.whole = {"needs_password": True}
+def _note_locked(_session: Session, document: Document) -> None:
+    document.whole = {"needs_password": True}
 
 
-def unlock_document(studio: Studio, pdf: Document, password: str) -> None:
+def unlock_document(studio: Studio, document: Document, password: str) -> None:
     """Opens a PDF with its password; it can be read again from the start.
 
     The password is kept beside the file as it came, for copies that are locked again.
@@ -161,28 +161,32 @@ def unlock_document(studio: Studio, pdf: Document, password: str) -> None:
         Refused: it needs none.
         UnreadableFile: this is not its password.
     """
-    if not pdf.whole.get("needs_password"):
+    if not document.whole.get("needs_password"):
         raise Refused("This PDF needs no password.")
     with tempfile.TemporaryDirectory(dir=studio.settings.scratch_folder) as folder:
         came, plain = Path(folder) / "locked.pdf", Path(folder) / "unlocked.pdf"
-        studio.blobs.copy_to(pdf.sha256, came)
-        unlock(Locked(came, password), pdf.file_name, plain)
-        pdf.locked_sha256, pdf.password = pdf.sha256, password
-        pdf.sha256 = studio.blobs.put_file(plain)
-    pdf.whole, pdf.state, pdf.failure = {}, WAITING, None
+        studio.blobs.copy_to(document.sha256, came)
+        unlock(Locked(came, password), document.file_name, plain)
+        document.locked_sha256, document.password = document.sha256, password
+        document.sha256 = studio.blobs.put_file(plain)
+    document.whole, document.state, document.failure = {}, WAITING, None
 
 
-def _keep(session: Session, pdf: Document, stretch: PageRun) -> None:
-    pdf.pages = [*pdf.pages, *(page_values(page) for page in stretch.pages)]
-    pdf.steps_done, pdf.steps_total = len(pdf.pages), stretch.page_count
-    fonts = {*pdf.whole.get("unembedded_fonts", ()), *stretch.unembedded_fonts}
-    is_damaged = pdf.whole.get("is_damaged", False) or stretch.whole["is_damaged"]
+def _keep(session: Session, document: Document, stretch: PageRun) -> None:
+    document.pages = [*document.pages, *(page_values(page) for page in stretch.pages)]
+    document.steps_done, document.steps_total = len(document.pages), stretch.page_count
+    fonts = {*document.whole.get("unembedded_fonts", ()), *stretch.unembedded_fonts}
+    is_damaged = document.whole.get("is_damaged", False) or stretch.whole["is_damaged"]
     about = {"unembedded_fonts": sorted(fonts), "is_damaged": is_damaged}
-    pdf.whole = {**pdf.whole, **stretch.whole, **about}
-    if pdf.counts is not None:
-        new = _counted((painted_from(0, one) for one in stretch.pictures), target_of_pdf(pdf))
-        pdf.counts = {verdict: count + new[verdict] for verdict, count in pdf.counts.items()}
-    rows = [{"document_id": pdf.id, "about": {}, **picture} for picture in stretch.pictures]
+    document.whole = {**document.whole, **stretch.whole, **about}
+    if document.counts is not None:
+        new = _counted(
+            (painted_from(0, one) for one in stretch.pictures), target_of_document(document)
+        )
+        document.counts = {
+            verdict: count + new[verdict] for verdict, count in document.counts.items()
+        }
+    rows = [{"document_id": document.id, "about": {}, **picture} for picture in stretch.pictures]
     if rows:
         session.execute(insert(DocumentImage), rows)
 
@@ -190,23 +194,23 @@ def _keep(session: Session, pdf: Document, stretch: PageRun) -> None:
 READ_PDF = Task(name="read_pdf", queue="outputs", run=read_pdf, model=Document)
 
 
-def target_of_pdf(pdf: Document) -> Target:
+def target_of_document(document: Document) -> Target:
     """What a checked PDF is judged by."""
-    return target_from_values(pdf.target)
+    return target_from_values(document.target)
 
 
-def judge_by(pdf: Document, target: Target) -> None:
+def judge_by(document: Document, target: Target) -> None:
     """Judges a PDF by another target from now on."""
-    pdf.target, pdf.counts = target_as_values(target), None
+    document.target, document.counts = target_as_values(target), None
 
 
-def counts_of(session: Session, pdf: Document) -> dict[Verdict, int]:
+def counts_of(session: Session, document: Document) -> dict[Verdict, int]:
     """How many pictures that are seen have each verdict, worst first; counted once, and kept."""
-    counts = pdf.counts
+    counts = document.counts
     if counts is None:
-        counts = _counted(pictures_in(session, pdf), target_of_pdf(pdf))
-        if pdf.state not in RUNNING:
-            pdf.counts = counts
+        counts = _counted(pictures_in(session, document), target_of_document(document))
+        if document.state not in RUNNING:
+            document.counts = counts
     return {verdict: counts[verdict.value] for verdict in Verdict}
 
 
@@ -215,35 +219,37 @@ def _counted(pictures: Iterable[ImageOnPage], target: Target) -> dict[str, int]:
     return {verdict.value: count for verdict, count in counts.items()}
 
 
-def read_of(pdf: Document) -> DocumentFacts:
+def read_of(document: Document) -> DocumentFacts:
     """What was read of a PDF so far."""
-    return read_from(pdf.file_name, pdf.whole, [page_from(page) for page in pdf.pages])
+    return read_from(
+        document.file_name, document.whole, [page_from(page) for page in document.pages]
+    )
 
 
-def parts_text(pdf: Document) -> str:
+def parts_text(document: Document) -> str:
     """How many pages, slides or sections a document has, in words; empty until that is known."""
-    form = DocumentFormat(pdf.whole.get("format", DocumentFormat.PDF.value))
-    count = pdf.whole.get("parts") or pdf.steps_total
+    form = DocumentFormat(document.whole.get("format", DocumentFormat.PDF.value))
+    count = document.whole.get("parts") or document.steps_total
     return counted(count, form.part) if count else ""
 
 
-def pictures_in(session: Session, pdf: Document) -> list[ImageOnPage]:
+def pictures_in(session: Session, document: Document) -> list[ImageOnPage]:
     """The pictures of a PDF, in painting order."""
-    wanted = select(*_COLUMNS).where(DocumentImage.document_id == pdf.id)
+    wanted = select(*_COLUMNS).where(DocumentImage.document_id == document.id)
     wanted = wanted.order_by(DocumentImage.page_number, DocumentImage.place)
     # Straight from the connection: twenty thousand pictures need no identity map.
     rows = session.connection().execute(wanted)
     return [_painted(row) for row in rows]
 
 
-def picture_in(session: Session, pdf: Document, picture_id: int) -> ImageOnPage:
+def picture_in(session: Session, document: Document, picture_id: int) -> ImageOnPage:
     """One picture of a PDF.
 
     Raises:
         NotThere: it has none of that number.
     """
     wanted = select(*_COLUMNS).where(
-        DocumentImage.document_id == pdf.id, DocumentImage.id == picture_id
+        DocumentImage.document_id == document.id, DocumentImage.id == picture_id
     )
     row = session.connection().execute(wanted).first()
     if row is None:

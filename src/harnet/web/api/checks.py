@@ -7,7 +7,7 @@ from flask import Response
 
 from harnet.studio.common.errors import Refused
 from harnet.studio.documents.report import report_as_json
-from harnet.studio.documents.stored_report import noted_copy, report_of_pdf
+from harnet.studio.documents.stored_report import noted_copy, stored_report_of
 from harnet.studio.documents.uploads import (
     READ_PDF,
     add_document_once,
@@ -43,9 +43,11 @@ class CheckIn(RequestForm):
 def checks(query_data: ListRange) -> Checks:
     """The checked documents, the latest first."""
     with studio().session() as session:
-        pdfs = all_documents(session)
-        some = pdfs[query_data.offset : query_data.offset + query_data.limit]
-        return Checks(total=len(pdfs), items=[check_out(session, pdf) for pdf in some])
+        documents = all_documents(session)
+        some = documents[query_data.offset : query_data.offset + query_data.limit]
+        return Checks(
+            total=len(documents), items=[check_out(session, document) for document in some]
+        )
 
 
 @blueprint.post("/checks")
@@ -64,8 +66,8 @@ def upload(files_data: CheckIn) -> Any:
         raise Refused("The file needs a name.")
     with studio().session() as session:
         target = target_meant(session, TargetIn(key=files_data.target, ppi=files_data.ppi))
-        pdf, is_new = add_document_once(studio(), session, file.filename, file.stream, target)
-        answer = check_out(session, pdf)
+        document, is_new = add_document_once(studio(), session, file.filename, file.stream, target)
+        answer = check_out(session, document)
     if is_new:
         in_background(READ_PDF, row_id=answer.id)
     return answer, 202 if is_new else 200
@@ -84,7 +86,7 @@ def check(document_id: int) -> CheckOut:
 def report(document_id: int) -> dict[str, Any]:
     """The report in its published form, docs/schemas/document-report.schema.json."""
     with studio().session() as session:
-        return report_as_json(report_of_pdf(session, document_with(session, document_id)))
+        return report_as_json(stored_report_of(session, document_with(session, document_id)))
 
 
 @blueprint.get("/checks/<int:document_id>/noted.pdf")

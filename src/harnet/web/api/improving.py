@@ -105,9 +105,9 @@ def _begun(document_id: int, ask: Callable[[Session, Document], DocumentWork]) -
 def open_with_password(document_id: int, json_data: PasswordIn) -> CheckOut:
     """Opens a PDF that needs a password; the worker reads it."""
     with studio().session() as session:
-        pdf = document_with(session, document_id)
-        unlock_document(studio(), pdf, json_data.password)
-        answer = check_out(session, pdf)
+        document = document_with(session, document_id)
+        unlock_document(studio(), document, json_data.password)
+        answer = check_out(session, document)
     in_background(READ_PDF, row_id=document_id)
     return answer
 
@@ -127,15 +127,15 @@ def works(document_id: int) -> Works:
 def images(document_id: int, json_data: ImagesIn) -> WorkOut:
     """Has images written as files, in a ZIP with a table of them."""
 
-    def ask(session: Session, pdf: Document) -> DocumentWork:
+    def ask(session: Session, document: Document) -> DocumentWork:
         if json_data.images is None:
-            return ask_for_images(session, pdf, None, json_data.alpha)
+            return ask_for_images(session, document, None, json_data.alpha)
         chosen = [(one.page, one.place) for one in json_data.images]
-        there = {(one.page_number, one.place) for one in pictures_in(session, pdf)}
+        there = {(one.page_number, one.place) for one in pictures_in(session, document)}
         for page, place in chosen:
             if (page, place) not in there:
                 raise Refused(f"There is no image {place} on page {page}.")
-        return ask_for_images(session, pdf, chosen, json_data.alpha)
+        return ask_for_images(session, document, chosen, json_data.alpha)
 
     return _begun(document_id, ask)
 
@@ -175,7 +175,8 @@ def pixels(document_id: int, json_data: ImageSettingsIn) -> PagesPixels:
 def page_images(document_id: int, json_data: ImageSettingsIn) -> WorkOut:
     """Has its pages written as images and read back."""
     return _begun(
-        document_id, lambda session, pdf: ask_for_pages(session, pdf, _settings(json_data))
+        document_id,
+        lambda session, document: ask_for_pages(session, document, _settings(json_data)),
     )
 
 
@@ -198,8 +199,8 @@ def _wishes(found: DocumentWork, body: CopyIn) -> CopyWishes:
     )
 
 
-def _found(session: Session, pdf: Document) -> DocumentWork:
-    found = latest_found(session, pdf)
+def _found(session: Session, document: Document) -> DocumentWork:
+    found = latest_found(session, document)
     if found is None:
         raise Refused("Look for originals first.")
     return found
@@ -224,8 +225,8 @@ def plan(document_id: int, json_data: CopyIn) -> PlanOut:
 def copies(document_id: int, json_data: CopyIn) -> WorkOut:
     """Has an improved copy made by the originals found last, and proven."""
 
-    def ask(session: Session, pdf: Document) -> DocumentWork:
-        return ask_for_copy(session, pdf, _wishes(_found(session, pdf), json_data))
+    def ask(session: Session, document: Document) -> DocumentWork:
+        return ask_for_copy(session, document, _wishes(_found(session, document), json_data))
 
     return _begun(document_id, ask)
 

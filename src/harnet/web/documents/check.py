@@ -32,7 +32,7 @@ from harnet.studio.documents.uploads import (
     parts_text,
     pictures_in,
     read_of,
-    target_of_pdf,
+    target_of_document,
     unlock_document,
 )
 from harnet.studio.targets.targets import target_asked, target_with
@@ -41,7 +41,7 @@ from harnet.web.common.shared import in_background, studio
 from harnet.web.common.units import paper_unit
 from harnet.web.common.values import custom_density, row_number
 from harnet.web.documents.outlines import image_alone, image_outlines, page_space
-from harnet.web.documents.query import after_the_hand, pdf_asked, scale_for
+from harnet.web.documents.query import after_the_hand, query_asked, scale_for
 from harnet.web.drawing.ruler import Ruler, Scale, ruler_of, spots_of_lines
 from harnet.web.ledger.query import LedgerQuery
 
@@ -80,10 +80,10 @@ def rows() -> str:
 
 
 def _list_values(session: Session) -> dict[str, object]:
-    pdfs = all_documents(session)
-    counts = {pdf.id: counts_of(session, pdf) for pdf in pdfs}
-    parts = {pdf.id: parts_text(pdf) for pdf in pdfs}
-    return {"pdfs": pdfs, "counts": counts, "parts": parts, "running": RUNNING}
+    documents = all_documents(session)
+    counts = {document.id: counts_of(session, document) for document in documents}
+    parts = {document.id: parts_text(document) for document in documents}
+    return {"documents": documents, "counts": counts, "parts": parts, "running": RUNNING}
 
 
 @blueprint.post("/upload")
@@ -94,8 +94,8 @@ def upload() -> ResponseReturnValue:
         raise Refused("Choose a document.")
     with studio().session() as session:
         target = target_with(session, "coated")
-        pdf = add_document(studio(), session, file.filename, file.stream, target)
-        document_id, name = pdf.id, pdf.file_name
+        document = add_document(studio(), session, file.filename, file.stream, target)
+        document_id, name = document.id, document.file_name
     in_background(READ_PDF, row_id=document_id)
     return jsonify(
         name=name, is_known=False, address=url_for("documents.show", document_id=document_id)
@@ -106,20 +106,20 @@ def upload() -> ResponseReturnValue:
 def show(document_id: int) -> str:
     """A page of the PDF with its pictures outlined, the ruler, and every picture in a list."""
     with studio().session() as session:
-        pdf = document_with(session, document_id)
-        values = _values(session, pdf)
+        document = document_with(session, document_id)
+        values = _values(session, document)
         is_fragment = "HX-Request" in request.headers
         return render_template(
             "documents/_check.html" if is_fragment else "documents/check.html", **values
         )
 
 
-def _values(session: Session, pdf: Document) -> dict[str, object]:
-    own, read = target_of_pdf(pdf), read_of(pdf)
-    pictures = {picture.id: picture for picture in pictures_in(session, pdf)}
+def _values(session: Session, document: Document) -> dict[str, object]:
+    own, read = target_of_document(document), read_of(document)
+    pictures = {picture.id: picture for picture in pictures_in(session, document)}
     settled = [line_of(picture, own) for picture in pictures.values()]
     scale = scale_for(settled, own)
-    query = after_the_hand(pdf, pdf_asked(session, request.args, own), scale)
+    query = after_the_hand(document, query_asked(session, request.args, own), scale)
     target = query.tried or own
     lines = tried_on(settled, query.tried, own) if query.tried else settled
     parts = query.parts
@@ -131,7 +131,7 @@ def _values(session: Session, pdf: Document) -> dict[str, object]:
     shown = wanted_lines(lines, wanted, target.density_ppi)
     listed = [pictures[line.item_id] for line in shown[:_MOST_ROWS]]
     found: dict[int, list[Finding]] = {}
-    acceptances = acceptances_of(session, pdf)
+    acceptances = acceptances_of(session, document)
     on_pictures, passed = split_by(findings_on(listed, read, target, paper_unit()), acceptances)
     for finding in on_pictures:
         found.setdefault(finding.item_id, []).append(finding)
@@ -144,15 +144,15 @@ def _values(session: Session, pdf: Document) -> dict[str, object]:
     )
     page = read.page_of(number)
     return {
-        "pdf": pdf,
+        "document": document,
         "read": read,
         "page_label": page_label(read, number) if page else "",
         "page_note": shown_text(page) if page else "",
         "alone": alone,
-        "parts_text": parts_text(pdf),
+        "parts_text": parts_text(document),
         "columns": _columns(read),
         "query": query,
-        "here": url_for("documents.show", document_id=pdf.id),
+        "here": url_for("documents.show", document_id=document.id),
         "target": target,
         "own": own,
         "number": number,
@@ -239,8 +239,8 @@ def _note(read: DocumentFacts, picture: ImageOnPage) -> str:
 def give_password(document_id: int) -> Response:
     """Opens a PDF that needs a password, and has it read."""
     with studio().session() as session:
-        pdf = document_with(session, document_id)
-        unlock_document(studio(), pdf, request.form.get("password", ""))
+        document = document_with(session, document_id)
+        unlock_document(studio(), document, request.form.get("password", ""))
     in_background(READ_PDF, row_id=document_id)
     return Response("", headers={"HX-Redirect": url_for("documents.show", document_id=document_id)})
 
@@ -250,10 +250,10 @@ def set_target(document_id: int) -> Response:
     """Judges the PDF by another target from now on."""
     form = request.form
     with studio().session() as session:
-        pdf = document_with(session, document_id)
+        document = document_with(session, document_id)
         key, own_ppi = form.get("target", ""), custom_density(form)
-        target = target_asked(session, key, own_ppi, target_of_pdf(pdf))
-        judge_by(pdf, target)
+        target = target_asked(session, key, own_ppi, target_of_document(document))
+        judge_by(document, target)
     return Response("", headers={"HX-Redirect": url_for("documents.show", document_id=document_id)})
 
 
@@ -269,8 +269,8 @@ def delete(document_id: int) -> Response:
 def page_png(document_id: int, number: int) -> Response:
     """A page as a picture; the bytes of a checked PDF never change."""
     with studio().session() as session:
-        pdf = document_with(session, document_id)
-        data = document_page(studio(), pdf, number)
+        document = document_with(session, document_id)
+        data = document_page(studio(), document, number)
     response = Response(data, mimetype="image/png")
     response.headers["Cache-Control"] = f"private, max-age={_FOREVER}, immutable"
     return response

@@ -23,14 +23,14 @@ def show(document_id: int, key: int) -> str:
         NotThere: no original is known of it.
     """
     with studio().session() as session:
-        pdf = document_with(session, document_id)
-        found = latest_found(session, pdf)
-        rows = plan_rows(session, pdf, found) if found is not None else []
+        document = document_with(session, document_id)
+        found = latest_found(session, document)
+        rows = plan_rows(session, document, found) if found is not None else []
         row = next((one for one in rows if one.planned.image.key == key), None)
         if row is None or row.planned.candidate is None:
             raise NotThere("No original is known of this image. Look for originals again.")
         how = _how(row.planned.candidate.registration)
-        return render_template("documents/glass.html", pdf=pdf, row=row, how=how)
+        return render_template("documents/glass.html", document=document, row=row, how=how)
 
 
 def _how(found: Registration) -> str:

@@ -58,7 +58,7 @@ def copy(document_id: int) -> str:
         form.get("profile") or None,
         form.get("cut") == "yes",
     )
-    return _begun(document_id, lambda session, pdf: ask_for_copy(session, pdf, wishes))
+    return _begun(document_id, lambda session, document: ask_for_copy(session, document, wishes))
 
 
 @blueprint.post("/images")
@@ -69,13 +69,15 @@ def images(document_id: int) -> str:
     numbers = {number for number in map(row_number, form.getlist("image")) if number is not None}
     with_alpha = form.get("alpha") == "yes"
 
-    def ask(session: Session, pdf: Document) -> DocumentWork:
+    def ask(session: Session, document: Document) -> DocumentWork:
         painted = [
-            (one.page_number, one.place) for one in pictures_in(session, pdf) if one.id in numbers
+            (one.page_number, one.place)
+            for one in pictures_in(session, document)
+            if one.id in numbers
         ]
         if not is_whole and not painted:
             raise Refused("Choose the images to extract.")
-        return ask_for_images(session, pdf, None if is_whole else painted, with_alpha)
+        return ask_for_images(session, document, None if is_whole else painted, with_alpha)
 
     return _begun(document_id, ask)
 
@@ -84,10 +86,10 @@ def images(document_id: int) -> str:
 def cancel(document_id: int, work_id: int) -> str:
     """Stops what is being made; nothing of it stays."""
     with studio().session() as session:
-        pdf = document_with(session, document_id)
-        cancel_work(work_with(session, pdf, work_id))
+        document = document_with(session, document_id)
+        cancel_work(work_with(session, document, work_id))
         session.flush()
-        return _view(session, pdf)
+        return _view(session, document)
 
 
 @blueprint.get("/file/<int:work_id>")
@@ -117,24 +119,24 @@ def _begun(document_id: int, ask: Callable[[Session, Document], DocumentWork]) -
     return show(document_id)
 
 
-def _view(session: Session, pdf: Document) -> str:
-    latest = {kind: next(iter(works_of(session, pdf, kind)), None) for kind in (EXTRACT, FIND)}
-    copies = works_of(session, pdf, IMPROVE)
-    found = latest_found(session, pdf)
+def _view(session: Session, document: Document) -> str:
+    latest = {kind: next(iter(works_of(session, document, kind)), None) for kind in (EXTRACT, FIND)}
+    copies = works_of(session, document, IMPROVE)
+    found = latest_found(session, document)
     works = [*latest.values(), *copies]
     is_running = any(one is not None and one.state in RUNNING for one in works)
     is_fragment = "HX-Request" in request.headers
-    read = read_of(pdf)
+    read = read_of(document)
     return render_template(
         "documents/_improve.html" if is_fragment else "documents/improve.html",
-        pdf=pdf,
-        here=url_for("improve.show", document_id=pdf.id),
+        document=document,
+        here=url_for("improve.show", document_id=document.id),
         extract=latest[EXTRACT],
         find=latest[FIND],
         found=found,
-        rows=plan_rows(session, pdf, found) if found is not None else [],
+        rows=plan_rows(session, document, found) if found is not None else [],
         surplus=surplus_of(plan_of_found(found)) if found is not None else 0,
-        samples=[] if is_running else image_samples(session, pdf),
+        samples=[] if is_running else image_samples(session, document),
         copies=copies,
         profiles=all_profiles(session),
         running=RUNNING,

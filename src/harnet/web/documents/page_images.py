@@ -62,9 +62,9 @@ class PixelRow:
 def show(document_id: int) -> str:
     """The settings, the pixels that the pages leave with, and what was made."""
     with studio().session() as session:
-        pdf = document_with(session, document_id)
-        settings = _latest_settings(session, pdf)
-        pages = read_of(pdf).pages
+        document = document_with(session, document_id)
+        settings = _latest_settings(session, document)
+        pages = read_of(document).pages
         if pages:
             space = seen_space(pages[0].cut, pages[0].turn_deg)
             sizes = usual_sizes(space.width_pt, space.height_pt, settings)
@@ -72,15 +72,15 @@ def show(document_id: int) -> str:
             sizes = []
         return render_template(
             "documents/page_images.html",
-            pdf=pdf,
+            document=document,
             images=settings,
             sizes=sizes,
             has_bleed=any(page.bleed_pt > 0 or page.cut != page.box for page in pages),
             page_count=len(pages),
             profiles=all_profiles(session),
-            is_read=pdf.state not in RUNNING and bool(pages),
-            **_table_values(pdf, settings),
-            **_made_values(session, pdf),
+            is_read=document.state not in RUNNING and bool(pages),
+            **_table_values(document, settings),
+            **_made_values(session, document),
         )
 
 
@@ -88,9 +88,11 @@ def show(document_id: int) -> str:
 def pixels(document_id: int) -> str:
     """The pixels of each page by the settings in the form."""
     with studio().session() as session:
-        pdf = document_with(session, document_id)
+        document = document_with(session, document_id)
         try:
-            values = _table_values(pdf, checked_image_settings(image_settings_from(request.args)))
+            values = _table_values(
+                document, checked_image_settings(image_settings_from(request.args))
+            )
         except (Refused, ValueOutOfRange) as error:
             values = {"rows": [], "failure": sentence_of(error)}
         return render_template("documents/_page_pixels.html", **values)
@@ -100,9 +102,9 @@ def pixels(document_id: int) -> str:
 def make(document_id: int) -> str:
     """Has the pages written as images."""
     with studio().session() as session:
-        pdf = document_with(session, document_id)
+        document = document_with(session, document_id)
         try:
-            work_id = ask_for_pages(session, pdf, image_settings_from(request.form)).id
+            work_id = ask_for_pages(session, document, image_settings_from(request.form)).id
         except ValueOutOfRange as error:
             raise Refused(sentence_of(error)) from None
     in_background(DO_DOCUMENT_WORK, row_id=work_id)
@@ -113,9 +115,9 @@ def make(document_id: int) -> str:
 def made(document_id: int) -> str:
     """What was made; the page asks again while something is."""
     with studio().session() as session:
-        pdf = document_with(session, document_id)
+        document = document_with(session, document_id)
         return render_template(
-            "documents/_page_images_made.html", pdf=pdf, **_made_values(session, pdf)
+            "documents/_page_images_made.html", document=document, **_made_values(session, document)
         )
 
 
@@ -127,25 +129,25 @@ def cancel(document_id: int, work_id: int) -> str:
     return made(document_id)
 
 
-def _latest_settings(session: Session, pdf: Document) -> ImageSettings:
+def _latest_settings(session: Session, document: Document) -> ImageSettings:
     """Those that pages were written by last, else the usual ones."""
-    latest = next(iter(works_of(session, pdf, PAGES)), None)
+    latest = next(iter(works_of(session, document, PAGES)), None)
     return image_settings_from_values(latest.settings) if latest is not None else ImageSettings()
 
 
-def _made_values(session: Session, pdf: Document) -> dict[str, object]:
-    works = works_of(session, pdf, PAGES)
+def _made_values(session: Session, document: Document) -> dict[str, object]:
+    works = works_of(session, document, PAGES)
     return {
         "works": works,
         "running": RUNNING,
         "is_running": any(one.state in RUNNING for one in works),
-        "here": url_for("documentimages.made", document_id=pdf.id),
+        "here": url_for("documentimages.made", document_id=document.id),
     }
 
 
-def _table_values(pdf: Document, settings: ImageSettings) -> dict[str, object]:
+def _table_values(document: Document, settings: ImageSettings) -> dict[str, object]:
     try:
-        found = pixels_of_pages(read_of(pdf).pages, settings)
+        found = pixels_of_pages(read_of(document).pages, settings)
     except ValueOutOfRange as error:
         return {"rows": [], "failure": sentence_of(error)}
     return {"rows": _rows(found), "failure": ""}

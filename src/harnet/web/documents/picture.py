@@ -11,7 +11,7 @@ from harnet.store.database import Session
 from harnet.store.tables.documents import Document
 from harnet.studio.common.errors import NotThere
 from harnet.studio.documents.pages import image_look
-from harnet.studio.documents.uploads import document_with, picture_in, read_of, target_of_pdf
+from harnet.studio.documents.uploads import document_with, picture_in, read_of, target_of_document
 from harnet.web.common.shared import studio
 from harnet.web.common.units import paper_unit
 from harnet.web.drawing.marks import mark_of
@@ -26,19 +26,19 @@ _FOREVER = 365 * 24 * 3600
 def alone(document_id: int, picture_id: int) -> str:
     """The picture with every pixel, its figures above it."""
     with studio().session() as session:
-        pdf, picture = _picture(session, document_id, picture_id)
-        target = target_of_pdf(pdf)
+        document, picture = _picture(session, document_id, picture_id)
+        target = target_of_document(document)
         line = line_of(picture, target)
         return render_template(
             "documents/picture.html",
-            pdf=pdf,
-            where=_where(pdf, picture),
+            document=document,
+            where=_where(document, picture),
             is_jpeg="DCTDecode" in picture.filters or picture.filters == "jpeg",
             picture=picture,
             line=line,
             ppi=density_text(picture.density),
             size=picture.size_in(paper_unit()),
-            findings=findings_on([picture], read_of(pdf), target, paper_unit()),
+            findings=findings_on([picture], read_of(document), target, paper_unit()),
         )
 
 
@@ -46,9 +46,9 @@ def alone(document_id: int, picture_id: int) -> str:
 def why(document_id: int, picture_id: int) -> str:
     """Why it has its verdict, for the dialog."""
     with studio().session() as session:
-        pdf = document_with(session, document_id)
-        picture = picture_in(session, pdf, picture_id)
-        checked = subject_of(picture, read_of(pdf), target_of_pdf(pdf), paper_unit())
+        document = document_with(session, document_id)
+        picture = picture_in(session, document, picture_id)
+        checked = subject_of(picture, read_of(document), target_of_document(document), paper_unit())
         figures = checked.figures
         return render_template(
             "common/_explain.html",
@@ -64,8 +64,8 @@ def why(document_id: int, picture_id: int) -> str:
 def pixels(document_id: int, picture_id: int) -> Response:
     """Its pixels; the bytes of a checked PDF never change."""
     with studio().session() as session:
-        pdf, picture = _picture(session, document_id, picture_id)
-        data = image_look(studio(), pdf, picture, edge_px=None)
+        document, picture = _picture(session, document_id, picture_id)
+        data = image_look(studio(), document, picture, edge_px=None)
     response = Response(data, mimetype="image/png")
     response.headers["Cache-Control"] = f"private, max-age={_FOREVER}, immutable"
     return response
@@ -75,22 +75,22 @@ def pixels(document_id: int, picture_id: int) -> Response:
 def look(document_id: int, picture_id: int) -> Response:
     """A picture that stands on no page, small enough to be looked at beside its figures."""
     with studio().session() as session:
-        pdf, picture = _picture(session, document_id, picture_id)
-        data = image_look(studio(), pdf, picture)
+        document, picture = _picture(session, document_id, picture_id)
+        data = image_look(studio(), document, picture)
     response = Response(data, mimetype="image/png")
     response.headers["Cache-Control"] = f"private, max-age={_FOREVER}, immutable"
     return response
 
 
 def _picture(session: Session, document_id: int, picture_id: int) -> tuple[Document, ImageOnPage]:
-    pdf = document_with(session, document_id)
-    picture = picture_in(session, pdf, picture_id)
+    document = document_with(session, document_id)
+    picture = picture_in(session, document, picture_id)
     if not picture.object_number and not picture.part:
         raise NotThere("This image was split into pieces, or is stored inline in the page content.")
-    return pdf, picture
+    return document, picture
 
 
-def _where(pdf: Document, picture: ImageOnPage) -> str:
-    read = read_of(pdf)
+def _where(document: Document, picture: ImageOnPage) -> str:
+    read = read_of(document)
     words = where_text(read, picture)
     return words if read.format.is_package else f"page {words}"

@@ -83,9 +83,9 @@ def changed_rows(rows: Sequence[dict[str, Any]]) -> list[dict[str, Any]]:
     return [one for one in rows if one["fate"] != Fate.LEFT.value or one.get("is_cut")]
 
 
-def plan_rows(session: Session, pdf: Document, found: DocumentWork) -> list[PlanRow]:
+def plan_rows(session: Session, document: Document, found: DocumentWork) -> list[PlanRow]:
     """The images that fall short, as they are painted."""
-    sampler = _Sampler(pdf, pictures_in(session, pdf))
+    sampler = _Sampler(document, pictures_in(session, document))
     stored = {values["key"]: values.get("candidate") for values in images_found(found)}
     plan = plan_of_found(found)
     limits_of = plan.settings.target.for_bits
@@ -120,10 +120,10 @@ def _text(matrix: Matrix) -> str:
     return "matrix(" + " ".join(f"{value:.8g}" for value in matrix.as_tuple()) + ")"
 
 
-def image_samples(session: Session, pdf: Document) -> list[tuple[ImageOnPage, Sample]]:
+def image_samples(session: Session, document: Document) -> list[tuple[ImageOnPage, Sample]]:
     """The first images of a PDF that can be seen, as they are painted, each with its sample."""
-    pictures = pictures_in(session, pdf)
-    sampler = _Sampler(pdf, pictures)
+    pictures = pictures_in(session, document)
+    sampler = _Sampler(document, pictures)
     seen = [one for one in pictures if one.is_judged][:MOST_SAMPLES]
     return [
         (one, sampler.of(one.part, one.page_number, one.matrix, (one.px_w, one.px_h)))
@@ -139,17 +139,19 @@ def _where(image: DocumentImageObject) -> str:
 class _Sampler:
     """Samples of the images of one document."""
 
-    def __init__(self, pdf: Document, pictures: Sequence[ImageOnPage]) -> None:
-        self._pdf, self._pages = pdf, read_of(pdf).pages
+    def __init__(self, document: Document, pictures: Sequence[ImageOnPage]) -> None:
+        self._document, self._pages = document, read_of(document).pages
         self._by_part = {one.part: one.id for one in reversed(pictures) if one.part}
 
     def of(self, part: str, page_number: int, matrix: Matrix, px: tuple[int, int]) -> Sample:
         """The sample of an image: the file inside, or cut out of its page."""
         if part:
             number = self._by_part.get(part, 0)
-            address = url_for("documentpicture.look", document_id=self._pdf.id, picture_id=number)
+            address = url_for(
+                "documentpicture.look", document_id=self._document.id, picture_id=number
+            )
             return Sample(address, (float(px[0]), float(px[1])), _text(Matrix()))
-        address = url_for("documents.page_png", document_id=self._pdf.id, number=page_number)
+        address = url_for("documents.page_png", document_id=self._document.id, number=page_number)
         return _on_page(self._pages[page_number - 1], matrix, px, address)
 
 

@@ -10,7 +10,7 @@ from harnet.core.ledger.lines import SORTS, Line, LineFilter
 from harnet.core.targets.target import Target, own_target
 from harnet.store.database import Session
 from harnet.store.tables.documents import Document
-from harnet.studio.documents.uploads import target_of_pdf
+from harnet.studio.documents.uploads import target_of_document
 from harnet.web.common.values import positive_figure
 from harnet.web.drawing.ruler import WIDTH_PX, Scale, scale_of_lines
 from harnet.web.ledger.query import LedgerQuery, say_address, tried_target
@@ -18,7 +18,7 @@ from harnet.web.ledger.query import LedgerQuery, say_address, tried_target
 _PARTS = ("page", "select", "only", "verdict", "colour", "sort", "order", "from", "to", "try")
 
 
-def pdf_asked(session: Session, values: Mapping[str, str], base: Target) -> LedgerQuery:
+def query_asked(session: Session, values: Mapping[str, str], base: Target) -> LedgerQuery:
     """Reads page, filters, order and the target to try from an address.
 
     A figure to try changes the density of `base`, the PDF's target.
@@ -39,13 +39,13 @@ def pdf_asked(session: Session, values: Mapping[str, str], base: Target) -> Ledg
     return LedgerQuery(wanted, tried, parts)
 
 
-def after_the_hand(pdf: Document, query: LedgerQuery, scale: Scale) -> LedgerQuery:
+def after_the_hand(document: Document, query: LedgerQuery, scale: Scale) -> LedgerQuery:
     """What is asked once the flag was dragged, or the dots were brushed: shares of the width."""
     x = request.args.get("x", math.nan, float)
     ends = [request.args.get(name, math.nan, float) for name in ("from_x", "to_x")]
     if math.isfinite(x):
         ppi = _ppi_at(scale, x)
-        tried = own_target(ppi, target_of_pdf(pdf))
+        tried = own_target(ppi, target_of_document(document))
         query = LedgerQuery(query.wanted, tried, query.parts | {"try": str(ppi)})
     elif all(math.isfinite(end) for end in ends):
         low, high = sorted(_ppi_at(scale, end) for end in ends)
@@ -53,7 +53,7 @@ def after_the_hand(pdf: Document, query: LedgerQuery, scale: Scale) -> LedgerQue
         query = LedgerQuery(wanted, query.tried, query.parts | {"from": str(low), "to": str(high)})
     else:
         return query
-    return say_address(url_for("documents.show", document_id=pdf.id), query)
+    return say_address(url_for("documents.show", document_id=document.id), query)
 
 
 def scale_for(lines: Sequence[Line], own: Target) -> Scale:

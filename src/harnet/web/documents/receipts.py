@@ -9,8 +9,8 @@ from harnet.store.tables.documents import Document, DocumentWork
 from harnet.studio.common.errors import NotThere
 from harnet.studio.documents.making.receipt_pdf import proof_sentence, receipt_as_pdf
 from harnet.studio.documents.making.works import IMPROVE, work_with
-from harnet.studio.documents.stored_report import report_of_pdf
-from harnet.studio.documents.uploads import document_with, target_of_pdf
+from harnet.studio.documents.stored_report import stored_report_of
+from harnet.studio.documents.uploads import document_with, target_of_document
 from harnet.studio.tasks.states import DONE
 from harnet.web.common.shared import studio
 
@@ -23,14 +23,14 @@ blueprint = Blueprint(
 def page(document_id: int, work_id: int) -> str:
     """What was done to each image, and the proof."""
     with studio().session() as session:
-        pdf, work = _improved(session, document_id, work_id)
+        document, work = _improved(session, document_id, work_id)
         return render_template(
             "documents/improved_receipt.html",
-            pdf=pdf,
+            document=document,
             work=work,
             receipt=work.result,
             proof=proof_sentence(work.result),
-            beside=_findings_beside(session, pdf, work),
+            beside=_findings_beside(session, document, work),
         )
 
 
@@ -57,7 +57,7 @@ def as_pdf(document_id: int, work_id: int) -> Response:
 
 
 def _findings_beside(
-    session: Session, pdf: Document, work: DocumentWork
+    session: Session, document: Document, work: DocumentWork
 ) -> list[tuple[str, int, int]]:
     """How many findings of each kind the PDF has and its copy, by the target of the copy.
 
@@ -66,17 +66,17 @@ def _findings_beside(
     copy = session.get(Document, work.copy_id) if work.copy_id is not None else None
     if copy is None or copy.state != DONE:
         return []
-    target = target_of_pdf(copy)
+    target = target_of_document(copy)
     before, after = (
-        Counter(one.group for one in report_of_pdf(session, document, target).findings)
-        for document in (pdf, copy)
+        Counter(found.group for found in stored_report_of(session, one, target).findings)
+        for one in (document, copy)
     )
     return [(group, before[group], after[group]) for group in (before | after)]
 
 
 def _improved(session: Session, document_id: int, work_id: int) -> tuple[Document, DocumentWork]:
-    pdf = document_with(session, document_id)
-    work = work_with(session, pdf, work_id)
+    document = document_with(session, document_id)
+    work = work_with(session, document, work_id)
     if work.kind != IMPROVE or work.state != DONE:
         raise NotThere("This receipt is not there.")
-    return pdf, work
+    return document, work

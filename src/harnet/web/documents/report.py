@@ -10,9 +10,9 @@ from harnet.store.tables.documents import Document
 from harnet.studio.documents.acceptance import accept_on, withdraw_on
 from harnet.studio.documents.pages import drawings_of
 from harnet.studio.documents.report import report_as_csv, report_as_json
-from harnet.studio.documents.report_html import pdf_report_as_html
-from harnet.studio.documents.report_pdf import pdf_report_as_pdf
-from harnet.studio.documents.stored_report import noted_copy, report_of_pdf
+from harnet.studio.documents.report_html import document_report_as_html
+from harnet.studio.documents.report_pdf import document_report_as_pdf
+from harnet.studio.documents.stored_report import noted_copy, stored_report_of
 from harnet.studio.documents.uploads import document_with
 from harnet.studio.pictures.importing import safe_file_name
 from harnet.studio.tasks.states import DONE
@@ -37,35 +37,37 @@ def accept_finding(document_id: int, picture_id: int, rule_id: str) -> str:
     """Accepts a finding with a reason and a name, which is remembered for the next."""
     name = request.form.get("name", "")
     with studio().session() as session:
-        pdf = document_with(session, document_id)
-        accept_on(session, pdf, picture_id, rule_id, request.form.get("reason", ""), name)
+        document = document_with(session, document_id)
+        accept_on(session, document, picture_id, rule_id, request.form.get("reason", ""), name)
         remember_name(name)
         session.flush()
-        return _view(session, pdf)
+        return _view(session, document)
 
 
 @blueprint.post("/take-back/<int:picture_id>/<rule_id>")
 def withdraw_acceptance(document_id: int, picture_id: int, rule_id: str) -> str:
     """Takes an acceptance back."""
     with studio().session() as session:
-        pdf = document_with(session, document_id)
-        withdraw_on(session, pdf, picture_id, rule_id)
-        return _view(session, pdf)
+        document = document_with(session, document_id)
+        withdraw_on(session, document, picture_id, rule_id)
+        return _view(session, document)
 
 
-def _view(session: Session, pdf: Document) -> str:
-    report = report_of_pdf(session, pdf, unit=paper_unit())
+def _view(session: Session, document: Document) -> str:
+    report = stored_report_of(session, document, unit=paper_unit())
     return render_template(
         "documents/report.html",
-        pdf=pdf,
+        document=document,
         report=report,
         shown=shown_findings(
             report,
-            lambda number: _page_address(pdf.id, number),
-            lambda number: url_for("documentpicture.look", document_id=pdf.id, picture_id=number),
+            lambda number: _page_address(document.id, number),
+            lambda number: url_for(
+                "documentpicture.look", document_id=document.id, picture_id=number
+            ),
         ),
         own_name=own_name(),
-        may_accept=pdf.state == DONE and may_accept_on(pdf),
+        may_accept=document.state == DONE and may_accept_on(document),
     )
 
 
@@ -77,51 +79,57 @@ def _page_address(document_id: int, number: int) -> str:
 def as_json(document_id: int) -> Response:
     """The report in its published form."""
     with studio().session() as session:
-        pdf = document_with(session, document_id)
-        values = report_as_json(report_of_pdf(session, pdf))
+        document = document_with(session, document_id)
+        values = report_as_json(stored_report_of(session, document))
         text = json.dumps(values, indent=1, ensure_ascii=False)
-        return _file(pdf, text + "\n", "application/json", "report.json")
+        return _file(document, text + "\n", "application/json", "report.json")
 
 
 @blueprint.get("/report.csv")
 def as_csv(document_id: int) -> Response:
     """A line for each picture, with what was found on it."""
     with studio().session() as session:
-        pdf = document_with(session, document_id)
-        text = report_as_csv(report_of_pdf(session, pdf))
-        return _file(pdf, text, "text/csv", "report.csv")
+        document = document_with(session, document_id)
+        text = report_as_csv(stored_report_of(session, document))
+        return _file(document, text, "text/csv", "report.csv")
 
 
 @blueprint.get("/report.html")
 def as_html(document_id: int) -> Response:
     """The report as one file, to be sent and kept; it is never shown as a page of Harnet's."""
     with studio().session() as session:
-        pdf = document_with(session, document_id)
-        drawing = drawings_of(studio(), pdf)
-        text = pdf_report_as_html(report_of_pdf(session, pdf, unit=paper_unit()), drawing)
-        return _file(pdf, text, "text/html", "report.html")
+        document = document_with(session, document_id)
+        drawing = drawings_of(studio(), document)
+        text = document_report_as_html(
+            stored_report_of(session, document, unit=paper_unit()), drawing
+        )
+        return _file(document, text, "text/html", "report.html")
 
 
 @blueprint.get("/report.pdf")
 def as_pdf(document_id: int) -> Response:
     """The report on A4, with pictures of the poor samples."""
     with studio().session() as session:
-        pdf = document_with(session, document_id)
-        drawing = drawings_of(studio(), pdf)
-        data = pdf_report_as_pdf(report_of_pdf(session, pdf, unit=paper_unit()), drawing)
-        return _file(pdf, data, "application/pdf", "report.pdf")
+        document = document_with(session, document_id)
+        drawing = drawings_of(studio(), document)
+        data = document_report_as_pdf(
+            stored_report_of(session, document, unit=paper_unit()), drawing
+        )
+        return _file(document, data, "application/pdf", "report.pdf")
 
 
 @blueprint.get("/noted.pdf")
 def noted(document_id: int) -> Response:
     """A copy with a note on each picture that falls short."""
     with studio().session() as session:
-        pdf = document_with(session, document_id)
-        return _file(pdf, noted_copy(studio(), session, pdf), "application/pdf", "with notes.pdf")
+        document = document_with(session, document_id)
+        return _file(
+            document, noted_copy(studio(), session, document), "application/pdf", "with notes.pdf"
+        )
 
 
-def _file(pdf: Document, data: str | bytes, kind: str, ending: str) -> Response:
+def _file(document: Document, data: str | bytes, kind: str, ending: str) -> Response:
     response = Response(data, mimetype=kind)
-    name = safe_file_name(f"{Path(pdf.file_name).stem} {ending}")
+    name = safe_file_name(f"{Path(document.file_name).stem} {ending}")
     response.headers.set("Content-Disposition", "attachment", filename=name)
     return response

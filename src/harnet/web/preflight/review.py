@@ -6,7 +6,7 @@ from harnet.store.database import Session
 from harnet.store.tables.documents import Document
 from harnet.studio.common.errors import NotThere
 from harnet.studio.documents.pages import document_page, image_look
-from harnet.studio.documents.stored_report import report_of_pdf
+from harnet.studio.documents.stored_report import stored_report_of
 from harnet.studio.documents.uploads import document_with, picture_in
 from harnet.studio.jobs.jobs import job_with
 from harnet.studio.preflight.report import report_of, rules_asked
@@ -82,7 +82,7 @@ def read(token: str) -> Response:
             )
         else:
             assert link.document_id is not None
-            found = report_of_pdf(session, document_with(session, link.document_id))
+            found = stored_report_of(session, document_with(session, link.document_id))
             shown = shown_findings(
                 found,
                 lambda number: url_for("reading.document_page_png", token=token, number=number),
@@ -102,8 +102,8 @@ def read(token: str) -> Response:
 def document_page_png(token: str, number: int) -> Response:
     """A page of the document behind a link, as a picture."""
     with studio().session() as session:
-        pdf = _document_behind(session, token)
-        data = document_page(studio(), pdf, number)
+        document = _document_behind(session, token)
+        data = document_page(studio(), document, number)
     return _unlisted(Response(data, mimetype="image/png"))
 
 
@@ -111,8 +111,8 @@ def document_page_png(token: str, number: int) -> Response:
 def image_png(token: str, picture_id: int) -> Response:
     """An image of the document behind a link that stands on no page."""
     with studio().session() as session:
-        pdf = _document_behind(session, token)
-        data = image_look(studio(), pdf, picture_in(session, pdf, picture_id))
+        document = _document_behind(session, token)
+        data = image_look(studio(), document, picture_in(session, document, picture_id))
     return _unlisted(Response(data, mimetype="image/png"))
 
 

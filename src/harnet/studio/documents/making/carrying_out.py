@@ -67,8 +67,13 @@ def _sentence_for(error: Exception) -> str | None:
 def _do(work: Work[DocumentWork], folder: Path) -> None:
     with work.studio.session() as session:
         row = session.get_one(DocumentWork, work.row_id)
-        pdf = document_with(session, row.document_id)
-        kind, settings, sha256, name = row.kind, dict(row.settings), pdf.sha256, pdf.file_name
+        document = document_with(session, row.document_id)
+        kind, settings, sha256, name = (
+            row.kind,
+            dict(row.settings),
+            document.sha256,
+            document.file_name,
+        )
     path = folder / "checked.pdf"
     work.studio.blobs.copy_to(sha256, path)
     doers: dict[str, Callable[..., None]] = {
@@ -153,8 +158,8 @@ def _improve(
         if row is None:
             raise Refused("Look for originals first.")
         target = target_from_values(row.settings["target"])
-        pdf = document_with(session, row.document_id)
-        came, password = pdf.locked_sha256, pdf.password or ""
+        document = document_with(session, row.document_id)
+        came, password = document.locked_sha256, document.password or ""
         images = [_chosen(session, one, settings["chosen"]) for one in row.result["images"]]
     wanted = ImproveSettings(
         target=target,

@@ -33,7 +33,7 @@ from harnet.studio.documents.making.improving import (
     Plan,
     plan_from,
 )
-from harnet.studio.documents.uploads import read_of, target_of_pdf
+from harnet.studio.documents.uploads import read_of, target_of_document
 from harnet.studio.people.access import sees_picture
 from harnet.studio.people.quotas import require_turn
 from harnet.studio.pictures.profiles import require_profile
@@ -77,17 +77,17 @@ class CopyWishes:
         )
 
 
-def works_of(session: Session, pdf: Document, kind: str) -> list[DocumentWork]:
+def works_of(session: Session, document: Document, kind: str) -> list[DocumentWork]:
     """What was made of a PDF of one kind, the latest first."""
     wanted = select(DocumentWork).where(
-        DocumentWork.document_id == pdf.id, DocumentWork.kind == kind
+        DocumentWork.document_id == document.id, DocumentWork.kind == kind
     )
     return list(session.scalars(wanted.order_by(DocumentWork.id.desc())))
 
 
-def all_works(session: Session, pdf: Document) -> list[DocumentWork]:
+def all_works(session: Session, document: Document) -> list[DocumentWork]:
     """What was made of a PDF, the latest first."""
-    wanted = select(DocumentWork).where(DocumentWork.document_id == pdf.id)
+    wanted = select(DocumentWork).where(DocumentWork.document_id == document.id)
     return list(session.scalars(wanted.order_by(DocumentWork.id.desc())))
 
 
@@ -100,60 +100,60 @@ def work_numbered(session: Session, work_id: int) -> DocumentWork:
     return row_with(session, DocumentWork, work_id, _NOT_HERE)
 
 
-def work_with(session: Session, pdf: Document, work_id: int) -> DocumentWork:
+def work_with(session: Session, document: Document, work_id: int) -> DocumentWork:
     """One of them.
 
     Raises:
         NotThere: there is none of that number.
     """
     found = work_numbered(session, work_id)
-    if found.document_id != pdf.id:
+    if found.document_id != document.id:
         raise NotThere(_NOT_HERE)
     return found
 
 
 def ask_for_images(
-    session: Session, pdf: Document, chosen: Sequence[tuple[int, int]] | None, with_alpha: bool
+    session: Session, document: Document, chosen: Sequence[tuple[int, int]] | None, with_alpha: bool
 ) -> DocumentWork:
     """Has images of a PDF written to a ZIP; `chosen` are page and place, None for all."""
     pairs = None if chosen is None else [list(one) for one in chosen]
-    return _asked(session, pdf, EXTRACT, {"chosen": pairs, "with_alpha": with_alpha})
+    return _asked(session, document, EXTRACT, {"chosen": pairs, "with_alpha": with_alpha})
 
 
-def ask_for_pages(session: Session, pdf: Document, settings: ImageSettings) -> DocumentWork:
+def ask_for_pages(session: Session, document: Document, settings: ImageSettings) -> DocumentWork:
     """Has pages of a PDF written as images.
 
     Raises:
         ValueOutOfRange: a figure outside its range, or there is no such page.
         Refused: it is no PDF, its CMYK profile is gone, or pages are being written already.
     """
-    if read_of(pdf).format.is_package:
+    if read_of(document).format.is_package:
         raise Refused("Pages are written as images from PDFs alone.")
     checked_image_settings(settings)
-    pixels_of_pages(read_of(pdf).pages, settings)
+    pixels_of_pages(read_of(document).pages, settings)
     require_profile(session, settings.profile)
-    return _asked(session, pdf, PAGES, image_settings_as_values(settings))
+    return _asked(session, document, PAGES, image_settings_as_values(settings))
 
 
-def ask_for_originals(session: Session, pdf: Document) -> DocumentWork:
+def ask_for_originals(session: Session, document: Document) -> DocumentWork:
     """Has the originals of poor images looked for on all shelves, by the PDF's target."""
-    target = target_as_values(target_of_pdf(pdf))
-    return _asked(session, pdf, FIND, {"target": target})
+    target = target_as_values(target_of_document(document))
+    return _asked(session, document, FIND, {"target": target})
 
 
-def ask_for_copy(session: Session, pdf: Document, wishes: CopyWishes) -> DocumentWork:
+def ask_for_copy(session: Session, document: Document, wishes: CopyWishes) -> DocumentWork:
     """Has an improved copy made from the originals that were found last.
 
     Raises:
         Refused: none were looked for, nothing is to be changed, or the CMYK profile is gone.
     """
     require_profile(session, wishes.profile)
-    found = latest_found(session, pdf)
+    found = latest_found(session, document)
     if found is None:
         raise Refused("Look for originals first.")
     if not (wishes.chosen or wishes.is_trimmed or wishes.is_cut):
         raise Refused("Choose an image to replace, or have surplus images trimmed.")
-    if read_of(pdf).format.is_package and wishes.colours is CopyColours.TARGET:
+    if read_of(document).format.is_package and wishes.colours is CopyColours.TARGET:
         raise Refused("Only images in PDFs are converted to CMYK.")
     settings = {
         "found": found.id,
@@ -164,28 +164,30 @@ def ask_for_copy(session: Session, pdf: Document, wishes: CopyWishes) -> Documen
         "profile": wishes.profile,
         "is_cut": wishes.is_cut,
     }
-    return _asked(session, pdf, IMPROVE, settings)
+    return _asked(session, document, IMPROVE, settings)
 
 
-def _asked(session: Session, pdf: Document, kind: str, settings: dict[str, Any]) -> DocumentWork:
+def _asked(
+    session: Session, document: Document, kind: str, settings: dict[str, Any]
+) -> DocumentWork:
     """A new row, unless one of its kind is being made.
 
     Raises:
         Refused: it is being made already.
     """
-    running = [one for one in works_of(session, pdf, kind) if one.state in RUNNING]
+    running = [one for one in works_of(session, document, kind) if one.state in RUNNING]
     if running:
         raise Refused("This is being made already.")
     require_turn(session)
-    work = DocumentWork(document_id=pdf.id, kind=kind, settings=settings, result={})
+    work = DocumentWork(document_id=document.id, kind=kind, settings=settings, result={})
     session.add(work)
     session.flush()
     return work
 
 
-def latest_found(session: Session, pdf: Document) -> DocumentWork | None:
+def latest_found(session: Session, document: Document) -> DocumentWork | None:
     """The latest look for originals that came to its end."""
-    done = (one for one in works_of(session, pdf, FIND) if one.state == DONE)
+    done = (one for one in works_of(session, document, FIND) if one.state == DONE)
     return next(done, None)
 
 

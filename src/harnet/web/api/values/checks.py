@@ -4,35 +4,35 @@ from typing import cast
 
 from harnet.store.database import Session
 from harnet.store.tables.documents import Document
-from harnet.studio.documents.uploads import counts_of, target_of_pdf
+from harnet.studio.documents.uploads import counts_of, target_of_document
 from harnet.web.api.forms.base import WorkState
 from harnet.web.api.forms.checks import CheckOut, FormatWord
 from harnet.web.api.values.targets import target_out
 
 
-def check_out(session: Session, pdf: Document) -> CheckOut:
+def check_out(session: Session, document: Document) -> CheckOut:
     """A checked document in the API's form."""
-    target = target_of_pdf(pdf)
-    counts = counts_of(session, pdf)
+    target = target_of_document(document)
+    counts = counts_of(session, document)
     return CheckOut(
-        id=pdf.id,
-        file=pdf.file_name,
-        sha256=pdf.sha256,
-        size_bytes=pdf.size_bytes,
-        state=cast(WorkState, pdf.state),
-        pages_read=pdf.steps_done,
-        pages=pdf.whole.get("parts") or pdf.steps_total,
-        format=_format_of(pdf),
-        failure=pdf.failure,
+        id=document.id,
+        file=document.file_name,
+        sha256=document.sha256,
+        size_bytes=document.size_bytes,
+        state=cast(WorkState, document.state),
+        pages_read=document.steps_done,
+        pages=document.whole.get("parts") or document.steps_total,
+        format=_format_of(document),
+        failure=document.failure,
         target=target_out(target),
         verdicts={verdict.value: count for verdict, count in counts.items()},
-        requested_at=pdf.requested_at,
-        finished_at=pdf.finished_at,
+        requested_at=document.requested_at,
+        finished_at=document.finished_at,
     )
 
 
-def _format_of(pdf: Document) -> FormatWord | None:
+def _format_of(document: Document) -> FormatWord | None:
     """What a document is; None until it was looked into."""
-    if not pdf.pages:
+    if not document.pages:
         return None
-    return cast(FormatWord, pdf.whole.get("format", "pdf"))
+    return cast(FormatWord, document.whole.get("format", "pdf"))

@@ -97,8 +97,8 @@ function send({ file, row, bar, said }) {
         link.href = answer.address;
         link.textContent = "is being read; see it";
         said.replaceChildren(link);
-        if (document.querySelector("#pdf-rows")) {
-          window.htmx.ajax("GET", drop().dataset.list, "#pdf-rows");
+        if (document.querySelector("#document-rows")) {
+          window.htmx.ajax("GET", drop().dataset.list, "#document-rows");
         }
         resolve("added");
         return;
