@@ -5,6 +5,7 @@ import io
 import time
 from concurrent.futures import ThreadPoolExecutor
 from threading import Barrier
+from types import SimpleNamespace
 
 import pytest
 
@@ -123,6 +124,15 @@ class TestABucketThatFails:
     @pytest.fixture
     def bucket(self, server):
         return BlobStore(f"{new_bucket(server)}/store", server)
+
+    def test_its_own_clock_says_what_is_old(self, bucket, tmp_path, monkeypatch):
+        path = tmp_path / "a"
+        path.write_bytes(b"tide")
+        key = bucket.put_file(path)
+        ahead = SimpleNamespace(time=lambda: time.time() + 10**8)
+        monkeypatch.setattr("harnet.store.blobs.time", ahead)
+        assert dict(bucket.older_than(bucket.now() - 3600)) == {}
+        assert dict(bucket.older_than(bucket.now() + 3600)) == {key: 4}
 
     def test_what_it_forgets_at_once_is_told(self, bucket, tmp_path, monkeypatch):
         path = tmp_path / "a"

@@ -113,6 +113,20 @@ class BlobStore:
             if self._files.exists(self._place(sha256)):
                 self._files.rm_file(self._place(sha256))
 
+    def now(self) -> float:
+        """This moment by the clock that dates what is kept, in seconds of the epoch.
+
+        A bucket's is not this machine's.
+        """
+        if self._is_local:
+            return time.time()
+        place = f"{self._root}/clock-{uuid4().hex}"
+        with _asked():
+            self._files.pipe_file(place, b"")
+            moment = _moment_of(self._files.info(place))
+            self._files.rm_file(place)
+        return moment
+
     def older_than(self, moment: float) -> Iterator[tuple[str, int]]:
         """Bytes that were kept before a moment, in seconds of the epoch: hash and size."""
         for place, about in self._files.find(self._root, detail=True).items():

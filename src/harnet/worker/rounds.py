@@ -1,5 +1,7 @@
 """What is done again and again, and by whom nobody asks: the minute's round and the hour's."""
 
+import logging
+
 from harnet.store.tables.jobs import Job
 from harnet.studio.common.studio import Studio
 from harnet.studio.jobs.listing import JobStatus, jobs_that_are
@@ -9,8 +11,12 @@ from harnet.studio.people.attempts import forget_attempts
 from harnet.studio.people.presence import forget_presence
 from harnet.studio.people.signing_in import forget_old
 from harnet.studio.pictures.shelves import look_at_shelves, make_waiting_previews
+from harnet.studio.tasks.clock import Clock
 from harnet.studio.tasks.sweeping import sweep
 from harnet.studio.tasks.task import Task
+
+logger = logging.getLogger("harnet")
+_CLOCK = Clock()
 
 
 def look_at_jobs(studio: Studio) -> None:
@@ -32,7 +38,13 @@ def look_again(studio: Studio) -> None:
 
 
 def clear(studio: Studio) -> None:
-    """Deletes outputs and sign-ins whose time is up, and what nothing needs any longer."""
+    """Deletes outputs and sign-ins whose time is up, and what nothing needs any longer.
+
+    Not in the hour after the clock was set: what came in a moment ago may look a year old.
+    """
+    if _CLOCK.was_set():
+        logger.warning("nothing is cleared this hour: the clock was set")
+        return
     clear_old_outputs(studio)
     sweep(studio)
     with studio.session() as session:

@@ -75,7 +75,7 @@ def work_figures(session: Session) -> list[WorkFigures]:
                 words=_WORDS.get(model.__tablename__, model.__tablename__),
                 waiting=counts.get(WAITING, 0),
                 working=counts.get(WORKING, 0),
-                oldest_seconds=(now_utc() - oldest).total_seconds() if oldest else 0.0,
+                oldest_seconds=max(0.0, (now_utc() - oldest).total_seconds()) if oldest else 0.0,
                 failed=session.scalar(failed) or 0,
             )
         )

@@ -49,7 +49,7 @@ def sweep(studio: Studio, grace_seconds: float = GRACE_SECONDS, *, is_dry: bool 
     A dry one deletes nothing and tells the same. The worker does this every hour.
     """
     before = time.time() - grace_seconds
-    old = dict(studio.blobs.older_than(before))
+    old = dict(studio.blobs.older_than(studio.blobs.now() - grace_seconds))
     with studio.session() as session:
         held = set(_held(session))
     unused = {sha256: size for sha256, size in old.items() if sha256 not in held}

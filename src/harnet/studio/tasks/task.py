@@ -16,7 +16,7 @@ class Queue(Protocol):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Task:
-    """A task: `run` takes the Pages view and the arguments that it was deferred with, by name.
+    """A task: `run` takes the studio and the arguments that it was deferred with, by name.
 
     A task with a `model` does the work of one row of it: its argument is `row_id`. A row that
     waits without a task in the queue is queued again.

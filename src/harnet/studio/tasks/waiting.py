@@ -30,7 +30,8 @@ def without_task(
         known = set(session.scalars(queued, {"task": task.name}))
         rows = session.execute(select(model.id, model.requested_at).where(model.state.in_(RUNNING)))
         for row_id, requested_at in rows:
-            is_settled = (now_utc() - requested_at).total_seconds() >= settled_seconds
+            # As far in the future: the clock was set back, and would not get there for long.
+            is_settled = abs((now_utc() - requested_at).total_seconds()) >= settled_seconds
             if row_id not in known and is_settled:
                 found.append((task, row_id))
     return found
