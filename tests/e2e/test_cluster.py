@@ -86,6 +86,12 @@ def test_a_designers_path_whichever_is_killed(cluster, browser, tmp_path):
     page.get_by_label("New password, 12 characters or more").fill("nine lamps under the stair")
     page.get_by_label("New password again").fill("nine lamps under the stair")
     follow(page.get_by_role("button", name="Change password"))
+    # What others put into a bucket becomes a shelf, whichever machine looks there.
+    page.goto("/pictures")
+    page.get_by_role("button", name="Shelves").click()
+    page.get_by_label("Watch a folder").fill("s3://harnet/handed-in")
+    page.get_by_role("button", name="Watch folder").click()
+    expect(page.locator(".tile", has_text="flags at the quay.jpg")).to_be_visible(timeout=LONG)
     for seed, victim in enumerate(VICTIMS, 1):
         number = cluster.kill(victim)
         goes_the_path(page, tmp_path, seed)

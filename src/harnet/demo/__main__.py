@@ -47,8 +47,8 @@ from harnet.studio.pictures.shelves import (
     look_at_shelves,
     make_waiting_previews,
     shelf_named,
-    watch_folder,
 )
+from harnet.studio.pictures.watching import watch_folder
 from harnet.studio.preflight.checking import accept, findings_in
 from harnet.studio.targets.targets import save_target, target_with
 

@@ -24,7 +24,7 @@ _BLOCK = 1 << 20
 _HASH = re.compile(r"[0-9a-f]{64}")
 
 
-def _moment_of(about: dict[str, Any]) -> float:
+def moment_of(about: dict[str, Any]) -> float:
     """When something was written, as its file system tells; now where it does not tell."""
     modified = about.get("mtime", about.get("LastModified", about.get("created")))
     if isinstance(modified, datetime):
@@ -46,7 +46,7 @@ class StoreAway(OSError):
 
 
 @contextmanager
-def _asked() -> Iterator[None]:
+def asked() -> Iterator[None]:
     """Says of a bucket that cannot be reached that it is away; a file that is not there is not.
 
     Raises:
@@ -69,6 +69,7 @@ class BlobStore:
 
         `endpoint` is where a bucket is served, if not by the usual service.
         """
+        self.endpoint = endpoint
         options: dict[str, Any] = {}
         if url.startswith("s3://"):
             # Others write, too: what a listing said a moment ago may be otherwise now.
@@ -95,7 +96,7 @@ class BlobStore:
         Raises:
             FileNotFoundError: nothing of that hash is kept.
         """
-        with _asked():
+        with asked():
             return self._files.open(self._place(sha256), "rb")  # type: ignore[no-any-return]
 
     def copy_to(self, sha256: str, path: Path) -> None:
@@ -109,7 +110,7 @@ class BlobStore:
 
     def delete(self, sha256: str) -> None:
         """Lets the bytes with this hash go; nothing happens where there are none."""
-        with _asked():
+        with asked():
             if self._files.exists(self._place(sha256)):
                 self._files.rm_file(self._place(sha256))
 
@@ -121,9 +122,9 @@ class BlobStore:
         if self._is_local:
             return time.time()
         place = f"{self._root}/clock-{uuid4().hex}"
-        with _asked():
+        with asked():
             self._files.pipe_file(place, b"")
-            moment = _moment_of(self._files.info(place))
+            moment = moment_of(self._files.info(place))
             self._files.rm_file(place)
         return moment
 
@@ -132,7 +133,7 @@ class BlobStore:
         for place, about in self._files.find(self._root, detail=True).items():
             name = place.rpartition("/")[2]
             is_content = "/previews/" not in place and _HASH.fullmatch(name) is not None
-            if is_content and _moment_of(about) < moment:
+            if is_content and moment_of(about) < moment:
                 yield name, int(about["size"])
 
     def put_preview(self, name: str, path: Path) -> None:
@@ -145,7 +146,7 @@ class BlobStore:
         Raises:
             FileNotFoundError: no such preview.
         """
-        with _asked():
+        with asked():
             return self._files.open(self._preview_place(name), "rb")  # type: ignore[no-any-return]
 
     def file(self, sha256: str, cache_folder: Path) -> Path | None:
@@ -166,7 +167,7 @@ class BlobStore:
     def clear_previews(self) -> None:
         """Throws every preview away; each can be made again."""
         root = f"{self._root}/previews"
-        with _asked():
+        with asked():
             if self._files.exists(root):
                 self._files.rm(root, recursive=True)
 
@@ -179,7 +180,7 @@ class BlobStore:
             # Young again, so that no sweep takes it from under whoever reads it.
             os.utime(copy)
             return copy
-        with _asked():
+        with asked():
             if not self._files.exists(place):
                 return None
             part = copy.with_suffix(f".{uuid4().hex}.part")
@@ -218,7 +219,7 @@ class BlobStore:
             StoreAway: it does not answer, or has it not as it was sent.
         """
         sent = path.stat().st_size
-        with _asked():
+        with asked():
             self._files.put_file(str(path), place)
             kept = self._files.info(place)["size"] if self._files.exists(place) else None
         if kept != sent:

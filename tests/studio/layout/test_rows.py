@@ -18,7 +18,8 @@ from harnet.studio.layout.rows import (
     unknown_places,
 )
 from harnet.studio.pictures.picture import picture_with
-from harnet.studio.pictures.shelves import import_folder, watch_folder
+from harnet.studio.pictures.shelves import import_folder
+from harnet.studio.pictures.watching import watch_folder
 from tests.support.jobs import found_in
 
 CSV = (

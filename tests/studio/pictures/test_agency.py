@@ -11,7 +11,8 @@ from harnet.studio.outside.agency import AgencySearch, Delivery
 from harnet.studio.pictures import agency as agency_module
 from harnet.studio.pictures.agency import ask_to_fetch, fetch_picture, fetch_with
 from harnet.studio.pictures.picture import facts_of_picture, rights_of
-from harnet.studio.pictures.shelves import shelf_named, watch_folder
+from harnet.studio.pictures.shelves import shelf_named
+from harnet.studio.pictures.watching import watch_folder
 from harnet.studio.tasks.states import CANCELLED, DONE, FAILED
 from harnet.studio.tasks.work import cancel_work
 

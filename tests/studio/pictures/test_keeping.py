@@ -26,8 +26,8 @@ from harnet.studio.pictures.shelves import (
     import_folder,
     shelf_named,
     shelf_with,
-    watch_folder,
 )
+from harnet.studio.pictures.watching import watch_folder
 
 
 @pytest.fixture

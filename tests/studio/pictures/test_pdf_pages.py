@@ -25,7 +25,8 @@ from harnet.studio.pictures.pdf_pages import (
     page_thumbnail,
 )
 from harnet.studio.pictures.picture import facts_of_picture, path_of, picture_with
-from harnet.studio.pictures.shelves import all_shelves, look_at_shelves, shelf_named, watch_folder
+from harnet.studio.pictures.shelves import all_shelves, look_at_shelves, shelf_named
+from harnet.studio.pictures.watching import watch_folder
 from tests.support.jobs import found_in, placed_in
 from tests.support.pictures import photo
 

@@ -27,9 +27,8 @@ from harnet.studio.pictures.shelves import (
     look_at_shelves,
     make_waiting_previews,
     shelf_named,
-    stop_watching,
-    watch_folder,
 )
+from harnet.studio.pictures.watching import stop_watching, watch_folder
 from tests.support.pictures import photo
 
 

@@ -10,7 +10,7 @@ from harnet.studio.common.errors import Refused
 from harnet.studio.people.people import person_named
 from harnet.studio.people.roles import Role
 from harnet.studio.people.signing_in import WrongSignIn, sign_in
-from harnet.studio.pictures.shelves import watch_folder
+from harnet.studio.pictures.watching import watch_folder
 from tests.support.people import PASSWORD, let_in, people_of
 
 
@@ -79,7 +79,7 @@ def test_folders_are_watched_below_what_is_named(settings, studio, tmp_path):
         # As long as nobody signs in, whoever sits at the machine may name any folder.
         watch_folder(studio, session, str(outside))
     people_of(studio)
-    named = open_studio(replace(settings, shelf_roots=(tmp_path / "served",)))
+    named = open_studio(replace(settings, shelf_roots=(str(tmp_path / "served"),)))
     with named.session() as session:
         assert watch_folder(named, session, str(inside)).is_watched
         other = tmp_path / "elsewhere"

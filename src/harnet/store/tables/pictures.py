@@ -59,6 +59,9 @@ class Picture(MadeBy, Base):
     detail_confidence: Mapped[float | None]
     file_state: Mapped[str] = mapped_column(String(12), default="in place")
     """How its file stood when it was looked at last."""
+    in_bucket: Mapped[dict[str, Any] | None]
+    """Of a picture in a bucket what lay there at the last look: `sha256`, `size_bytes` and
+    `modified_ns`; empty where it was gone."""
     licence: Mapped[str] = mapped_column(Text, default="")
     credit: Mapped[str] = mapped_column(Text, default="")
     origin: Mapped[str] = mapped_column(Text, default="")

@@ -6,6 +6,7 @@ is a remark.
 
 import logging
 import os
+import re
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
@@ -76,8 +77,14 @@ def _folder(value: str) -> str:
     return "is a file, not a folder" if path.exists() and not path.is_dir() else ""
 
 
+def folders_in(value: str) -> list[str]:
+    """The folders of a list with colons between, of this machine and of buckets."""
+    return [one for one in re.split(r":(?!//)", value) if one]
+
+
 def _folders(value: str) -> str:
-    missing = [one for one in value.split(":") if one and not Path(one).is_dir()]
+    here = [one for one in folders_in(value) if not one.startswith("s3://")]
+    missing = [one for one in here if not Path(one).is_dir()]
     return f"{missing[0]} is no folder" if missing else ""
 
 
@@ -173,7 +180,8 @@ SETTINGS = (
     ),
     Setting(
         name="HARNET_SHELF_ROOTS",
-        meaning="folders below which folders may be watched once people sign in, with : between",
+        meaning="folders, also of buckets, below which folders may be watched once people sign in,"
+        " with : between",
         default="",
         fault=_folders,
     ),

@@ -9,7 +9,7 @@ from secrets import token_hex
 from uuid import uuid4
 
 from harnet.store.blobs import BlobStore
-from harnet.studio.common.configuration import values_in_force
+from harnet.studio.common.configuration import folders_in, values_in_force
 
 _GB = 10**9
 STORE = "store"
@@ -55,8 +55,8 @@ class Settings:
     proxies: int = 0
     """Reverse proxies in front, whose word is taken on who asks and whether by TLS."""
     expiry: Expiry = Expiry()
-    shelf_roots: tuple[Path, ...] = ()
-    """Folders below which folders may be watched once people sign in."""
+    shelf_roots: tuple[str, ...] = ()
+    """Folders, also of buckets, below which folders may be watched once people sign in."""
     limits: Limits = Limits()
     store_url: str = ""
     """Where bytes are kept: a folder, or a bucket; empty for a folder in the data folder."""
@@ -87,7 +87,7 @@ class Settings:
                 idle=timedelta(hours=int(values["HARNET_IDLE_HOURS"])),
                 whole=timedelta(days=int(values["HARNET_SIGN_IN_DAYS"])),
             ),
-            shelf_roots=tuple(Path(one) for one in values["HARNET_SHELF_ROOTS"].split(":") if one),
+            shelf_roots=tuple(folders_in(values["HARNET_SHELF_ROOTS"])),
             limits=Limits(
                 studio_bytes=int(values["HARNET_STUDIO_GB"]) * _GB,
                 person_bytes=int(values["HARNET_PERSON_GB"]) * _GB,

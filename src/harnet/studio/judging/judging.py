@@ -16,6 +16,7 @@ from harnet.core.preflight.rules import findings_of, rule_rank
 from harnet.core.preflight.subject import FileState
 from harnet.store.acceptance import acceptances_on, still_holds
 from harnet.store.blobs import IN_STORE
+from harnet.store.bucket_folder import BUCKET
 from harnet.store.bulk import insert_rows
 from harnet.store.changed_rows import take_changed_rows
 from harnet.store.history import lock_jobs
@@ -255,7 +256,10 @@ def judge_job(session: Session, job: Job, is_thorough: bool = False) -> None:
 
 
 def _look_at_files(session: Session, job_id: int, is_thorough: bool = False) -> None:
-    """Records how the files of a job's linked pictures stand; opens none that is as it was."""
+    """Records how the files of a job's linked pictures stand; opens none that is as it was.
+
+    Those in a bucket are looked at with their shelf.
+    """
     used = (
         select(
             Picture.id,
@@ -267,7 +271,7 @@ def _look_at_files(session: Session, job_id: int, is_thorough: bool = False) -> 
         )
         .join(Picture.shelf)
         .where(Picture.id.in_(select(Judgement.picture_id).where(Judgement.job_id == job_id)))
-        .where(Shelf.folder != IN_STORE)
+        .where(Shelf.folder != IN_STORE, ~Shelf.folder.startswith(BUCKET))
     )
     for number, folder, name, size_bytes, modified_ns, known in session.execute(used).all():
         try:

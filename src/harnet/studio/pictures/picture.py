@@ -15,6 +15,7 @@ from harnet.core.pictures.rights import Rights, licence_from, tidied
 from harnet.core.preflight.subject import FileState
 from harnet.media.pixels.examination import ExaminedPicture
 from harnet.store.blobs import FILES, IN_STORE, StoredFiles, sha256_of
+from harnet.store.bucket_folder import is_bucket
 from harnet.store.tables.jobs import Item, Job, Page
 from harnet.store.tables.pictures import Picture, Shelf
 from harnet.studio.common.errors import NotThere
@@ -24,6 +25,8 @@ REMOVED_SHELF = "Removed pictures"
 """Where pictures are kept that were removed; they are offered for no place."""
 _READ = "_facts_as_values"
 """Where a row keeps its facts as values, beside the column they were made from."""
+_NOWHERE = "0" * 64
+"""A hash that nothing has."""
 _SHELF_LOCKS = 4_817
 """The class of the advisory locks on shelves; any figure that nothing else here takes."""
 
@@ -43,6 +46,10 @@ def path_of(picture: Picture) -> Path:
         raise NotThere(f"{picture.file_name} was pasted: it is not on a shelf.")
     if is_in_store(picture.shelf):
         return files_in_store(object_session(picture)).file(picture.sha256)
+    if is_bucket(picture.shelf.folder):
+        # What lies there now was fetched into the store.
+        lying = (picture.in_bucket or {}).get("sha256", _NOWHERE)
+        return files_in_store(object_session(picture)).file(lying)
     return Path(picture.shelf.folder) / picture.file_name
 
 
@@ -65,6 +72,11 @@ def state_of(picture: Picture) -> FileState:
     if is_in_store(picture.shelf):
         # By its content, and never changed; nothing else writes there.
         return FileState.IN_PLACE
+    if is_bucket(picture.shelf.folder):
+        lying = (picture.in_bucket or {}).get("sha256")
+        if lying is None:
+            return FileState.MISSING
+        return FileState.IN_PLACE if lying == picture.sha256 else FileState.CHANGED
     try:
         status = path_of(picture).stat()
     except OSError:
@@ -77,6 +89,10 @@ def state_of(picture: Picture) -> FileState:
 
 def remember_file(picture: Picture) -> None:
     """Records the size and time by which a change of the file is told."""
+    if picture.in_bucket:
+        picture.size_bytes = picture.in_bucket["size_bytes"]
+        picture.modified_ns = picture.in_bucket["modified_ns"]
+        return
     status = path_of(picture).stat()
     picture.size_bytes, picture.modified_ns = status.st_size, status.st_mtime_ns
 

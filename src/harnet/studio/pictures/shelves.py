@@ -2,26 +2,25 @@
 
 from collections.abc import Iterator
 from dataclasses import dataclass
+from functools import partial
 from pathlib import Path
 
-from sqlalchemy import Text, cast, func, select
+from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from harnet.core.pictures.picture import Kind, facts_as_values
-from harnet.core.pictures.rights import tidied
 from harnet.core.preflight.subject import FileState
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.bounded_reading import facts_apart
 from harnet.store.base import now_utc
-from harnet.store.blobs import IN_STORE, sha256_of
-from harnet.store.tables.copies import PrintCopy
-from harnet.store.tables.jobs import Edit, Item
+from harnet.store.blobs import IN_STORE, StoreAway, sha256_of
+from harnet.store.bucket_folder import is_bucket
 from harnet.store.tables.pictures import Picture, Shelf
-from harnet.studio.common.errors import NotThere, Refused
+from harnet.studio.common.errors import NotThere
 from harnet.studio.common.studio import Studio
 from harnet.studio.people.access import is_seen, sees
-from harnet.studio.people.people import asks_for_names
+from harnet.studio.pictures.buckets import readings_of_bucket
 from harnet.studio.pictures.importing import examined_with_previews, safe_file_name, source_file
 from harnet.studio.pictures.picture import (
     is_in_store,
@@ -31,11 +30,9 @@ from harnet.studio.pictures.picture import (
     set_rights,
     state_of,
 )
+from harnet.studio.pictures.reading import DEEPEST, Reading, require_short
 
 DEFAULT_SHELF = "My pictures"
-_DEEPEST = 8
-"""So many folders inside each other are read."""
-_LONGEST_NAME = 255
 _AT_ONCE = 20
 """After so many new pictures what was found is kept, so that the wall shows them."""
 _COUNTED = "image_count"
@@ -91,64 +88,6 @@ def counts_of_shelves(session: Session) -> dict[int, int]:
     return {row[0]: row[1] for row in rows if row[0] is not None}
 
 
-def watch_folder(studio: Studio, session: Session, folder_text: str) -> Shelf:
-    """A new shelf on a folder of this machine; its files stay where they are.
-
-    Raises:
-        Refused: no such folder, one that is a shelf already, or one below no root that is named.
-    """
-    text = folder_text.strip()
-    if not text:
-        raise Refused("Give the folder's path, such as /srv/pictures.")
-    folder = Path(text).expanduser()
-    if not folder.is_absolute():
-        raise Refused(f"“{text}” is not a full path; begin it with /.")
-    folder = folder.resolve()
-    if not folder.is_dir():
-        raise Refused(f"There is no folder {folder} on this machine.")
-    data = studio.settings.data_folder.resolve()
-    if folder in (data, *data.parents) or data in folder.parents:
-        raise Refused(f"{folder} holds Harnet's own data; watch another folder.")
-    _require_named_root(studio, session, folder)
-    for shelf in every_shelf(session):
-        if Path(shelf.folder).resolve() == folder:
-            raise Refused(f"{folder} is already watched, as {shelf.name}.")
-    try:
-        next(folder.iterdir(), None)
-    except OSError:
-        raise Refused(f"{folder} cannot be read; ask whoever administers this machine.") from None
-    shelf = Shelf(name=_free_name(session, folder.name), folder=str(folder), is_watched=True)
-    session.add(shelf)
-    session.flush()
-    return shelf
-
-
-def _require_named_root(studio: Studio, session: Session, folder: Path) -> None:
-    """Once people sign in, whoever runs Harnet names what of this machine they may read.
-
-    Raises:
-        Refused: it lies below none of what is named.
-    """
-    roots = [one.resolve() for one in studio.settings.shelf_roots]
-    if not roots and not asks_for_names(session):
-        return
-    if not any(root == folder or root in folder.parents for root in roots):
-        listed = ", ".join(map(str, roots)) or "none"
-        raise Refused(
-            f"{folder} may not be watched: whoever runs Harnet names the folders for that in"
-            f" HARNET_SHELF_ROOTS ({listed} so far)."
-        )
-
-
-def _free_name(session: Session, wanted: str) -> str:
-    taken = {shelf.name for shelf in every_shelf(session)}
-    name, number = tidied(wanted)[:180] or "Folder", 1
-    while name in taken:
-        number += 1
-        name = f"{wanted} {number}"
-    return name
-
-
 def shelf_with(session: Session, shelf_id: int) -> Shelf:
     """The shelf of that number.
 
@@ -161,45 +100,6 @@ def shelf_with(session: Session, shelf_id: int) -> Shelf:
     return shelf
 
 
-def stop_watching(session: Session, shelf: Shelf) -> None:
-    """Forgets a watched folder and its pictures; the files stay as they are.
-
-    Raises:
-        Refused: one of Harnet's own shelves, or pictures of it are placed, or were.
-    """
-    if not shelf.is_watched:
-        raise Refused(f"{shelf.name} is one of Harnet's own shelves and cannot be removed.")
-    own = select(Picture.id).where(Picture.shelf_id == shelf.id)
-    placed = session.scalar(select(func.count()).where(Item.picture_id.in_(own))) or 0
-    if placed:
-        raise Refused(
-            f"{shelf.name} is still watched: its pictures are placed {placed} times. Remove"
-            " them from their pages first."
-        )
-    if _is_remembered(session, [picture.id for picture in shelf.pictures]):
-        raise Refused(
-            f"{shelf.name} is still watched: its pictures are in the history of a job, where"
-            " an undo may need them."
-        )
-    copies = select(PrintCopy).where(PrintCopy.picture_id.in_(own) | PrintCopy.made_id.in_(own))
-    for copy in session.scalars(copies):
-        session.delete(copy)
-    session.flush()
-    for picture in list(shelf.pictures):
-        session.delete(picture)
-    session.flush()
-    session.delete(shelf)
-
-
-def _is_remembered(session: Session, picture_ids: list[int]) -> bool:
-    """Whether an edit of any job holds one of these pictures before or after."""
-    if not picture_ids:
-        return False
-    numbers = "|".join(str(number) for number in picture_ids)
-    mentions = cast(Edit.changes, Text).regexp_match(f'"picture_id": ({numbers})[,}}]')
-    return session.scalars(select(Edit.id).where(mentions).limit(1)).first() is not None
-
-
 def import_folder(session: Session, shelf: Shelf) -> list[UnreadableFile]:
     """Reads the headers of a shelf's files that are not known yet; previews come later.
 
@@ -210,22 +110,29 @@ def import_folder(session: Session, shelf: Shelf) -> list[UnreadableFile]:
     """
     failures: list[UnreadableFile] = []
     lock_shelf(session, shelf)
-    for path in _unknown_files(session, shelf):
+    for reading in _readings(session, shelf):
         try:
-            _add(session, shelf, path)
+            reading(session, shelf)
         except UnreadableFile as error:
             failures.append(error)
     session.flush()
     return failures
 
 
-def _unknown_files(session: Session, shelf: Shelf) -> Iterator[Path]:
-    """Files in the shelf's folder and the folders inside it, hidden ones left out."""
+def _readings(session: Session, shelf: Shelf) -> Iterator[Reading]:
+    """What is to be read of a shelf, hidden files left out.
+
+    Raises:
+        OSError: its folder is not there, or its bucket does not answer.
+    """
+    if is_bucket(shelf.folder):
+        yield from readings_of_bucket(session, shelf)
+        return
     known = set(session.scalars(select(Picture.file_name).where(Picture.shelf_id == shelf.id)))
     folder = Path(shelf.folder)
-    for path in _files_below(folder, _DEEPEST):
+    for path in _files_below(folder, DEEPEST):
         if str(path.relative_to(folder)) not in known:
-            yield path
+            yield partial(_add, path=path)
 
 
 def _files_below(folder: Path, deepest: int) -> Iterator[Path]:
@@ -246,15 +153,16 @@ def _files_below(folder: Path, deepest: int) -> Iterator[Path]:
             continue
 
 
-def _add(session: Session, shelf: Shelf, path: Path) -> None:
+def _add(session: Session, shelf: Shelf, path: Path) -> int:
     """A picture by its header; a file that changes while it is read is left for the next time.
+
+    Returns 1, for it is new.
 
     Raises:
         UnreadableFile: it changed while it was read, or its name with its folders is too long.
     """
     name = str(path.relative_to(shelf.folder))
-    if len(name) > _LONGEST_NAME:
-        raise UnreadableFile(path.name, "its name with its folders is too long")
+    require_short(name)
     try:
         before = path.stat()
         sha256 = sha256_of(path)
@@ -278,6 +186,7 @@ def _add(session: Session, shelf: Shelf, path: Path) -> None:
             is_previewed=False,
         )
     )
+    return 1
 
 
 @dataclass(frozen=True, slots=True)
@@ -308,20 +217,22 @@ def _look(studio: Studio, shelf_id: int) -> ShelfCheck:
         name, folder = shelf.name, shelf.folder
     try:
         with studio.session() as session:
-            paths = list(_unknown_files(session, shelf_with(session, shelf_id)))
+            readings = list(_readings(session, shelf_with(session, shelf_id)))
+    except StoreAway as error:
+        readings = []
+        failures.append(f"{name}: {error}. Its pictures stay known; it is asked again soon.")
     except OSError:
-        paths = []
+        readings = []
         failures.append(
             f"{name}: the folder {folder} no longer exists. Its pictures stay known; restore"
             " it and check again."
         )
-    for start in range(0, len(paths), _AT_ONCE):
+    for start in range(0, len(readings), _AT_ONCE):
         with studio.session() as session:
             shelf = shelf_with(session, shelf_id)
-            for path in paths[start : start + _AT_ONCE]:
+            for reading in readings[start : start + _AT_ONCE]:
                 try:
-                    _add(session, shelf, path)
-                    new += 1
+                    new += reading(session, shelf)
                 except UnreadableFile as error:
                     failures.append(str(error))
     _complete_facts(studio, shelf_id)

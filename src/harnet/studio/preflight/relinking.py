@@ -7,6 +7,7 @@ from sqlalchemy.orm import Session
 
 from harnet.core.measure.wording import counted
 from harnet.core.preflight.subject import FileState
+from harnet.store.bucket_folder import is_bucket
 from harnet.store.history import recorded
 from harnet.store.tables.jobs import Item, Job
 from harnet.store.tables.pictures import Shelf
@@ -15,7 +16,9 @@ from harnet.studio.common.errors import Refused
 from harnet.studio.common.studio import Studio
 from harnet.studio.judging.judging import catch_up
 from harnet.studio.layout.placing import relink
-from harnet.studio.pictures.shelves import all_shelves, import_folder, watch_folder
+from harnet.studio.pictures.buckets import bucket_meant
+from harnet.studio.pictures.shelves import all_shelves, import_folder
+from harnet.studio.pictures.watching import watch_folder
 
 
 def relink_all_in(studio: Studio, session: Session, job: Job, folder_text: str) -> tuple[int, int]:
@@ -47,8 +50,11 @@ def relink_all_in(studio: Studio, session: Session, job: Job, folder_text: str) 
 
 
 def _shelf_on(studio: Studio, session: Session, folder_text: str) -> Shelf:
-    wanted = Path(folder_text.strip()).expanduser()
+    text = folder_text.strip()
+    wanted = Path(text).expanduser()
     for shelf in all_shelves(session):
+        if is_bucket(text) and shelf.folder == bucket_meant(text):
+            return shelf
         if wanted.is_absolute() and Path(shelf.folder).resolve() == wanted.resolve():
             return shelf
     return watch_folder(studio, session, folder_text)

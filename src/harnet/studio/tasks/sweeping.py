@@ -24,6 +24,7 @@ GRACE_SECONDS = 24 * 3600.0
 _HOLDERS: tuple[Select[Any], ...] = (
     select(Output.sha256),
     select(Picture.sha256),
+    select(Picture.in_bucket["sha256"].as_string()),
     select(Document.sha256),
     select(Document.locked_sha256),
     select(DocumentWork.sha256),

@@ -37,9 +37,8 @@ from harnet.studio.pictures.shelves import (
     have_default_shelf,
     shelf_named,
     shelf_with,
-    stop_watching,
-    watch_folder,
 )
+from harnet.studio.pictures.watching import stop_watching, watch_folder
 from harnet.web.common.shared import drawn_box, send_look, studio
 from harnet.web.drawing.reach import reach_for
 from harnet.web.pictures.wording import asked_target, copy_note
