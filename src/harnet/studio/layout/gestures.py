@@ -32,7 +32,8 @@ from harnet.studio.layout.guides import snapping_places
 from harnet.studio.layout.placed import PICTURE, frame_of, placement_of
 
 Geometry = Placement | TurnedBox
-_STEP_DEG = 15.0
+STEP_DEG = 15.0
+"""What a frame is turned by in steps."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -57,6 +58,8 @@ class GestureResult:
 
     geometries: tuple[tuple[Item, Geometry], ...]
     guides: tuple[Guide, ...]
+    snap_pt: tuple[float, float]
+    """How much farther than the hand it went to rest on them."""
 
 
 def geometry_of(item: Item) -> Geometry:
@@ -79,6 +82,7 @@ def gesture_result(job: Job, items: Sequence[Item], gesture: Gesture) -> Gesture
     before = [(item, geometry_of(item)) for item in items]
     lines = _lines(job, items) if gesture.snap_pt > 0 else None
     guides: list[Guide] = []
+    hand = gesture
     try:
         if lines and gesture.kind == "move":
             box = bounds_of(corner for _, one in before for corner in one.corners)
@@ -92,14 +96,15 @@ def gesture_result(job: Job, items: Sequence[Item], gesture: Gesture) -> Gesture
             guides = guides_of(bounds_of(after[0][1].corners), lines)
     except ValueOutOfRange as error:
         raise Refused(sentence_of(error)) from None
-    return GestureResult(after, tuple(guides))
+    snap = (gesture.dx_pt - hand.dx_pt, gesture.dy_pt - hand.dy_pt)
+    return GestureResult(after, tuple(guides), snap)
 
 
 def _after(before: Geometry, gesture: Gesture) -> Geometry:
     dx, dy = gesture.dx_pt, gesture.dy_pt
     if gesture.kind == "turn":
         centre = before.box.centre if isinstance(before, TurnedBox) else before.frame.centre
-        step = _STEP_DEG if gesture.in_steps else 0.0
+        step = STEP_DEG if gesture.in_steps else 0.0
         angle = turned_towards(before.rotation_deg, centre, (dx, dy), step)
         return replace(before, rotation_deg=angle)
     if isinstance(before, TurnedBox):

@@ -1,10 +1,12 @@
 """Pages as SVG: what the templates draw, every figure ready; lengths in points."""
 
+import json
 from collections.abc import Collection
 from dataclasses import dataclass, replace
 
 from harnet.core.layout.facing import spread_at
 from harnet.core.layout.figures import frame_pixels
+from harnet.core.layout.following import Change, ways_of
 from harnet.core.layout.gesture import Handle, TurnedBox
 from harnet.core.layout.placing import Placement
 from harnet.core.layout.shape import Shape, outline_of, path_text
@@ -15,7 +17,7 @@ from harnet.core.preflight.subject import FileState
 from harnet.media.pagedrawing.text_lines import TextLine, TextStyle, lines_lost, lines_of
 from harnet.store.tables.jobs import Item, Job, Page
 from harnet.studio.jobs.jobs import page_count, page_of, target_of
-from harnet.studio.layout.gestures import Geometry, geometry_of
+from harnet.studio.layout.gestures import STEP_DEG, Geometry, geometry_of
 from harnet.studio.layout.placed import FRAME, TEXT, Placed, placed_from, target_for
 from harnet.web.common.units import shown_unit
 from harnet.web.drawing.marks import mark_of
@@ -34,6 +36,10 @@ class Mark:
     x: float
     y: float
     is_corner: bool
+    ways: str
+    """How the frame follows when it is pulled, as JSON."""
+    scales_picture: bool
+    """Whether what the frame shows is scaled with it."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -44,6 +50,7 @@ class Selection:
     marks: tuple[Mark, ...]
     turn_from: tuple[float, float]
     turn_at: tuple[float, float]
+    turn_step_deg: float = STEP_DEG
     reach_outline: str = ""
     reach_label: str = ""
     reach_at: tuple[float, float] = (0, 0)
@@ -231,7 +238,7 @@ def _selection_of_box(shape: TurnedBox, turn: Matrix, px_pt: float) -> Selection
     turn_from, turn_at = _turn_handle(shape.box, turn, px_pt)
     return Selection(
         outline=_points(shape.corners),
-        marks=_marks(shape.box, turn),
+        marks=_marks(shape.box, shape.rotation_deg, is_picture=False),
         turn_from=turn_from,
         turn_at=turn_at,
     )
@@ -251,7 +258,7 @@ def _selection(job: Job, placed: Placed, px_pt: float) -> Selection:
     turn_from, turn_at = _turn_handle(frame, turn, px_pt)
     return Selection(
         outline=_points(placement.corners),
-        marks=_marks(frame, turn),
+        marks=_marks(frame, placement.rotation_deg, is_picture=True),
         turn_from=turn_from,
         turn_at=turn_at,
         reach_outline=outline,
@@ -267,13 +274,27 @@ def _turn_handle(
     return turn.applied(middle, box.y), turn.applied(middle, box.y - _TURN_HANDLE_PX * px_pt)
 
 
-def _marks(frame: Box, turn: Matrix) -> tuple[Mark, ...]:
-    marks = []
+def _marks(frame: Box, rotation_deg: float, *, is_picture: bool) -> tuple[Mark, ...]:
+    turn, marks = turned_about(rotation_deg, frame.centre), []
     for handle in Handle:
         share_x, share_y = handle.value
         x, y = turn.applied(frame.x + share_x * frame.width, frame.y + share_y * frame.height)
-        marks.append(Mark(handle.name.lower(), x, y, handle.is_corner))
+        ways = ways_of(frame, rotation_deg, handle, is_proportional=is_picture)
+        marks.append(
+            Mark(
+                name=handle.name.lower(),
+                x=x,
+                y=y,
+                is_corner=handle.is_corner,
+                ways=json.dumps([[_short(way.across), _short(way.down)] for way in ways]),
+                scales_picture=is_picture and handle.is_corner,
+            )
+        )
     return tuple(marks)
+
+
+def _short(change: Change) -> list[float]:
+    return [float(f"{value:.7g}") for value in change]
 
 
 def _points(points: list[tuple[float, float]]) -> str:

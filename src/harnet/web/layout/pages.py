@@ -246,7 +246,8 @@ def measure(job_id: int) -> Response:
     """Items and card as they would be after a gesture; nothing is written."""
     with studio().session() as session:
         job, items = asked_items(session, job_id)
-        result = gesture_result(job, items, _gesture(request.args))
+        asked = _gesture(request.args)
+        result = gesture_result(job, items, asked)
         number = items[0].page.position + 1
         look = DrawnPreview([item.id for item in items], _px_pt(job, number), own_quality())
         drawn = [drawn_of(job, item, number, look, shape) for item, shape in result.geometries]
@@ -260,6 +261,8 @@ def measure(job_id: int) -> Response:
             guides=[
                 [guide.is_vertical, guide.at, guide.start, guide.end] for guide in result.guides
             ],
+            snap=result.snap_pt,
+            reach=asked.snap_pt,
         )
 
 

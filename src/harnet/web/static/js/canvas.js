@@ -1,8 +1,9 @@
-// The pointer on the pages. It says how far the hand went; every figure and every outline that
-// follows comes from the server, one question at a time, the last one winning.
+// The pointer on the pages. What it holds follows it at once; it says how far the hand went, and
+// every figure comes from the server, one question at a time, the last one winning.
+import { follow, hold, letGo, standsFor } from "./follow.js";
 import { say } from "./notice.js";
 import { bringInLine, redraw } from "./redraw.js";
-import { inTurn, isTaken } from "./turns.js";
+import { answered, inTurn, isTaken } from "./turns.js";
 import { applyTyped } from "./typing.js";
 import { canvas, desk, pointOn, pxPt, sheetUnder } from "./view.js";
 
@@ -58,6 +59,7 @@ document.addEventListener("pointerdown", (event) => {
     dx: 0,
     dy: 0,
   };
+  hold(gesture, handle ? event.target : null);
   canvas().setPointerCapture(event.pointerId);
 });
 
@@ -72,6 +74,7 @@ document.addEventListener("pointermove", (event) => {
   gesture.dy = isTurn ? point.y : point.y - gesture.start.y;
   gesture.isFree = event.altKey;
   gesture.inSteps = event.shiftKey;
+  follow(gesture);
   measure(gesture);
 });
 
@@ -87,7 +90,7 @@ document.addEventListener("pointerup", () => {
 });
 
 document.addEventListener("pointercancel", () => {
-  if (gesture?.hasMoved) choose(chosen());
+  if (gesture?.hasMoved) giveUp(gesture);
   gesture = null;
 });
 
@@ -100,10 +103,15 @@ document.addEventListener(
     event.preventDefault();
     const given = gesture;
     gesture = null;
-    if (given.hasMoved) choose(chosen(), given.page);
+    if (given.hasMoved) giveUp(given);
   },
   true,
 );
+
+function giveUp(given) {
+  letGo(given);
+  choose(chosen(), given.page);
+}
 
 document.addEventListener("choose-item", (event) =>
   choose([event.target.dataset.item], event.target.dataset.page),
@@ -125,7 +133,8 @@ function values(from) {
 export const keep = (from) =>
   inTurn(() => {
     const given = { ...values(from), items: asShown(from.items) };
-    return htmx.ajax("POST", `${desk().dataset.address}/gesture`, { source: "#desk", target: "#desk", values: given });
+    const address = `${desk().dataset.address}/gesture`;
+    return htmx.ajax("POST", address, { source: "#desk", target: "#desk", values: given }).then(() => letGo(from));
   });
 
 // An edit of this window may have been answered since the hand began: its versions hold now.
@@ -143,13 +152,16 @@ export async function measure(asked) {
   }
   asked.isAsking = true;
   setBusy(true);
+  // What was kept before is where this begins.
+  await answered();
   const query = new URLSearchParams(values(asked));
+  const hand = { x: asked.dx, y: asked.dy, inSteps: asked.inSteps };
   try {
     const reply = await fetch(`${desk().dataset.address}/measure?${query}`, {
       headers: { Accept: "application/json" },
     });
     const answer = await reply.json();
-    if (gesture === asked || asked.isLive) reply.ok ? draw(asked, answer) : say(answer.failure);
+    if (gesture === asked || asked.isLive) reply.ok ? draw(asked, answer, hand) : say(answer.failure);
   } catch {
     say("Harnet does not answer. Let go to try again.");
   }
@@ -165,7 +177,7 @@ function setBusy(isBusy) {
   canvas()?.setAttribute("aria-busy", String(isBusy));
 }
 
-function draw(asked, answer) {
+function draw(asked, answer, hand) {
   for (const item of answer.items) {
     const svg = new DOMParser().parseFromString(
       `<svg xmlns="http://www.w3.org/2000/svg">${item}</svg>`,
@@ -173,6 +185,8 @@ function draw(asked, answer) {
     );
     redraw(svg.documentElement.children);
   }
+  standsFor(asked, hand, answer.snap, answer.reach);
+  follow(asked);
   const head = document.querySelector("#card-head");
   if (head && answer.card) {
     const html = document.createElement("template");
@@ -201,9 +215,11 @@ export function nudge(direction, steps) {
   const [x, y] = WAY[direction];
   const { page } = desk().dataset;
   nudged ??= { items, page, kind: panIsOn ? "pan" : "move", dx: 0, dy: 0, isExact: true, isLive: true };
+  nudged.stands ?? hold(nudged);
   nudged.dx += x * steps * Number(step);
   nudged.dy += y * steps * Number(step);
   gesture = null;
+  follow(nudged);
   measure(nudged);
   clearTimeout(nudged.timer);
   nudged.timer = setTimeout(keepNudged, 220);

@@ -122,9 +122,19 @@ document.addEventListener("pointerup", () => {
 });
 function pullTo(event) {
   const edge = document.querySelector(".reach-bar").getBoundingClientRect();
-  pull.dx = Math.max(0.01, (event.clientX - edge.left) / edge.width) * pull.end;
+  pull.share = Math.max(0.01, (event.clientX - edge.left) / edge.width);
+  pull.dx = pull.share * pull.end;
+  followMark();
   measure(pull);
 }
+// The marker is where the hand is; its figure follows.
+function followMark() {
+  const mark = document.querySelector(".reach-bar .now-mark");
+  if (!pull || !mark) return;
+  const x = Math.min(1, pull.share) * mark.ownerSVGElement.viewBox.baseVal.width;
+  mark.setAttribute("transform", `translate(${x - Number(mark.dataset.now)} 0)`);
+}
+document.addEventListener("items-drawn", followMark);
 
 // Copied items are remembered by number, so that they can be pasted on any page of any job.
 export function copyChosen() {

@@ -5,6 +5,9 @@ let last = Promise.resolve();
 
 export const isTaken = () => waiting > 0;
 
+/** When all that was sent has been answered. */
+export const answered = () => last;
+
 /** Does something that gives a promise once everything before it has been answered. */
 export function inTurn(act) {
   waiting += 1;
