@@ -2,8 +2,11 @@
 
 import hashlib
 import io
+import os
 import time
 from concurrent.futures import ThreadPoolExecutor
+from contextlib import contextmanager
+from pathlib import Path
 from threading import Barrier
 from types import SimpleNamespace
 
@@ -118,6 +121,26 @@ def test_what_is_old_is_listed_and_deleted(blobs, tmp_path):
     assert blobs.previews_bytes() in (0, None)
     with pytest.raises(FileNotFoundError):
         blobs.open_preview("page.png").read()
+
+
+def test_previews_are_counted_while_they_come_and_go(folder_blobs, tmp_path, monkeypatch):
+    path = tmp_path / "a"
+    path.write_bytes(b"tide")
+    for name in ("one.png", "other.png"):
+        folder_blobs.put_preview(name, path)
+    scan = os.scandir
+
+    @contextmanager
+    def going(folder):
+        with scan(folder) as found:
+            listed = list(found)
+        for one in listed:
+            if one.name == "one.png":
+                Path(one.path).unlink()
+        yield listed
+
+    monkeypatch.setattr("harnet.store.blobs.os.scandir", going)
+    assert folder_blobs.previews_bytes() == 4
 
 
 class TestABucketThatFails:

@@ -7,7 +7,7 @@ import shutil
 import tempfile
 import time
 from collections.abc import Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from dataclasses import dataclass
 from datetime import datetime
 from pathlib import Path
@@ -161,8 +161,7 @@ class BlobStore:
         """How much room the previews take; None in a bucket, where counting them costs much."""
         if not self._is_local:
             return None
-        root = f"{self._root}/previews"
-        return int(self._files.du(root)) if self._files.exists(root) else 0
+        return _bytes_below(f"{self._root}/previews")
 
     def clear_previews(self) -> None:
         """Throws every preview away; each can be made again."""
@@ -224,6 +223,23 @@ class BlobStore:
             kept = self._files.info(place)["size"] if self._files.exists(place) else None
         if kept != sent:
             raise StoreAway(f"the store has {kept} bytes of {place}, not the {sent} that were sent")
+
+
+def _bytes_below(folder: str) -> int:
+    """How much the files of a folder take; what goes while they are counted is not counted."""
+    total, folders = 0, [folder]
+    while folders:
+        try:
+            with os.scandir(folders.pop()) as found:
+                for one in found:
+                    if one.is_dir(follow_symlinks=False):
+                        folders.append(one.path)
+                    else:
+                        with suppress(FileNotFoundError):
+                            total += one.stat(follow_symlinks=False).st_size
+        except FileNotFoundError:
+            continue
+    return total
 
 
 def _sync(file: BinaryIO) -> None:

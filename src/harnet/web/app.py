@@ -3,10 +3,12 @@
 import json
 import time
 import uuid
+from http import HTTPStatus
 
 from apiflask import APIFlask
 from flask import Flask, Response, g, request
 from flask.sessions import SecureCookieSessionInterface
+from flask_compress import Compress
 from flask_wtf.csrf import CSRFProtect
 from markupsafe import Markup
 from werkzeug.local import LocalProxy
@@ -112,6 +114,7 @@ def create_app(settings: Settings, secret_key: str | None = None) -> Flask:
         app.wsgi_app = ProxyFix(app.wsgi_app, x_for=proxies, x_proto=proxies, x_host=proxies)  # type: ignore[method-assign]
     csrf = CSRFProtect(app)
     limiter.init_app(app)
+    _pack(app)
     shared = (
         anystatic,
         files.blueprint,
@@ -138,6 +141,7 @@ def create_review_app(settings: Settings) -> Flask:
     app = Flask(__name__, static_url_path=f"/static/{static_version()}")
     app.url_map.converters["int"] = RowNumber
     app.config.update(SECRET_KEY=secret_of(settings), MAX_CONTENT_LENGTH=1_000)
+    _pack(app)
     app.extensions["studio"] = open_studio(settings)
     app.register_blueprint(anystatic)
     app.register_blueprint(review.readers)
@@ -208,6 +212,18 @@ def _add_words(app: Flask) -> None:
         me=LocalProxy(me),
     )
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
+
+
+def _pack(app: Flask) -> None:
+    """Has texts go over the wire compressed; pictures are already."""
+    app.config.update(COMPRESS_ALGORITHM=["br", "gzip", "deflate"], COMPRESS_REGISTER=False)
+    compress = Compress(app)
+
+    @app.after_request
+    def packed(response: Response) -> Response:
+        # A range counts the bytes of the file as it is.
+        is_part = response.status_code == HTTPStatus.PARTIAL_CONTENT
+        return response if is_part else compress.after_request(response)
 
 
 def _add_safety(app: Flask) -> None:

@@ -265,7 +265,9 @@ def test_an_svg_that_uses_itself(tmp_path):
         f'<svg xmlns="http://www.w3.org/2000/svg"><g id="a"><use href="#a"/></g>{uses}'
         '<g id="g40"/></svg>'
     )
-    assert checked(path).images == []
+    found = checked(path)
+    assert found.images == []
+    assert "not all followed" in found.report.read.pages[0].left_out
 
 
 def test_a_picture_that_breaks_off(path):

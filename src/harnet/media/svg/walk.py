@@ -28,7 +28,11 @@ _NEVER_PAINTED = frozenset(
 _DRAWN = frozenset({"rect", "circle", "ellipse", "line", "polyline", "polygon", "path", "text"})
 _STEP = re.compile(r"([a-zA-Z]+)\s*\(([^)]*)\)")
 _PATTERN = re.compile(r"url\(\s*['\"]?#([^)'\"]+)['\"]?\s*\)")
-_MOST_DEEP, _MOST_STEPS, _MOST_VISITED = 60, 200, 500_000
+_MOST_DEEP, _MOST_STEPS = 60, 200
+_MOST_VISITED, _MOST_USED = 200_000, 40_000
+"""Elements that are looked at: in all, and where others use them, which multiplies."""
+
+_LEFT_OUT = "what lies behind so many elements that they are not all followed"
 
 
 @dataclass(slots=True, kw_only=True)
@@ -47,6 +51,7 @@ class SvgWalk:
     _ids: dict[str, Element] = field(default_factory=dict)
     _going_on: list[str] = field(default_factory=list)
     _visited: int = 0
+    _used: int = 0
     _patterns: set[str] = field(default_factory=set)
 
     def walk(self, root: Element, to_page: Matrix, width: float, height: float) -> None:
@@ -76,9 +81,8 @@ class SvgWalk:
                 self._one(one, to_page, inside, unseen)
 
     def _one(self, one: Element, to_page: Matrix, inside: tuple[float, float], unseen: str) -> None:
-        self._visited += 1
         name = local(one)
-        if self._visited > _MOST_VISITED or name in _NEVER_PAINTED:
+        if self._is_too_much() or name in _NEVER_PAINTED:
             return
         styles = self.styles(one)
         if (
@@ -103,6 +107,15 @@ class SvgWalk:
             self._drawn(one, styles, to_page, inside, unseen)
         else:
             self._children(one, to_page, inside, unseen)
+
+    def _is_too_much(self) -> bool:
+        """Whether so much was looked at that the rest is left out, which is told."""
+        self._visited += 1
+        self._used += bool(self._going_on)
+        is_too_much = self._visited > _MOST_VISITED or self._used > _MOST_USED
+        if is_too_much and _LEFT_OUT not in self.page.left_out:
+            self.page.left_out.append(_LEFT_OUT)
+        return is_too_much
 
     def _inner(
         self,

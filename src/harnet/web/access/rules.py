@@ -76,7 +76,7 @@ _READ = """
     pages.finding pages.measure pages.pictures pages.prefer pages.show
     picture.show picture_loupe.show preflight.show presence.here
     report.as_csv report.as_html report.as_json report.as_pdf report.page
-    schemas.schema shelf.looking shelf.tile shelf.wall
+    schemas.schema shelf.looking shelf.preview_bytes shelf.tile shelf.wall
     targets.density_fields targets.edit targets.export targets.listing
     thumbnails.thumbnail why.show
 """

@@ -87,7 +87,6 @@ def wall() -> str:
                 "licence": [UNSTATED, *licences],
             },
             orders=ORDERS,
-            preview_bytes=studio().blobs.previews_bytes(),
             kept_names=(DEFAULT_SHELF, REMOVED_SHELF),
             own_shelves=[
                 one for one in shelves if not one.is_watched and one.name != REMOVED_SHELF
@@ -129,6 +128,13 @@ def looking() -> str:
         return render_template(
             "common/_looked.html", is_running=is_running, sentences=sentences, added=added
         )
+
+
+@blueprint.get("/preview-bytes")
+def preview_bytes() -> str:
+    """How much the cached previews take, counted when somebody wants to know."""
+    found = studio().blobs.previews_bytes()
+    return render_template("pictures/_preview_bytes.html", preview_bytes=found)
 
 
 @blueprint.post("/clear-previews")
