@@ -22,6 +22,8 @@ _WITHOUT_TONES = (Colour.BILEVEL, Colour.PALETTE)
 _INK_BELOW, _PAPER_ABOVE, _DRAWN_SHARE = 60, 195, 0.95
 
 
+_PROFILE = "icc-profile-data"
+_NEAR_SRGB = ("srgb", "b-w", "rgb16", "grey16")
 SPOT = "spot"
 SPOT_PX = 300
 """Edge of the square kept at full pixels: an inch of the picture as printed at 300 ppi."""
@@ -41,14 +43,14 @@ def write_previews(
         UnreadableFile: the pixels cannot be decoded, or break off.
     """
     try:
-        light = _decoded(path, facts)
+        whole = None if facts.is_vector else _whole(path, facts)
+        light = _drawn(path, facts) if whole is None else _shrunk(whole)
         light = light.copy_memory()
         made = {
             size: _written(light, edge, folder / f"{size}-{edge}") for size, edge in SIZES.items()
         }
         detail = None
-        if not facts.is_vector:
-            whole = _whole(path, facts)
+        if whole is not None:
             made[SPOT] = folder / "spot.png"
             _spot(whole, facts, light).pngsave(str(made[SPOT]), keep="none")
             if facts.colour not in _WITHOUT_TONES:
@@ -73,29 +75,46 @@ def looks_drawn(preview: Path) -> bool:
     return bool(ink + paper > _DRAWN_SHARE and min(ink, paper) > 1 - _DRAWN_SHARE)
 
 
-def _decoded(path: Path, facts: Facts) -> pyvips.Image:
+def _drawn(path: Path, facts: Facts) -> pyvips.Image:
+    """A vector picture, drawn."""
     if facts.format == "pdf":
         with pypdfium2.PdfDocument(path) as pdf:
             page = pdf[0]
             pixels = page.render(scale=LIGHT_PX / max(page.get_size()), rev_byteorder=True)
             rows = numpy.ascontiguousarray(pixels.to_numpy()[:, :, :3])
             return pyvips.Image.new_from_array(rows, interpretation="srgb")
-    if facts.format == "bmp" or facts.colour is Colour.LAB:
-        image = opened_image(path, facts).colourspace("srgb")
-        return image.thumbnail_image(LIGHT_PX, height=LIGHT_PX, size="down")
-    size = "both" if facts.is_vector else "down"
     return pyvips.Image.thumbnail(
-        str(path),
-        LIGHT_PX,
-        height=LIGHT_PX,
-        size=size,
-        output_profile="srgb",
-        fail_on="truncated",
+        str(path), LIGHT_PX, height=LIGHT_PX, output_profile="srgb", fail_on="truncated"
     )
 
 
+def _shrunk(whole: pyvips.Image) -> pyvips.Image:
+    """The whole picture at the size of the page proxy, in sRGB.
+
+    Its colours are converted once it is small. What shows through is weighed along, which libvips
+    does in one step.
+    """
+    scale = LIGHT_PX / max(whole.width, whole.height)
+    if scale < 1:
+        whole = (
+            whole.thumbnail_image(LIGHT_PX, height=LIGHT_PX, no_rotate=True)
+            if whole.hasalpha()
+            else whole.resize(scale)
+        )
+    return _in_srgb(whole.copy_memory())
+
+
+def _in_srgb(image: pyvips.Image) -> pyvips.Image:
+    """A small image in sRGB, 8-bit: by its profile, or by libvips' own where it has none."""
+    has_profile = image.get_typeof(_PROFILE) != 0
+    if not has_profile and image.interpretation in _NEAR_SRGB:
+        return image.colourspace("srgb")
+    edge = max(image.width, image.height)
+    return image.thumbnail_image(edge, height=edge, output_profile="srgb", no_rotate=True)
+
+
 def _whole(path: Path, facts: Facts) -> pyvips.Image:
-    """The picture at all its pixels, upright, to be read in any order."""
+    """The picture at all its pixels, upright; decoded once, and read in any order."""
     image = opened_image(path, facts, in_any_order=True).autorot()
     return image.colourspace("srgb") if facts.colour is Colour.LAB else image
 
@@ -115,7 +134,7 @@ def _spot(image: pyvips.Image, facts: Facts, light: pyvips.Image) -> pyvips.Imag
         max(0, min(left, image.width - edge)), max(0, min(top, image.height - edge)), edge, edge
     )
     # An embedded profile is honoured as in the other previews; without one, libvips' own is.
-    spot = spot.copy_memory().thumbnail_image(edge, output_profile="srgb")
+    spot = _in_srgb(spot.copy_memory())
     return spot.flatten(background=255) if spot.hasalpha() else spot
 
 
