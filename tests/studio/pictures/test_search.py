@@ -6,10 +6,8 @@ from harnet.core.targets.shipped import target_named
 from harnet.store.tables.pictures import Picture, Shelf
 from harnet.studio.pictures.search import PictureFilter, found
 
-OWN, TRUST = Shelf(name="My pictures", folder="/"), Shelf(name="from the trust", folder="/")
 
-
-def picture(name, px_w, px_h, colour="rgb", licence="", shelf=OWN):
+def picture(name, px_w, px_h, colour="rgb", licence="", shelf="My pictures"):
     facts = {
         "kind": "raster" if px_w else "vector",
         "format": "x",
@@ -28,14 +26,37 @@ def picture(name, px_w, px_h, colour="rgb", licence="", shelf=OWN):
         "width_pt": None if px_w else 100.0,
         "height_pt": None if px_w else 100.0,
     }
-    return Picture(file_name=name, facts=facts, licence=licence, shelf=shelf)
+    about = {"sha256": "0" * 64, "size_bytes": 1, "modified_ns": 0}
+    return shelf, Picture(file_name=name, facts=facts, licence=licence, **about)
+
+
+@pytest.fixture
+def session(studio):
+    """With the pictures below on their shelves, the first the newest."""
+    with studio.session() as session:
+        shelves = {name: Shelf(name=name, folder=f"/{name}") for name, _ in map(made, SHELF)}
+        session.add_all(shelves.values())
+        session.flush()
+        for shelf, picture in map(made, reversed(SHELF)):
+            picture.shelf = shelves[shelf]
+            session.add(picture)
+            session.flush()
+        yield session
+
+
+def made(about):
+    return picture(*about[0], **about[1])
+
+
+def of(*about, **more):
+    return about, more
 
 
 SHELF = [
-    picture("harbour-morning.jpg", 5184, 3456),
-    picture("harbour-gull.png", 312, 500, "palette", "CC-BY-4.0"),
-    picture("chart.tif", 8000, 8000, "bilevel", shelf=TRUST),
-    picture("crest.svg", None, None, "vector"),
+    of("harbour-morning.jpg", 5184, 3456),
+    of("harbour-gull.png", 312, 500, "palette", "CC-BY-4.0"),
+    of("chart.tif", 8000, 8000, "bilevel", shelf="from the trust"),
+    of("crest.svg", None, None, "vector"),
 ]
 
 
@@ -69,5 +90,10 @@ SHELF = [
         ),
     ],
 )
-def test_what_is_found_and_in_which_order(wanted, names):
-    assert [one.file_name for one in found(SHELF, wanted, target_named("coated"))] == names
+def test_what_is_found_and_in_which_order(session, wanted, names):
+    count, pictures = found(session, wanted, target_named("coated"))
+    assert [one.file_name for one in pictures] == names
+    assert count == len(names)
+    # And a page of it.
+    again, some = found(session, wanted, target_named("coated"), first=1, most=2)
+    assert ([one.file_name for one in some], again) == (names[1:3], count)

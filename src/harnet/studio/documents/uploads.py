@@ -6,7 +6,7 @@ from functools import partial
 from pathlib import Path
 from typing import IO, Any
 
-from sqlalchemy import Row, insert, select
+from sqlalchemy import Row, func, insert, select
 from sqlalchemy.orm import Session
 
 from harnet.core.documents.document import DocumentFacts, page_from, page_values, read_from
@@ -73,9 +73,13 @@ def document_with(session: Session, document_id: int) -> Document:
     )
 
 
-def all_documents(session: Session) -> list[Document]:
-    """The checked documents, the latest first."""
-    return list(session.scalars(select(Document).order_by(Document.id.desc())))
+def documents_between(
+    session: Session, first: int = 0, most: int | None = None
+) -> tuple[int, list[Document]]:
+    """How many documents were checked, and some of them, the latest first."""
+    count = session.scalar(select(func.count(Document.id))) or 0
+    some = select(Document).order_by(Document.id.desc()).offset(first).limit(most)
+    return count, list(session.scalars(some))
 
 
 def add_document_once(

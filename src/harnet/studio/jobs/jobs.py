@@ -1,5 +1,6 @@
 """Jobs and their pages: making them, finding them, their target."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -198,6 +199,13 @@ def page_count(job: Job) -> int:
     if session is None or "pages" in job.__dict__:
         return len(job.pages)
     return session.scalar(select(func.count()).where(Page.job_id == job.id)) or 0
+
+
+def page_counts(session: Session, jobs: Sequence[Job]) -> dict[int, int]:
+    """How many pages each job has, by its number."""
+    asked = select(Page.job_id, func.count()).where(Page.job_id.in_([job.id for job in jobs]))
+    found = {row[0]: row[1] for row in session.execute(asked.group_by(Page.job_id))}
+    return {job.id: found.get(job.id, 0) for job in jobs}
 
 
 def pages_between(job: Job, first: int, last: int) -> list[Page]:

@@ -1,5 +1,6 @@
 """The list of jobs: open, put away, deleted and brought back, and copies of whole jobs."""
 
+from collections.abc import Sequence
 from enum import Enum
 
 from sqlalchemy import ColumnElement, and_, func, select
@@ -55,16 +56,22 @@ def _is(status: JobStatus) -> ColumnElement[bool]:
     return and_(Job.deleted_at.is_(None), Job.is_archived.is_(is_archived))
 
 
-def first_pictures(session: Session, job: Job, most: int = 2) -> list[str]:
-    """The contents of a job's first pictures, by their hashes."""
-    wanted = (
-        select(Picture.sha256)
-        .join(Item, Item.picture_id == Picture.id)
-        .join(Page, Page.id == Item.page_id)
-        .where(Page.job_id == job.id)
-        .order_by(Page.position, Item.position)
+def first_pictures(session: Session, jobs: Sequence[Job], most: int = 2) -> dict[int, list[str]]:
+    """The contents of each job's first pictures, by their hashes; by the job's number."""
+    order = (Page.position, Item.position)
+    place = func.row_number().over(partition_by=Page.job_id, order_by=order).label("place")
+    ranked = (
+        select(Page.job_id, Picture.sha256, place)
+        .join(Item, Item.page_id == Page.id)
+        .join(Picture, Picture.id == Item.picture_id)
+        .where(Page.job_id.in_([job.id for job in jobs]))
+        .subquery()
     )
-    return list(session.scalars(wanted.limit(most)))
+    found: dict[int, list[str]] = {job.id: [] for job in jobs}
+    wanted = select(ranked.c.job_id, ranked.c.sha256).where(ranked.c.place <= most)
+    for job_id, sha256 in session.execute(wanted.order_by(ranked.c.job_id, ranked.c.place)):
+        found[job_id].append(sha256)
+    return found
 
 
 def put(job: Job, status: JobStatus) -> None:

@@ -2,12 +2,15 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from typing import Any
 
-from sqlalchemy import Select, select
-from sqlalchemy.orm import Session
+from sqlalchemy import ColumnElement, Select, cast, func, literal, select
+from sqlalchemy.dialects.postgresql import BIT
+from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from harnet.core.layout.placing import Fit
 from harnet.core.layout.swapping import (
+    SAME_SHOT_WITHIN_BITS,
     Match,
     bits_apart,
     filling_of,
@@ -29,6 +32,8 @@ from harnet.studio.layout.placed import FRAME, frame_of, placement_of, target_fo
 from harnet.studio.layout.placing import name_of
 from harnet.studio.people.access import is_on_seen_shelf
 from harnet.studio.pictures.picture import REMOVED_SHELF, kept_detail_of, source_of
+
+_AT_ONCE = 100
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,6 +58,36 @@ def candidates_for(
     if item.picture is None:
         return _filling(item, on_shelf, target_of(job), any_orientation)
     return _ranked(item, on_shelf, target_of(job), any_orientation)
+
+
+def same_shots(session: Session, job: Job, item: Item) -> list[Candidate]:
+    """Pictures of the same shot that could take the item's place, best first.
+
+    Only those are read whose likeness is near enough.
+    """
+    if item.picture is None or not item.picture.likeness:
+        return []
+    apart = func.bit_count(_bits(Picture.likeness).op("#")(_bits(literal(item.picture.likeness))))
+    near = _on_shelves().where(Picture.likeness != "", apart <= SAME_SHOT_WITHIN_BITS)
+    copies = _copies_of(session, [item.picture_id] if item.picture_id else [])
+    some = [one for one in session.scalars(near) if (item.picture_id, one.id) not in copies]
+    ranked = _ranked(item, some, target_of(job), any_orientation=False)
+    return [one for one in ranked if one.match.is_same_shot]
+
+
+def _bits(likeness: ColumnElement[str] | InstrumentedAttribute[str]) -> ColumnElement[Any]:
+    """A hash of 16 hexadecimal digits as 64 bits."""
+    return cast(literal("x").concat(likeness), BIT(64))
+
+
+def is_any_other(session: Session, item: Item) -> bool:
+    """Whether any other picture on the shelves could take the item's place at all."""
+    if item.picture is None:
+        return False
+    frame = placement_of(item).frame
+    others = _on_shelves().where(Picture.sha256 != item.picture.sha256)
+    found = session.scalars(others.execution_options(yield_per=_AT_ONCE))
+    return any(is_same_orientation(source_of(one), frame.width, frame.height) for one in found)
 
 
 def _filling(
@@ -144,19 +179,14 @@ def _on_shelves() -> Select[Picture]:
 
 def denser_shots(session: Session, job: Job, items: Sequence[Item]) -> dict[int, Candidate]:
     """For each item, by its number, the densest picture of the same shot that beats its own."""
-    on_shelf = list(session.scalars(_on_shelves()))
-    target = target_of(job)
-    copies = _copies_of(session, [item.picture_id for item in items if item.picture_id])
     found = {}
     for item in items:
         if item.picture is None:
             continue
         now = placement_of(item).density
-        for one in _ranked(item, on_shelf, target, any_orientation=True):
+        for one in same_shots(session, job, item):
             density = one.match.figures.density
-            is_denser = now is not None and (density is None or density.worst > now.worst)
-            is_copy = (item.picture_id, one.picture.id) in copies
-            if one.match.is_same_shot and is_denser and not is_copy:
+            if now is not None and (density is None or density.worst > now.worst):
                 found[item.id] = one
                 break
     return found

@@ -1,12 +1,12 @@
 """The pictures that Harnet knows: facts, rights, files, and where they are used."""
 
 from collections import Counter
-from collections.abc import Iterable, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from sqlalchemy import func, select
-from sqlalchemy.orm import Session, joinedload, object_session
+from sqlalchemy import ColumnElement, func, select
+from sqlalchemy.orm import InstrumentedAttribute, Session, joinedload, object_session
 
 from harnet.core.layout.placing import Source, source_from
 from harnet.core.pictures.detail import Detail
@@ -245,6 +245,50 @@ def names_told_apart(pictures: Sequence[Picture]) -> dict[int, str]:
         else picture.file_name
         for picture in pictures
     }
+
+
+def names_on_shelves(session: Session, pictures: Sequence[Picture]) -> dict[int, str]:
+    """Their file names, by number; with the shelf where any other picture has the same."""
+    asked = {picture.file_name for picture in pictures}
+    times = _times(session, Picture.file_name, asked)
+    return {
+        picture.id: f"{picture.file_name} · {picture.shelf.name}"
+        if times[picture.file_name] > 1 and picture.shelf is not None
+        else picture.file_name
+        for picture in pictures
+    }
+
+
+def times_of_contents(session: Session, pictures: Sequence[Picture]) -> Mapping[str, int]:
+    """How often the content of each is on the shelves, by hash."""
+    return _times(session, Picture.sha256, {picture.sha256 for picture in pictures})
+
+
+def _times(
+    session: Session, column: InstrumentedAttribute[str], values: Collection[str]
+) -> Counter[str]:
+    wanted = select(column, func.count()).where(column.in_(values), *_on_seen()).group_by(column)
+    return Counter({row[0]: row[1] for row in session.execute(wanted)})
+
+
+def picture_count(session: Session) -> int:
+    """How many pictures are on the shelves that are seen."""
+    return session.scalar(select(func.count(Picture.id)).where(*_on_seen())) or 0
+
+
+def latest_picture_number(session: Session) -> int:
+    """The highest number that a picture has; 0 without any."""
+    return session.scalar(select(func.max(Picture.id))) or 0
+
+
+def licences_on_shelves(session: Session) -> list[str]:
+    """Every licence that a picture states, in order."""
+    stated = select(Picture.licence).distinct().where(Picture.licence != "", *_on_seen())
+    return sorted(session.scalars(stated))
+
+
+def _on_seen() -> tuple[ColumnElement[bool], ...]:
+    return Picture.shelf_id.is_not(None), is_on_seen_shelf()
 
 
 def picture_of_content(session: Session, sha256: str) -> int | None:

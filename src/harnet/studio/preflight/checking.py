@@ -82,8 +82,18 @@ def counts_of(job: Job) -> JobCounts:
     """How a job stands, by the tallies of its pages."""
     session = object_session(job)
     assert session is not None
+    return counts_of_each(session, [job])[job.id]
+
+
+def counts_of_each(session: Session, jobs: Sequence[Job]) -> dict[int, JobCounts]:
+    """How each job stands, by its number."""
     figures = [func.coalesce(func.sum(Page.tally[place]), 0) for place in range(1, FIGURES + 1)]
-    sums = session.execute(select(*figures).where(Page.job_id == job.id)).one()
+    asked = select(Page.job_id, *figures).where(Page.job_id.in_([job.id for job in jobs]))
+    sums = {row[0]: row[1:] for row in session.execute(asked.group_by(Page.job_id))}
+    return {job.id: _counts_of(sums.get(job.id, (0,) * FIGURES)) for job in jobs}
+
+
+def _counts_of(sums: Sequence[int]) -> JobCounts:
     tally = Tally.of_rows([[int(figure) for figure in sums]])
     return JobCounts(
         dict(zip(_VERDICTS, tally.verdicts, strict=True)),

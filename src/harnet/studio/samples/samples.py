@@ -20,8 +20,9 @@ from harnet.store.tables.pictures import Picture, Shelf
 from harnet.studio.common.studio import Studio
 from harnet.studio.documents.uploads import add_document, delete_document
 from harnet.studio.jobs.jobs import NewJob, make_job, page_of
-from harnet.studio.jobs.listing import JobStatus, jobs_that_are, put
+from harnet.studio.jobs.listing import JobStatus, put
 from harnet.studio.layout.arranging import place_in_frame
+from harnet.studio.people.access import is_seen
 from harnet.studio.pictures.importing import import_picture
 from harnet.studio.pictures.keeping import remove_picture
 from harnet.studio.pictures.shelves import shelf_named
@@ -86,7 +87,7 @@ def sample_document(studio: Studio, session: Session) -> Document:
 
 def has_samples(session: Session) -> bool:
     """Whether any sample is here."""
-    return bool(_jobs(session) or _documents(session) or _pictures(session))
+    return any(session.scalar(select(wanted.exists())) for wanted in (_JOBS, _DOCUMENTS, _PICTURES))
 
 
 def throw_samples_away(studio: Studio, session: Session) -> None:
@@ -95,28 +96,14 @@ def throw_samples_away(studio: Studio, session: Session) -> None:
     Raises:
         Refused: a sample picture is placed in a job that is no sample.
     """
-    for job in _jobs(session):
+    for job in list(session.scalars(_JOBS.where(is_seen(Job.group_id)))):
         put(job, JobStatus.DELETED)
-    for document in _documents(session):
+    for document in list(session.scalars(_DOCUMENTS)):
         delete_document(session, document)
-    for picture in _pictures(session):
+    for picture in list(session.scalars(_PICTURES)):
         remove_picture(studio, session, picture)
 
 
-def _jobs(session: Session) -> list[Job]:
-    everywhere = (JobStatus.OPEN, JobStatus.ARCHIVED)
-    return [
-        job
-        for status in everywhere
-        for job in jobs_that_are(session, status)
-        if job.title == SAMPLE_JOB
-    ]
-
-
-def _documents(session: Session) -> list[Document]:
-    return list(session.scalars(select(Document).where(Document.file_name == SAMPLE_PDF)))
-
-
-def _pictures(session: Session) -> list[Picture]:
-    on_shelf = select(Picture).join(Picture.shelf).where(Shelf.name == SAMPLE_SHELF)
-    return list(session.scalars(on_shelf))
+_JOBS = select(Job).where(Job.title == SAMPLE_JOB, Job.deleted_at.is_(None))
+_DOCUMENTS = select(Document).where(Document.file_name == SAMPLE_PDF)
+_PICTURES = select(Picture).join(Picture.shelf).where(Shelf.name == SAMPLE_SHELF)

@@ -11,9 +11,9 @@ from harnet.studio.documents.stored_report import noted_copy, stored_report_of
 from harnet.studio.documents.uploads import (
     READ_PDF,
     add_document_once,
-    all_documents,
     delete_document,
     document_with,
+    documents_between,
 )
 from harnet.web.api.door import fails, file_answer, resource, same_answer
 from harnet.web.api.forms.base import Key, ListRange, Ppi, RequestForm
@@ -43,11 +43,8 @@ class CheckIn(RequestForm):
 def checks(query_data: ListRange) -> Checks:
     """The checked documents, the latest first."""
     with studio().session() as session:
-        documents = all_documents(session)
-        some = documents[query_data.offset : query_data.offset + query_data.limit]
-        return Checks(
-            total=len(documents), items=[check_out(session, document) for document in some]
-        )
+        total, some = documents_between(session, query_data.offset, query_data.limit)
+        return Checks(total=total, items=[check_out(session, document) for document in some])
 
 
 @blueprint.post("/checks")

@@ -1,5 +1,6 @@
 """What every view of a job shows at its top, and how views reach the studio."""
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -12,12 +13,12 @@ from harnet.core.targets.target import Target
 from harnet.store.database import Session, object_session
 from harnet.store.tables.jobs import Job
 from harnet.studio.common.studio import Studio
-from harnet.studio.jobs.jobs import job_with, page_count, target_of
+from harnet.studio.jobs.jobs import job_with, page_count, page_counts, target_of
 from harnet.studio.jobs.steps import steps_of
 from harnet.studio.judging.judging import catch_up, settle_job
 from harnet.studio.ledger.long_batch import CARRY_OUT_BATCH
 from harnet.studio.people.access import group_name
-from harnet.studio.preflight.checking import JobCounts, counts_of
+from harnet.studio.preflight.checking import JobCounts, counts_of, counts_of_each
 from harnet.studio.preflight.comments import open_comments
 from harnet.studio.targets.targets import all_targets
 from harnet.studio.tasks.task import Task
@@ -107,6 +108,7 @@ class JobHeader:
     """How many are open."""
     group: str = ""
     """The name of the group that it belongs to; empty for everyone."""
+    pages: int = 1
 
     @classmethod
     def of(cls, job: Job) -> "JobHeader":
@@ -115,7 +117,14 @@ class JobHeader:
         session = object_session(job)
         assert session is not None
         comments = open_comments(session, job)
-        return cls(job, target_of(job), counts_of(job), comments, group_name(session, job.group_id))
+        group = group_name(session, job.group_id)
+        return cls(job, target_of(job), counts_of(job), comments, group, page_count(job))
+
+    @classmethod
+    def of_each(cls, session: Session, jobs: Sequence[Job]) -> list["JobHeader"]:
+        """The headers of many jobs for a list, which says nothing of comments and groups."""
+        counts, pages = counts_of_each(session, jobs), page_counts(session, jobs)
+        return [cls(job, target_of(job), counts[job.id], pages=pages[job.id]) for job in jobs]
 
     @property
     def steps(self) -> tuple[int, int]:
@@ -125,7 +134,7 @@ class JobHeader:
     @property
     def page_line(self) -> str:
         """Number of pages, page size and bleed."""
-        parts = [counted(page_count(self.job), "page"), page_size_text(self.job)]
+        parts = [counted(self.pages, "page"), page_size_text(self.job)]
         if self.job.bleed_pt:
             unit = paper_unit(self.job)
             parts.append(f"bleed {exact_length_text(self.job.bleed_pt, unit)} {unit.value}")

@@ -24,10 +24,10 @@ from harnet.studio.documents.report import split_by
 from harnet.studio.documents.uploads import (
     READ_PDF,
     add_document,
-    all_documents,
     counts_of,
     delete_document,
     document_with,
+    documents_between,
     judge_by,
     parts_text,
     pictures_in,
@@ -46,6 +46,7 @@ from harnet.web.drawing.ruler import Ruler, Scale, ruler_of, spots_of_lines
 from harnet.web.ledger.query import LedgerQuery
 
 blueprint = Blueprint("documents", __name__, url_prefix="/documents")
+_PER_PAGE = 40
 _MOST_ROWS = 300
 _FOREVER = 365 * 24 * 3600
 
@@ -80,10 +81,16 @@ def rows() -> str:
 
 
 def _list_values(session: Session) -> dict[str, object]:
-    documents = all_documents(session)
-    counts = {document.id: counts_of(session, document) for document in documents}
-    parts = {document.id: parts_text(document) for document in documents}
-    return {"documents": documents, "counts": counts, "parts": parts, "running": RUNNING}
+    page = row_number(request.args.get("page", "")) or 1
+    count, documents = documents_between(session, _PER_PAGE * (page - 1), _PER_PAGE)
+    return {
+        "documents": documents,
+        "counts": {document.id: counts_of(session, document) for document in documents},
+        "parts": {document.id: parts_text(document) for document in documents},
+        "running": RUNNING,
+        "page": page,
+        "last": max(1, -(-count // _PER_PAGE)),
+    }
 
 
 @blueprint.post("/upload")

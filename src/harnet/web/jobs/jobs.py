@@ -47,12 +47,11 @@ def listing() -> str:
         last = max(1, -(-counts[status] // _PER_PAGE))
         page = min(row_number(request.args.get("page", "")) or 1, last)
         jobs = jobs_that_are(session, status, _PER_PAGE, _PER_PAGE * (page - 1))
-        headers = [JobHeader.of(job) for job in jobs]
         return render_template(
             "jobs/list.html",
             has_samples=has_samples(session),
-            headers=headers,
-            thumbs={job.id: first_pictures(session, job) for job in jobs},
+            headers=JobHeader.of_each(session, jobs),
+            thumbs=first_pictures(session, jobs),
             status=status.value,
             counts={one.value: count for one, count in counts.items()},
             page=page,

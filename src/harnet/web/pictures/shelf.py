@@ -1,6 +1,5 @@
 """The Pictures view: the wall of all shelves, taking files in, and watched folders."""
 
-from collections import Counter
 from dataclasses import dataclass
 
 from flask import Blueprint, jsonify, render_template, request
@@ -22,11 +21,14 @@ from harnet.studio.people.access import own_groups
 from harnet.studio.pictures.importing import import_picture
 from harnet.studio.pictures.picture import (
     REMOVED_SHELF,
-    all_pictures,
     facts_of_picture,
-    names_told_apart,
+    latest_picture_number,
+    licences_on_shelves,
+    names_on_shelves,
+    picture_count,
     picture_with,
     state_of,
+    times_of_contents,
 )
 from harnet.studio.pictures.search import COLOURS, KINDS, ORDERS, SHAPES, PictureFilter, found
 from harnet.studio.pictures.shelves import (
@@ -40,11 +42,13 @@ from harnet.studio.pictures.shelves import (
 )
 from harnet.studio.pictures.watching import stop_watching, watch_folder
 from harnet.web.common.shared import drawn_box, send_look, studio
+from harnet.web.common.values import row_number
 from harnet.web.drawing.reach import reach_for
 from harnet.web.pictures.wording import asked_target, copy_note
 
 blueprint = Blueprint("shelf", __name__, url_prefix="/pictures")
 _TILE_PX = (166.0, 120.0)
+_PER_PAGE = 96
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -70,13 +74,17 @@ def wall() -> str:
     target, wanted = asked_target(), _wanted()
     with studio().session() as session:
         shelf_named(studio(), session, DEFAULT_SHELF)
-        everything = all_pictures(session)
-        licences = sorted({one.licence for one in everything if one.licence})
+        total = picture_count(session)
+        page = row_number(request.args.get("page", "")) or 1
+        count, some = found(session, wanted, target, _PER_PAGE * (page - 1), _PER_PAGE)
         shelves = all_shelves(session)
         return render_template(
             "pictures/shelf.html",
-            pictures=_wall_pictures(session, found(everything, wanted, target), everything, target),
-            total=len(everything),
+            pictures=_wall_pictures(session, some, target),
+            total=total,
+            asked=dict(request.args),
+            page=page,
+            last=max(1, -(-count // _PER_PAGE)),
             target=target,
             wanted=wanted,
             choices={
@@ -84,7 +92,7 @@ def wall() -> str:
                 "shape": SHAPES,
                 "kind": KINDS,
                 "colour": COLOURS,
-                "licence": [UNSTATED, *licences],
+                "licence": [UNSTATED, *licences_on_shelves(session)],
             },
             orders=ORDERS,
             kept_names=(DEFAULT_SHELF, REMOVED_SHELF),
@@ -102,7 +110,7 @@ def tile(picture_id: int) -> str:
     """One tile of the wall: it asks for itself until its preview is made."""
     with studio().session() as session:
         picture = picture_with(session, picture_id)
-        (one,) = _wall_pictures(session, [picture], all_pictures(session), asked_target())
+        (one,) = _wall_pictures(session, [picture], asked_target())
         return render_template("common/_tile.html", one=one, target=asked_target())
 
 
@@ -174,12 +182,10 @@ def _wanted() -> PictureFilter:
     return PictureFilter(**texts, **chosen)
 
 
-def _wall_pictures(
-    session: Session, pictures: list[Picture], everything: list[Picture], target: Target
-) -> list[WallPicture]:
+def _wall_pictures(session: Session, pictures: list[Picture], target: Target) -> list[WallPicture]:
     copies = recipes_behind(session, [picture.id for picture in pictures])
-    counts = Counter(picture.sha256 for picture in everything)
-    names = names_told_apart(everything)
+    counts = times_of_contents(session, pictures)
+    names = names_on_shelves(session, pictures)
     tiles = []
     for picture in pictures:
         facts = facts_of_picture(picture)
@@ -246,17 +252,17 @@ def upload() -> ResponseReturnValue:
         )
         if shelf.is_watched:
             raise Refused(f"{shelf.name} is a watched folder, which Harnet never writes to.")
-        before = {picture.id for picture in shelf.pictures}
+        before = latest_picture_number(session)
         try:
             picture = import_picture(studio(), session, shelf, file.filename, file.stream)
         except UnreadableFile as error:
             return jsonify(failure=str(error)), 422
-        is_known = picture.id in before
-        (one,) = _wall_pictures(session, [picture], [picture], SHIPPED[0])
+        is_known = picture.id <= before
+        (one,) = _wall_pictures(session, [picture], SHIPPED[0])
         return jsonify(
             id=picture.id,
             name=picture.file_name,
             is_known=is_known,
-            total=len(all_pictures(session)),
+            total=picture_count(session),
             tile=render_template("common/_tile.html", one=one, target=SHIPPED[0]),
         )

@@ -16,7 +16,7 @@ from harnet.store.tables.jobs import Item, Job
 from harnet.studio.jobs.jobs import target_of
 from harnet.studio.judging.judging import judge_job
 from harnet.studio.layout.links import update_changed
-from harnet.studio.layout.matching import candidates_for
+from harnet.studio.layout.matching import is_any_other, same_shots
 from harnet.studio.layout.placed import PICTURE, Placed, placed_from
 from harnet.studio.layout.placing import item_in, items_with, remove_items
 from harnet.studio.pictures.shelves import own_shelves
@@ -277,19 +277,19 @@ def _matches(
     """What the shelves have in place of the chosen picture: how many, and the best in words."""
     if chosen is None or chosen.placed is None or not chosen.offers(Fix.DENSER.value):
         return []
-    found = candidates_for(session, job, items[chosen.listed.row.item_id])
-    same = [one for one in found if one.match.is_same_shot]
-    best = (same or found)[:1]
-    if not best:
-        return ["Look on the shelves", "no shelf has a picture of this orientation"]
-    facts = best[0].picture.facts
+    item = items[chosen.listed.row.item_id]
+    same = same_shots(session, job, item)
+    if not same:
+        has_others = is_any_other(session, item)
+        others = "no other picture of this shot, but others fit"
+        none = "no shelf has a picture of this orientation"
+        return ["Look on the shelves", others if has_others else none]
+    facts = same[0].picture.facts
     pixels = f"{facts['px_w']} × {facts['px_h']} px" if facts["px_w"] else "vector"
-    if same:
-        return [
-            f"Open {counted(len(same), 'match', 'matches')}",
-            f"the same shot at {pixels} is on a shelf",
-        ]
-    return ["Look on the shelves", "no other picture of this shot, but others fit"]
+    return [
+        f"Open {counted(len(same), 'match', 'matches')}",
+        f"the same shot at {pixels} is on a shelf",
+    ]
 
 
 @dataclass(frozen=True, slots=True)
