@@ -61,8 +61,12 @@ def api(described):
 
 
 def from_this_machine(app):
-    """The application as a server would call it; the generator leaves out where it calls from."""
-    return lambda environ, start: app({"REMOTE_ADDR": "127.0.0.1", **environ}, start)
+    """The application as a server would call it; the generator leaves out where it calls from.
+
+    It says that it unpacks answers, and does not.
+    """
+    here = {"REMOTE_ADDR": "127.0.0.1"}
+    return lambda environ, start: app({**here, **environ, "HTTP_ACCEPT_ENCODING": ""}, start)
 
 
 def a_pack():
