@@ -54,6 +54,18 @@ function arrange() {
   }
 }
 
+// While the hand moves, answers come faster than badges need to give way.
+const PAUSE_MS = 150;
+let isDue = false;
+function arrangeSoon() {
+  if (isDue) return;
+  isDue = true;
+  setTimeout(() => {
+    isDue = false;
+    arrange();
+  }, PAUSE_MS);
+}
+
 document.addEventListener("view-changed", arrange);
-document.addEventListener("items-drawn", arrange);
+document.addEventListener("items-drawn", arrangeSoon);
 arrange();
