@@ -90,6 +90,8 @@ def serve(
     os.environ["HARNET_THREADS"] = str(threads or values["HARNET_THREADS"])
     sizes = ["--workers", os.environ["HARNET_PROCESSES"], "--threads", os.environ["HARNET_THREADS"]]
     server = ["--bind", f"{where}:{port}", *sizes, "--log-level", "warning"]
+    # glibc would give every thread rooms of its own, and hand little of them back.
+    os.environ.setdefault("MALLOC_ARENA_MAX", "2")
     os.environ["PROMETHEUS_MULTIPROC_DIR"] = str(_fresh_folder(Path(values["HARNET_DATA"]), port))
     _become("gunicorn", *server, "--no-control-socket", application)
 
