@@ -236,7 +236,7 @@ class TestTheShelf:
         (folder / "notes.png").write_text("notes")
         page.goto("/pictures")
         page.get_by_role("button", name="Shelves").click()
-        page.get_by_label("Watch a folder on this machine").fill(str(folder))
+        page.get_by_label("Watch a folder").fill(str(folder))
         page.get_by_role("button", name="Watch folder").click()
         expect(page.locator(".looked")).to_contain_text("1 new picture found", timeout=DONE)
         expect(page.locator(".looked")).to_contain_text("notes.png: its content is not a picture")
