@@ -18,7 +18,7 @@ hands = st.tuples(st.floats(-30, 200), st.floats(-30, 200))
 
 
 def largest(ways, hand):
-    return max((way.map_after(*hand) for way in ways), key=lambda one: one.determinant)
+    return max((way.map_after(*hand) for way in ways), key=lambda one: one.a + one.d)
 
 
 def mapped(corners, by):

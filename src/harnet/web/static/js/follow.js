@@ -109,8 +109,8 @@ function mapAt(gesture, { x, y }, inSteps) {
     const [a, b, c, d, e, f] = across.map((value, index) => value * x + down[index] * y);
     return new DOMMatrix([1 + a, b, c, 1 + d, e, f]);
   });
-  const sizes = maps.map((one) => (one.a > 0 || one.d > 0 ? one.a * one.d - one.b * one.c : -1));
-  const largest = sizes.indexOf(Math.max(...sizes));
+  const largest = maps.reduce((one, other) => (other.a + other.d > one.a + one.d ? other : one));
   // Past the smallest a frame can be the server says how it stands.
-  return sizes[largest] > 1e-4 ? maps[largest] : null;
+  const isThere = largest.a + largest.d > 0 && largest.a * largest.d - largest.b * largest.c > 1e-4;
+  return isThere ? largest : null;
 }
