@@ -12,12 +12,11 @@ import time
 import urllib.request
 from pathlib import Path
 
+from grown import empty_studio
 from playwright.sync_api import sync_playwright
 
 from harnet.demo.many import lay_out_many
 from harnet.standins.studio import open_studio
-from harnet.store.database import migrate
-from harnet.studio.common.settings import Settings
 from harnet.studio.jobs.jobs import NewJob, make_job
 from harnet.studio.pictures.importing import import_picture
 from harnet.studio.pictures.shelves import shelf_named
@@ -38,29 +37,20 @@ _BOX = """() => new Promise((done) => requestAnimationFrame(() => {
 
 def hand(told, image) -> None:
     """Distance of a frame from the hand at four latencies; frames a second on full pages."""
-    address = subprocess.run(
-        ["script/postgres", "start", CLUSTER, "--fast"], cwd=ROOT, capture_output=True, text=True
-    ).stdout.strip()
-    try:
-        with tempfile.TemporaryDirectory() as folder:
-            migrate(address)
-            settings = Settings(address, Path(folder))
-            studio = open_studio(settings)
-            pages = [_page(studio, count, image) for _, count in _PAGES]
-            with _served(settings) as base, sync_playwright() as playwright:
-                found = next(one for one in CHROMIUM if Path(one).exists())
-                browser = playwright.chromium.launch(executable_path=found, args=["--no-sandbox"])
-                for latency in LATENCIES_MS:
-                    off = _distance(browser, f"{base}{pages[0]}", latency)
-                    told(f"frame from the hand, network of {latency} ms", off, "px", GOAL_PX)
-                for path, (quality, count) in zip(pages, _PAGES, strict=True):
-                    frames = _frames(browser, f"{base}{path}", quality)
-                    what = f"frames a second, {count} placements in {quality}"
-                    told(what, frames, "a second", GOAL_FRAMES)
-                browser.close()
-    finally:
-        subprocess.run(["script/postgres", "stop", CLUSTER], cwd=ROOT, check=True)
-        subprocess.run(["rm", "-rf", CLUSTER], cwd=ROOT, check=True)
+    with empty_studio(CLUSTER) as settings:
+        studio = open_studio(settings)
+        pages = [_page(studio, count, image) for _, count in _PAGES]
+        with _served(settings) as base, sync_playwright() as playwright:
+            found = next(one for one in CHROMIUM if Path(one).exists())
+            browser = playwright.chromium.launch(executable_path=found, args=["--no-sandbox"])
+            for latency in LATENCIES_MS:
+                off = _distance(browser, f"{base}{pages[0]}", latency)
+                told(f"frame from the hand, network of {latency} ms", off, "px", GOAL_PX)
+            for path, (quality, count) in zip(pages, _PAGES, strict=True):
+                frames = _frames(browser, f"{base}{path}", quality)
+                what = f"frames a second, {count} placements in {quality}"
+                told(what, frames, "a second", GOAL_FRAMES)
+            browser.close()
 
 
 _PAGES = (("exact", 40), ("light", 200))

@@ -1,19 +1,15 @@
 """What each view takes in a large studio, answered by one process: `script/bench views`."""
 
 import statistics
-import subprocess
-import tempfile
 import time
 from pathlib import Path
 
 import brotli
-from grown import STRIDE, add_documents, fill
+from grown import STRIDE, add_documents, empty_studio, fill
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
 from harnet.standins.studio import open_studio
-from harnet.store.database import migrate
-from harnet.studio.common.settings import Settings
 from harnet.web.app import create_app
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -26,23 +22,15 @@ GOAL_MS, GOAL_MEASURE_MS = 200, 20
 
 def views(told, image) -> None:
     """Prints the time that 95 of 100 answers stay below, and their size compressed."""
-    address = subprocess.run(
-        ["script/postgres", "start", CLUSTER, "--fast"], cwd=ROOT, capture_output=True, text=True
-    ).stdout.strip()
-    try:
-        with tempfile.TemporaryDirectory() as folder:
-            migrate(address)
-            settings = Settings(address, Path(folder))
-            studio = open_studio(settings)
-            job = fill(studio, JOBS, PAGES, PER_PAGE, PICTURES) + JOBS // 2 * STRIDE
-            document = add_documents(studio, _document(Path(folder), image), DOCUMENTS)
-            studio.engine.dispose()
-            client = create_app(settings).test_client()
-            for name, path, goal in _asked(client, job, document):
-                _measure(told, client, name, path, goal)
-    finally:
-        subprocess.run(["script/postgres", "stop", CLUSTER], cwd=ROOT, check=True)
-        subprocess.run(["rm", "-rf", CLUSTER], cwd=ROOT, check=True)
+    with empty_studio(CLUSTER) as settings:
+        studio = open_studio(settings)
+        job = fill(studio, JOBS, PAGES, PER_PAGE, PICTURES) + JOBS // 2 * STRIDE
+        leaflet = _document(settings.data_folder, image)
+        document = add_documents(studio, leaflet, DOCUMENTS)
+        studio.engine.dispose()
+        client = create_app(settings).test_client()
+        for name, path, goal in _asked(client, job, document):
+            _measure(told, client, name, path, goal)
 
 
 def _document(folder, image):

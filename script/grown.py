@@ -1,6 +1,8 @@
 """A studio filled with as much as is wanted: one job laid out by Harnet, and its rows repeated."""
 
+import subprocess
 import tempfile
+from contextlib import contextmanager
 from pathlib import Path
 
 from PIL import Image
@@ -10,15 +12,33 @@ from harnet.core.pictures.picture import facts_as_values
 from harnet.core.targets.shipped import target_named
 from harnet.demo.many import lay_out_many
 from harnet.media.facts.read import facts_of
+from harnet.store.database import migrate
 from harnet.store.tables.documents import Document, DocumentImage
 from harnet.store.tables.jobs import Item, Job, Page
 from harnet.store.tables.pictures import Picture, Shelf
 from harnet.store.tables.preflight import FindingRow, Judgement
+from harnet.studio.common.settings import Settings
 from harnet.studio.documents.uploads import add_document, read_pdf
 from harnet.studio.jobs.jobs import NewJob, make_job
 
+ROOT = Path(__file__).resolve().parents[1]
 STRIDE = 100_000
 """Numbers of one job's rows are so far from those of the next."""
+
+
+@contextmanager
+def empty_studio(cluster):
+    """The settings of a studio with nothing in it, on a database server that goes with it."""
+    address = subprocess.run(
+        ["script/postgres", "start", cluster, "--fast"], cwd=ROOT, capture_output=True, text=True
+    ).stdout.strip()
+    try:
+        with tempfile.TemporaryDirectory() as folder:
+            migrate(address)
+            yield Settings(address, Path(folder))
+    finally:
+        subprocess.run(["script/postgres", "stop", cluster], cwd=ROOT, check=True)
+        subprocess.run(["rm", "-rf", cluster], cwd=ROOT, check=True)
 
 
 def fill(studio, jobs, pages=50, per_page=10, pictures=200):

@@ -2,7 +2,7 @@
 
 from dataclasses import asdict, dataclass
 
-from harnet.core.layout.gesture import flipped
+from harnet.core.layout.hand.gesture import flipped
 from harnet.core.layout.placing import Content, Fit, Placement, fitted
 from harnet.core.layout.shape import Shape
 from harnet.core.measure.geometry import Box

@@ -10,11 +10,11 @@ from hypothesis import strategies as st
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.layout.by_figures import FrameFigures, box_with, placement_with
 from harnet.core.layout.figures import figures_of
-from harnet.core.layout.gesture import TurnedBox
+from harnet.core.layout.hand.straight_line import line_between
 from harnet.core.layout.placing import Fit as PictureFit
 from harnet.core.layout.placing import Placement, Source, fitted, placed_at_native_size
-from harnet.core.layout.straight_line import line_between
 from harnet.core.layout.swapping import filling_of
+from harnet.core.layout.turned_box import TurnedBox
 from harnet.core.measure.geometry import Box
 from harnet.core.pictures.detail import Detail
 from harnet.core.targets.shipped import target_named

@@ -4,7 +4,7 @@ import pytest
 
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.layout.grid import Grid, checked_grid, column_boxes, grid_lines
-from harnet.core.layout.snapping import lines_of_page, snapped_move
+from harnet.core.layout.hand.snapping import lines_of_page, snapped_move
 from harnet.core.measure.geometry import Box
 
 

@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.layout.figures import figures_of, reach_zones
-from harnet.core.layout.gesture import Handle, TurnedBox, moved, panned, resized, resized_box
+from harnet.core.layout.hand.gesture import Handle, moved, panned, resized, resized_box
 from harnet.core.layout.placing import (
     Adjusts,
     Content,
@@ -26,6 +26,7 @@ from harnet.core.layout.placing import (
     scaled_to_reach,
     with_frame_size,
 )
+from harnet.core.layout.turned_box import TurnedBox
 from harnet.core.measure.density import effective_density
 from harnet.core.measure.geometry import Box, Matrix, quarter_turns, turned_about
 from harnet.core.measure.verdict import Verdict

@@ -3,8 +3,8 @@
 from dataclasses import dataclass, replace
 
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.layout.gesture import TurnedBox
 from harnet.core.layout.placing import Adjusts, Placement, scaled_by, with_frame_size
+from harnet.core.layout.turned_box import TurnedBox
 from harnet.core.measure.geometry import Box
 
 

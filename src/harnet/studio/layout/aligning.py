@@ -7,8 +7,9 @@ from sqlalchemy.orm import Session
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.layout.aligning import Align, AlignTo, Spread, aligned, distributed
 from harnet.core.layout.by_figures import FrameFigures
-from harnet.core.layout.gesture import bounds_of, moved, moved_box
+from harnet.core.layout.hand.gesture import moved, moved_box
 from harnet.core.layout.placing import Adjusts, Placement
+from harnet.core.layout.turned_box import bounds_of
 from harnet.core.measure.geometry import Box
 from harnet.core.measure.wording import counted
 from harnet.store.history import recorded

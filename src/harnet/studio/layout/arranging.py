@@ -7,10 +7,10 @@ from typing import Any
 from sqlalchemy import inspect
 from sqlalchemy.orm import Session
 
-from harnet.core.layout.gesture import flipped
+from harnet.core.layout.hand.gesture import flipped
+from harnet.core.layout.hand.straight_line import THICKNESS_PT
 from harnet.core.layout.placing import Fit, Placement, fitted
 from harnet.core.layout.shape import Shape
-from harnet.core.layout.straight_line import THICKNESS_PT
 from harnet.core.measure.geometry import Box
 from harnet.core.measure.wording import counted
 from harnet.core.targets.target import Target

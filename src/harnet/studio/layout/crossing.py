@@ -5,8 +5,9 @@ from collections.abc import Sequence
 from sqlalchemy.orm import Session
 
 from harnet.core.layout.facing import facing_page, shift_to_facing
-from harnet.core.layout.gesture import TurnedBox, bounds_of, moved, moved_box
+from harnet.core.layout.hand.gesture import moved, moved_box
 from harnet.core.layout.placing import Placement
+from harnet.core.layout.turned_box import TurnedBox, bounds_of
 from harnet.core.measure.geometry import Box
 from harnet.core.measure.wording import counted
 from harnet.store.history import recorded

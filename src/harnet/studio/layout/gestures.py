@@ -4,10 +4,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.layout.gesture import (
+from harnet.core.layout.hand.gesture import (
     Handle,
-    TurnedBox,
-    bounds_of,
     moved,
     moved_box,
     panned,
@@ -16,8 +14,7 @@ from harnet.core.layout.gesture import (
     scaled_to_width,
     turned_towards,
 )
-from harnet.core.layout.placing import LARGEST_LENGTH_PT, Placement
-from harnet.core.layout.snapping import (
+from harnet.core.layout.hand.snapping import (
     Guide,
     Lines,
     guides_of,
@@ -25,6 +22,8 @@ from harnet.core.layout.snapping import (
     snapped_edge,
     snapped_move,
 )
+from harnet.core.layout.placing import LARGEST_LENGTH_PT, Placement
+from harnet.core.layout.turned_box import TurnedBox, bounds_of
 from harnet.core.measure.geometry import Box
 from harnet.store.tables.jobs import Item, Job
 from harnet.studio.common.errors import Refused, sentence_of

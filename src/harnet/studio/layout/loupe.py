@@ -2,9 +2,9 @@
 
 from dataclasses import dataclass
 
-from harnet.core.layout.gesture import bounds_of
 from harnet.core.layout.placing import Placement
 from harnet.core.layout.shape import Outline
+from harnet.core.layout.turned_box import bounds_of
 from harnet.core.measure.geometry import Matrix
 from harnet.core.targets.target import Target
 from harnet.media.pixels.halftone import PrintedPicture

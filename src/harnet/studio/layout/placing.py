@@ -10,7 +10,7 @@ from sqlalchemy.orm import Session, contains_eager, object_session
 from harnet.core.copies.frame_copy import with_copy
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.layout.by_figures import FrameFigures, box_with, placement_with
-from harnet.core.layout.gesture import TurnedBox, moved
+from harnet.core.layout.hand.gesture import moved
 from harnet.core.layout.placing import (
     Adjusts,
     EvenBy,
@@ -25,6 +25,7 @@ from harnet.core.layout.placing import (
     scaled_to_reach,
 )
 from harnet.core.layout.swapping import swapped
+from harnet.core.layout.turned_box import TurnedBox
 from harnet.core.measure.geometry import Box
 from harnet.core.measure.wording import counted, ppi_text
 from harnet.core.targets.target import Target

@@ -6,10 +6,11 @@ from dataclasses import dataclass, replace
 
 from harnet.core.layout.facing import spread_at
 from harnet.core.layout.figures import frame_pixels
-from harnet.core.layout.following import Change, ways_of
-from harnet.core.layout.gesture import Handle, TurnedBox
+from harnet.core.layout.hand.following import Change, ways_of
+from harnet.core.layout.hand.gesture import Handle
 from harnet.core.layout.placing import Placement
 from harnet.core.layout.shape import Shape, outline_of, path_text
+from harnet.core.layout.turned_box import TurnedBox
 from harnet.core.measure.geometry import Box, Matrix, turned_about
 from harnet.core.measure.verdict import Verdict
 from harnet.core.measure.wording import ppi_text, px_text, reach_text

@@ -7,8 +7,8 @@ from flask.typing import ResponseReturnValue
 from werkzeug.datastructures import MultiDict
 
 from harnet.core.layout.by_figures import FrameFigures
+from harnet.core.layout.hand.straight_line import line_between
 from harnet.core.layout.placing import Fit
-from harnet.core.layout.straight_line import line_between
 from harnet.core.measure.geometry import Box
 from harnet.core.measure.wording import reach_text, size_text
 from harnet.store.tables.jobs import Item, Job

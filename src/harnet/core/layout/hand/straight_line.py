@@ -2,7 +2,7 @@
 
 import math
 
-from harnet.core.layout.gesture import TurnedBox
+from harnet.core.layout.turned_box import TurnedBox
 from harnet.core.measure.geometry import Box
 
 THICKNESS_PT = 2.0

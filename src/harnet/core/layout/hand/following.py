@@ -6,7 +6,7 @@ and everything that is judged come with the server's answer.
 
 from dataclasses import dataclass
 
-from harnet.core.layout.gesture import Handle
+from harnet.core.layout.hand.gesture import Handle
 from harnet.core.measure.geometry import Box, Matrix, turned_about
 
 _Growth = tuple[tuple[float, float], tuple[float, float]]

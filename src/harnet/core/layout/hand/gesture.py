@@ -1,8 +1,7 @@
 """What the hand does to a frame: move it, size it by a handle, move the picture inside it."""
 
 import math
-from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from enum import Enum
 
 from harnet.core.layout.placing import (
@@ -14,6 +13,7 @@ from harnet.core.layout.placing import (
     scaled_by,
     with_frame_size,
 )
+from harnet.core.layout.turned_box import TurnedBox
 from harnet.core.measure.geometry import Box, Matrix, turned_about
 
 
@@ -117,26 +117,6 @@ def flipped(placement: Placement, across: bool) -> Placement:
             offset_y=frame.height - content.offset_y - height,
         )
     return replace(placement, content=content)
-
-
-def bounds_of(points: Iterable[tuple[float, float]]) -> Box:
-    """The upright box around points."""
-    xs, ys = zip(*points, strict=True)
-    return Box(min(xs), min(ys), max(xs) - min(xs), max(ys) - min(ys))
-
-
-@dataclass(frozen=True, slots=True)
-class TurnedBox:
-    """A frame without a picture: its box and its rotation about its middle."""
-
-    box: Box
-    rotation_deg: float = 0.0
-
-    @property
-    def corners(self) -> list[tuple[float, float]]:
-        """Its corners on the page, clockwise from its own top left."""
-        turn = turned_about(self.rotation_deg, self.box.centre)
-        return [turn.applied(x, y) for x, y in self.box.corners()]
 
 
 def moved_box(frame: TurnedBox, dx_pt: float, dy_pt: float) -> TurnedBox:

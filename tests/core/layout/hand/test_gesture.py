@@ -7,10 +7,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from harnet.core.layout.gesture import (
+from harnet.core.layout.hand.gesture import (
     Handle,
-    TurnedBox,
-    bounds_of,
     flipped,
     moved,
     panned,
@@ -19,9 +17,10 @@ from harnet.core.layout.gesture import (
     scaled_to_width,
     turned_towards,
 )
+from harnet.core.layout.hand.snapping import lines_of_page, snapped_edge, snapped_move
 from harnet.core.layout.placing import Content, Fit, Placement, Source, fitted
 from harnet.core.layout.shape import Shape, outline_of, path_text
-from harnet.core.layout.snapping import lines_of_page, snapped_edge, snapped_move
+from harnet.core.layout.turned_box import TurnedBox, bounds_of
 from harnet.core.measure.density import effective_density
 from harnet.core.measure.geometry import Box, Matrix
 from harnet.core.pictures.roughness import Cause, roughness_of

@@ -5,9 +5,10 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from harnet.core.layout.following import ways_of
-from harnet.core.layout.gesture import Handle, TurnedBox, resized, resized_box
+from harnet.core.layout.hand.following import ways_of
+from harnet.core.layout.hand.gesture import Handle, resized, resized_box
 from harnet.core.layout.placing import Content, Placement, Source
+from harnet.core.layout.turned_box import TurnedBox
 from harnet.core.measure.geometry import Box
 
 places = st.floats(-300, 300)

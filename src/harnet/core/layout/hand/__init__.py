@@ -1,0 +1,1 @@
+"""What the hand does to frames: moving, sizing, drawing them, and what they come to rest on."""
