@@ -17,6 +17,7 @@ from uuid import uuid4
 import fsspec
 from botocore.exceptions import BotoCoreError, ClientError
 from fsspec.implementations.local import LocalFileSystem
+from fsspec.spec import AbstractFileSystem
 
 _BLOCK = 1 << 20
 
@@ -61,6 +62,18 @@ def asked() -> Iterator[None]:
         raise StoreAway(f"the store does not answer: {type(error).__name__}") from error
 
 
+def opened(url: str, endpoint: str) -> tuple[AbstractFileSystem, str]:
+    """The file system behind a URL and the place on it; `endpoint` is where buckets are served."""
+    options: dict[str, Any] = {}
+    if url.startswith("s3://"):
+        # Others write, too: what a listing said a moment ago may be otherwise now.
+        options["use_listings_cache"] = False
+        if endpoint:
+            options["endpoint_url"] = endpoint
+    files, root = fsspec.core.url_to_fs(url, **options)
+    return files, str(root)
+
+
 class BlobStore:
     """A content-addressed store on any fsspec file system; by default a local folder."""
 
@@ -70,13 +83,7 @@ class BlobStore:
         `endpoint` is where a bucket is served, if not by the usual service.
         """
         self.endpoint = endpoint
-        options: dict[str, Any] = {}
-        if url.startswith("s3://"):
-            # Others write, too: what a listing said a moment ago may be otherwise now.
-            options["use_listings_cache"] = False
-            if endpoint:
-                options["endpoint_url"] = endpoint
-        self._files, self._root = fsspec.core.url_to_fs(url, **options)
+        self._files, self._root = opened(url, endpoint)
         self._is_local = isinstance(self._files, LocalFileSystem)
         if self._is_local:
             self._files.makedirs(self._root, exist_ok=True)

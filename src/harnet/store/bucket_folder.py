@@ -3,11 +3,8 @@
 from collections.abc import Iterator
 from dataclasses import dataclass
 from pathlib import Path
-from typing import Any
 
-import fsspec
-
-from harnet.store.blobs import asked, moment_of
+from harnet.store.blobs import asked, moment_of, opened
 
 BUCKET = "s3://"
 _NS = 10**9
@@ -32,11 +29,8 @@ class BucketFolder:
 
     def __init__(self, url: str, endpoint: str = "") -> None:
         """`endpoint` is where the bucket is served, if not by the usual service."""
-        options: dict[str, Any] = {"use_listings_cache": False}
-        if endpoint:
-            options["endpoint_url"] = endpoint
-        self._files, root = fsspec.core.url_to_fs(url, **options)
-        self._root = str(root).rstrip("/")
+        self._files, root = opened(url, endpoint)
+        self._root = root.rstrip("/")
 
     def lying(self, deepest: int) -> Iterator[LyingFile]:
         """What lies in it and in the folders inside, hidden ones left out.

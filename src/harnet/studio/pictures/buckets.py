@@ -10,7 +10,6 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from harnet.core.measure.wording import bytes_text
-from harnet.core.pictures.picture import facts_as_values
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.bounded_reading import facts_apart
 from harnet.media.limits import MAX_FILE_BYTES
@@ -19,7 +18,7 @@ from harnet.store.bucket_folder import BUCKET, BucketFolder, LyingFile
 from harnet.store.tables.pictures import Picture, Shelf
 from harnet.studio.common.errors import Refused
 from harnet.studio.pictures.picture import files_in_store, state_of
-from harnet.studio.pictures.reading import DEEPEST, Reading, require_short
+from harnet.studio.pictures.reading import DEEPEST, Reading, read_picture, require_short
 
 _GONE: dict[str, object] = {}
 _MOST_REFUSED = 10_000
@@ -121,18 +120,10 @@ def _take_in(session: Session, shelf: Shelf, folder: BucketFolder, lying: LyingF
             _refused.clear()
         _refused[shelf.folder, lying] = error
         raise
-    session.add(
-        Picture(
-            shelf=shelf,
-            file_name=lying.name,
-            sha256=found["sha256"],
-            facts=facts_as_values(facts),
-            size_bytes=lying.size_bytes,
-            modified_ns=lying.modified_ns,
-            in_bucket=found,
-            is_previewed=False,
-        )
-    )
+    sha256, size_bytes = str(found["sha256"]), lying.size_bytes
+    picture = read_picture(shelf, lying.name, sha256, facts, size_bytes, lying.modified_ns)
+    picture.in_bucket = found
+    session.add(picture)
     return 1
 
 

@@ -30,7 +30,7 @@ from harnet.studio.pictures.picture import (
     set_rights,
     state_of,
 )
-from harnet.studio.pictures.reading import DEEPEST, Reading, require_short
+from harnet.studio.pictures.reading import DEEPEST, Reading, read_picture, require_short
 
 DEFAULT_SHELF = "My pictures"
 _AT_ONCE = 20
@@ -175,17 +175,7 @@ def _add(session: Session, shelf: Shelf, path: Path) -> int:
         raise UnreadableFile(
             path.name, "it changed while it was read", "It is read again at the next check"
         )
-    session.add(
-        Picture(
-            shelf=shelf,
-            file_name=name,
-            sha256=sha256,
-            facts=facts_as_values(facts),
-            size_bytes=after.st_size,
-            modified_ns=after.st_mtime_ns,
-            is_previewed=False,
-        )
-    )
+    session.add(read_picture(shelf, name, sha256, facts, after.st_size, after.st_mtime_ns))
     return 1
 
 
