@@ -192,9 +192,12 @@ def answer_shown(page: Page, address: str) -> Iterator[None]:
 
 
 def job_address(page: Page, title: str) -> str:
-    """The address of a job's Pages view, found the way a person finds it."""
+    """The address of a job's Pages view, found by its title however many jobs there are."""
     page.goto("/jobs")
-    follow(page.locator(".job-row", has_text=title))
+    page.get_by_label("Find jobs, pictures, documents").fill(title)
+    with page.expect_navigation(wait_until="load"):
+        page.keyboard.press("Enter")
+    follow(page.get_by_role("region", name="Jobs").get_by_role("link", name=title))
     expect(page.locator("#canvas")).to_be_visible()
     return page.url.split("?")[0]
 

@@ -11,7 +11,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Page, expect
 
-from tests.e2e.conftest import answer_shown, drag, follow, measured, middle
+from tests.e2e.conftest import answer_shown, drag, follow, job_address, measured, middle
 from tests.support.files import svg, tiny_png_declaring
 from tests.support.pictures import photo
 
@@ -188,8 +188,7 @@ def test_from_a_new_job_to_a_verified_pdf(page, files, tmp_path):
 
 
 def test_a_page_leaves_as_png_at_its_density(page, tmp_path):
-    page.goto("/jobs")
-    follow(page.locator(".job-row", has_text="Ticket-hall screens"))
+    page.goto(job_address(page, "Ticket-hall screens"))
     follow(page.get_by_role("link", name="Output"))
     follow(page.get_by_role("link", name="Page images"))
     # arithmetic: 1 920 × 1 080 px at 96 leave at 300 as 6 000 × 3 375

@@ -36,9 +36,10 @@ def found_by(session: Session, text: str) -> list[FoundThing]:
     words = text.split()[:8]
     if not words:
         return []
+    jobs = select(Job).where(*_seen()).order_by(Job.edited_at.desc(), Job.id)
     found = [
         FoundThing(kind="job", name=job.title, where="job", number=job.id)
-        for job in _some(session, select(Job).where(*_seen()), Job.title, words)
+        for job in _some(session, jobs, Job.title, words)
     ]
     pictures = (
         select(Picture)
