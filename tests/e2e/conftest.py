@@ -16,7 +16,7 @@ from pathlib import Path
 
 import psycopg
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import Locator, Page, expect
 
 from harnet.demo.__main__ import load_demo
 from harnet.store.database import migrate
@@ -193,13 +193,24 @@ def answer_shown(page: Page, address: str) -> Iterator[None]:
 
 def job_address(page: Page, title: str) -> str:
     """The address of a job's Pages view, found by its title however many jobs there are."""
-    page.goto("/jobs")
-    page.get_by_label("Find jobs, pictures, documents").fill(title)
-    with page.expect_navigation(wait_until="load"):
-        page.keyboard.press("Enter")
-    follow(page.get_by_role("region", name="Jobs").get_by_role("link", name=title))
+    follow(found(page, "Jobs", title))
     expect(page.locator("#canvas")).to_be_visible()
     return page.url.split("?")[0]
+
+
+def open_document(page: Page, name: str) -> None:
+    """Opens a checked document: the first that came with the name, however many came since."""
+    follow(found(page, "Documents", name).last)
+    expect(page.locator(".document-rows")).to_be_visible()
+
+
+def found(page: Page, kind: str, text: str) -> Locator:
+    """The links to what has a text in its name, looked for as a person does."""
+    page.goto("/jobs")
+    page.get_by_label("Find jobs, pictures, documents").fill(text)
+    with page.expect_navigation(wait_until="load"):
+        page.keyboard.press("Enter")
+    return page.get_by_role("region", name=kind).get_by_role("link", name=text)
 
 
 def drag(page: Page, start: tuple[float, float], by: tuple[float, float], steps: int = 8) -> None:

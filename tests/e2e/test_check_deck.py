@@ -11,7 +11,7 @@ from playwright.sync_api import expect
 from pptx import Presentation
 from pptx.util import Inches
 
-from tests.e2e.conftest import answer_shown, follow
+from tests.e2e.conftest import answer_shown, follow, open_document
 from tests.support.packages import picture
 
 LONG = 180_000
@@ -35,10 +35,7 @@ def deck(tmp_path):
 
 
 def opened(page, name):
-    page.goto("/documents")
-    row = page.locator(".document-row", has_text=name).last
-    expect(row).to_have_attribute("data-state", "done")
-    follow(row)
+    open_document(page, name)
     return page
 
 

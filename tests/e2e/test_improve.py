@@ -10,7 +10,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import expect
 
-from tests.e2e.conftest import answer_shown, follow
+from tests.e2e.conftest import answer_shown, follow, open_document
 
 LOOK = re.compile("^(Find originals|Look again)$")
 """The second name where originals were looked for before."""
@@ -18,10 +18,7 @@ LOOK = re.compile("^(Find originals|Look again)$")
 
 def improve(page, name):
     """The Improve page of a PDF that the demo was sent."""
-    page.goto("/documents")
-    row = page.locator(".document-row", has_text=name).last
-    expect(row).to_have_attribute("data-state", "done")
-    follow(row)
+    open_document(page, name)
     follow(page.get_by_role("link", name="Improve"))
     return page
 

@@ -10,7 +10,7 @@ from playwright.sync_api import expect
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
-from tests.e2e.conftest import follow, job_address, middle
+from tests.e2e.conftest import follow, job_address, middle, open_document
 from tests.support.pictures import photo
 
 LONG = 180_000
@@ -62,8 +62,7 @@ def test_dropped_read_and_judged(page, leaflet, tmp_path):
 
 
 def test_a_cut_picture_is_one_and_says_its_pieces(page):
-    page.goto("/documents")
-    follow(page.locator(".document-row", has_text="harbour festival leaflet.pdf"))
+    open_document(page, "harbour festival leaflet.pdf")
     whole = page.locator(".whole-found")
     expect(whole).to_contain_text("2 fonts are not embedded · no bleed on page 1 · 1 accepted")
     expect(whole).to_contain_text("No trim box, accepted by I. Varga")
@@ -78,8 +77,7 @@ def test_a_cut_picture_is_one_and_says_its_pieces(page):
 
 
 def test_the_flag_is_dragged_and_the_dots_are_brushed(page):
-    page.goto("/documents")
-    follow(page.locator(".document-row", has_text="harbour festival leaflet.pdf"))
+    open_document(page, "harbour festival leaflet.pdf")
     ruler, thin = (
         page.locator(".ruler.of-document"),
         page.locator(".document-filters .chip", has_text="thin"),
@@ -108,8 +106,7 @@ def test_the_flag_is_dragged_and_the_dots_are_brushed(page):
 
 
 def test_sorted_filtered_by_page_and_turned_by_keys(page):
-    page.goto("/documents")
-    follow(page.locator(".document-row", has_text="harbour festival leaflet.pdf"))
+    open_document(page, "harbour festival leaflet.pdf")
     names, steps = page.locator(".document-rows .name"), page.locator(".page-steps")
     expect(names.first).to_have_text("420 × 280")
     page.get_by_role("link", name="Pixels").click()
@@ -126,8 +123,7 @@ def test_sorted_filtered_by_page_and_turned_by_keys(page):
 
 
 def test_a_picture_alone_and_the_report_with_every_finding(page, tmp_path):
-    page.goto("/documents")
-    follow(page.locator(".document-row", has_text="harbour festival leaflet.pdf"))
+    open_document(page, "harbour festival leaflet.pdf")
     page.locator(".document-rows .name", has_text="420 × 280").click()
     expect(page.locator(".found-row")).to_contain_text("216 ppi at 49.4 × 32.9 mm")
     follow(page.get_by_role("link", name="Open this image alone"))
@@ -146,8 +142,7 @@ def test_a_picture_alone_and_the_report_with_every_finding(page, tmp_path):
 
 
 def test_a_finding_is_accepted_with_a_reason_and_taken_back(page):
-    page.goto("/documents")
-    follow(page.locator(".document-row", has_text="harbour festival leaflet.pdf"))
+    open_document(page, "harbour festival leaflet.pdf")
     page.get_by_role("button", name="Export").click()
     follow(page.get_by_role("link", name="Report every finding"))
     fonts = page.locator(".report-finding", has_text="fonts are not embedded")
@@ -184,8 +179,7 @@ def test_a_review_link_shows_findings_and_nothing_to_change(page, browser, live)
 
 
 def test_a_pdf_leaves_with_notes_and_as_data(page, tmp_path):
-    page.goto("/documents")
-    follow(page.locator(".document-row", has_text="harbour festival leaflet.pdf"))
+    open_document(page, "harbour festival leaflet.pdf")
     page.get_by_role("button", name="Export").click()
     with page.expect_download() as download:
         page.get_by_role("link", name="Copy with notes").click()

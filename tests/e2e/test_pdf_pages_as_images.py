@@ -7,15 +7,12 @@ from zipfile import ZipFile
 from PIL import Image
 from playwright.sync_api import expect
 
-from tests.e2e.conftest import answer_shown, follow
+from tests.e2e.conftest import answer_shown, follow, open_document
 
 
 def images_of(page, name):
     """The view of a PDF's pages as images, reached as a designer does."""
-    page.goto("/documents")
-    row = page.locator(".document-row", has_text=name).last
-    expect(row).to_have_attribute("data-state", "done")
-    follow(row)
+    open_document(page, name)
     page.get_by_role("button", name="Export").click()
     follow(page.get_by_role("link", name=re.compile("^Pages as images")))
     return page

@@ -4,7 +4,7 @@ import re
 
 from playwright.sync_api import expect
 
-from tests.e2e.conftest import follow, job_address
+from tests.e2e.conftest import follow, job_address, open_document
 
 
 def test_a_sample_flyer_and_its_end(page):
@@ -59,8 +59,7 @@ def test_why_beside_each_verdict(page):
 
 
 def test_why_an_image_of_a_pdf_has_its_verdict(page):
-    page.goto("/documents")
-    follow(page.locator(".document-row", has_text="harbour festival leaflet.pdf"))
+    open_document(page, "harbour festival leaflet.pdf")
     page.get_by_role("button", name=re.compile("^Why (coarse|thin)")).first.click()
     dialog = page.get_by_role("dialog", name="Details")
     expect(dialog).to_contain_text("pixels for each inch")
