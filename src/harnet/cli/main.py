@@ -4,6 +4,8 @@ from importlib import import_module
 
 import click
 
+from harnet.media.forking import prepare
+
 _COMMANDS = {
     "backup": "running.backup",
     "check": "documents.check",
@@ -27,6 +29,8 @@ _COMMANDS = {
     "worker": "running.serving",
 }
 """The commands, and the modules of this package that they are in."""
+_READ_BY = {"check": "harnet.media.pdf.reading.check_process"}
+"""Commands that are over so soon that it counts how long their readers take to load."""
 
 
 class _Commands(click.Group):
@@ -35,6 +39,15 @@ class _Commands(click.Group):
     def list_commands(self, ctx: click.Context) -> list[str]:
         """Their names, in order."""
         return list(_COMMANDS)
+
+    def resolve_command(
+        self, ctx: click.Context, args: list[str]
+    ) -> tuple[str | None, click.Command | None, list[str]]:
+        """The command that is meant; what it reads documents with is loaded beside it."""
+        is_help = ctx.resilient_parsing or {"-h", "--help"} & set(args)
+        if args[0] in _READ_BY and not is_help:
+            prepare(_READ_BY[args[0]])
+        return super().resolve_command(ctx, args)
 
     def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
         """The command of that name; None where there is none."""

@@ -1,5 +1,6 @@
-"""The first bytes of a file that somebody gave, by which its kind is told."""
+"""A file that somebody gave: whether it is one, and its first bytes, by which its kind is told."""
 
+import stat
 from pathlib import Path
 
 from harnet.media.errors import UnreadableFile
@@ -24,3 +25,20 @@ def beginning_of(path: Path, shown: str, length: int, wanted: str) -> bytes:
     if not start:
         raise UnreadableFile(shown, "the file is empty, 0 bytes", FETCH_AGAIN)
     return start
+
+
+def require_file(path: Path, name: str) -> None:
+    """Makes sure that there is a file to read, and no pipe or device that never ends.
+
+    Raises:
+        UnreadableFile: there is none.
+    """
+    try:
+        mode = path.stat().st_mode
+    except OSError as error:
+        reason = (error.strerror or str(error)).lower()
+        raise UnreadableFile(name, f"the file cannot be opened ({reason})") from None
+    if stat.S_ISDIR(mode):
+        raise UnreadableFile(name, "it is a folder, not a picture")
+    if not stat.S_ISREG(mode):
+        raise UnreadableFile(name, "it is a pipe or a device, not a file")

@@ -83,6 +83,12 @@ class Forked:
         self._status.close()
 
 
+def prepare(module: str) -> None:
+    """Has a module imported while this process does something else, so that work begins sooner."""
+    with suppress(OSError):
+        _server().send(json.dumps({"module": module}).encode(), [])
+
+
 @contextmanager
 def started(module: str, bounds: Bounds, error_output: IO[bytes]) -> Iterator[Forked]:
     """A process that does `module.work`: its order is a line of JSON, and so is all it says.
@@ -147,8 +153,11 @@ class _Server:
         self.kept_by = os.getpid()
 
     def send(self, message: bytes, descriptors: list[int]) -> None:
-        """Asks for a process; its ends of the pipes go along."""
-        socket.send_fds(self._channel, [message], descriptors)
+        """Asks for a process, whose ends of the pipes go along; without them for an import."""
+        if descriptors:
+            socket.send_fds(self._channel, [message], descriptors)
+        else:
+            self._channel.send(message)
 
     def close(self) -> None:
         """Has it end, where this process keeps it; a fork of this process does not."""
@@ -211,7 +220,7 @@ def _wait_for_end() -> None:
 
 
 def _serve() -> None:
-    """Forks a process for each message, until the other side of the channel is closed."""
+    """Forks a process for each message that brings pipes, until the channel is closed."""
     channel = socket.socket(fileno=os.dup(0))
     woken, wakes = os.pipe()
     os.set_blocking(woken, False)
@@ -233,6 +242,8 @@ def _serve() -> None:
         # A module that cannot be imported fails in the process that wants it.
         with suppress(Exception):
             importlib.import_module(request["module"])
+        if not descriptors:
+            continue
         # What was imported is no garbage, and a collector that writes to it unshares its pages.
         gc.freeze()
         pid = os.fork()

@@ -19,6 +19,7 @@ from harnet.media.bounded import work_apart
 from harnet.media.errors import OwnFault, UnreadableFile
 from harnet.media.facts.bounded_reading import facts_apart, facts_of_each
 from harnet.media.facts.read import facts_of
+from harnet.media.forking import prepare
 from harnet.studio.documents.check import check_document
 from tests.support.pdfs import ByHand
 from tests.support.pictures import photo
@@ -366,6 +367,15 @@ class TestTheProcess:
             "tests.support.endless", order, name="a", seconds=30, memory_bytes=2_000_000_000
         )
         assert again["parent"] != told["parent"]
+
+    def test_a_module_is_imported_beforehand(self):
+        prepare("harnet.nowhere")
+        prepare("tests.support.endless")
+        order = {"ask": "echo", "number": 7}
+        told = work_apart(
+            "tests.support.endless", order, name="a", seconds=30, memory_bytes=2_000_000_000
+        )
+        assert told == {"number": 7}
 
     def test_a_module_that_is_not_there_is_a_fault_of_ours(self, caplog):
         with pytest.raises(OwnFault):

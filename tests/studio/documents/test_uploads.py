@@ -98,9 +98,19 @@ class TestReading:
         _, pictures = found(studio, kept(studio, leaflet))
         checked = check_document(leaflet, "leaflet.pdf", COATED)
         assert checked.images[0].density.judged == pictures[0][1].judged_ppi
-        assert checked.verdict_of(checked.images[1]) is pictures[1][1].verdict
+        assert checked.lines[1].verdict is pictures[1][1].verdict
         # The six strips are six images there, and one picture in its report.
         assert (len(checked.images), len(checked.report.pictures)) == (9, 4)
+
+    def test_the_command_finds_the_same_in_whatever_stretches(self, leaflet, monkeypatch):
+        whole = check_document(leaflet, "leaflet.pdf", COATED)
+        monkeypatch.setattr(reading, "FIRST_PAGES", 1)
+        monkeypatch.setattr(reading, "PAGES_AT_ONCE", 1)
+        checked = check_document(leaflet, "leaflet.pdf", COATED)
+        assert checked.as_json() == whole.as_json()
+        assert checked.report.findings == whole.report.findings
+        assert [one.id for one in checked.images] == list(range(1, 10))
+        assert [line.item_id for line in checked.lines] == list(range(1, 10))
 
     def test_long_ones_are_read_in_stretches_each_seen_at_once(self, studio, leaflet, monkeypatch):
         monkeypatch.setattr(reading, "FIRST_PAGES", 1)

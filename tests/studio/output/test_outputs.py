@@ -86,9 +86,9 @@ def test_the_worker_makes_what_is_on_the_queue(settings, studio, laid_out, tmp_p
     checked = check_document(tmp_path / "out.pdf", "out.pdf", target_named("coated"))
     with studio.session() as session:
         placed = placed_in(session, job_with(session, laid_out))
-        for one, image in zip(placed, checked.images, strict=True):
+        for one, image, line in zip(placed, checked.images, checked.lines, strict=True):
             assert image.density.x == pytest.approx(one.figures.density.x, rel=1e-6)
-            assert checked.verdict_of(image) is one.figures.verdict
+            assert line.verdict is one.figures.verdict
 
 
 def test_a_page_image_is_read_back(studio, laid_out):

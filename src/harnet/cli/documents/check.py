@@ -249,14 +249,15 @@ def _print(checks: Sequence[DocumentCheck], form: str, are_many: bool, verbose: 
 
 
 def _rows(result: DocumentCheck, are_many: bool) -> Iterable[dict[str, object]]:
-    for image in result.rasters:
-        yield {**({"file": result.file} if are_many else {}), **result.row(image)}
+    for row in result.rows():
+        yield {**({"file": result.file} if are_many else {}), **row}
 
 
 def _print_one(result: DocumentCheck, are_many: bool, verbose: bool) -> None:
     if are_many:
         click.secho(result.file, bold=True)
-    rows = [result.row(image) for image in result.rasters if verbose or not image.unseen]
+    every = result.rows()
+    rows = [row for row in every if verbose or not row["unseen"]]
     is_named = result.report.read.format.is_package
     print_table(
         rows,
@@ -272,8 +273,8 @@ def _print_one(result: DocumentCheck, are_many: bool, verbose: bool) -> None:
         lambda row: None if row["unseen"] else _COLOURS.get(str(row["verdict"])),
     )
     counts = ", ".join(f"{count} {verdict}" for verdict, count in result.summary.items())
-    unseen = sum(bool(image.unseen) for image in result.rasters)
-    seen = len(result.rasters) - unseen
+    unseen = sum(bool(row["unseen"]) for row in every)
+    seen = len(every) - unseen
     hidden = f"; {unseen} not seen" if unseen else ""
     read = result.report.read
     click.echo(

@@ -154,23 +154,12 @@ class Placement:
     def matrix(self) -> Matrix:
         """The map from the picture's unit square to the page."""
         width, height = self.drawn_size_pt
-        flip = Matrix(
-            -1 if self.content.flip_h else 1,
-            0,
-            0,
-            -1 if self.content.flip_v else 1,
-            1 if self.content.flip_h else 0,
-            1 if self.content.flip_v else 0,
-        )
-        return (
-            flip.then(Matrix.scaling(width, height))
-            .then(
-                Matrix.translation(
-                    self.frame.x + self.content.offset_x, self.frame.y + self.content.offset_y
-                )
-            )
-            .then(self.turn)
-        )
+        content = self.content
+        x, y = self.frame.x + content.offset_x, self.frame.y + content.offset_y
+        across, left = (-width, x + width) if content.flip_h else (width, x)
+        down, top = (-height, y + height) if content.flip_v else (height, y)
+        upright = Matrix(across, 0, 0, down, left, top)
+        return upright.then(self.turn) if self.rotation_deg else upright
 
     @property
     def turn(self) -> Matrix:

@@ -71,10 +71,10 @@ def effective_density(px_w: int, px_h: int, matrix: Matrix) -> EffectiveDensity:
     """
     if px_w < 1 or px_h < 1:
         raise ValueOutOfRange(f"a picture needs at least 1 × 1 pixels, not {px_w} × {px_h}")
-    if matrix.u_length == 0 or matrix.v_length == 0:
+    width, height = matrix.u_length, matrix.v_length
+    if width == 0 or height == 0:
         raise ValueOutOfRange("a picture of no width or no height has no density")
-    x = POINTS_PER_INCH * px_w / matrix.u_length
-    y = POINTS_PER_INCH * px_h / matrix.v_length
+    x, y = POINTS_PER_INCH * px_w / width, POINTS_PER_INCH * px_h / height
     return EffectiveDensity(x, y, POINTS_PER_INCH / _largest_step_pt(px_w, px_h, matrix))
 
 

@@ -113,6 +113,8 @@ class Box:
 
 def turned_about(angle_deg: float, centre: tuple[float, float]) -> Matrix:
     """The rotation that leaves `centre` where it is."""
+    if not angle_deg:
+        return Matrix()
     x, y = centre
     return (
         Matrix.translation(-x, -y).then(Matrix.rotation(angle_deg)).then(Matrix.translation(x, y))

@@ -37,6 +37,14 @@ class Unit(Enum):
             raise ValueOutOfRange(f"“{name}” is not a unit; use one of {known}") from None
 
 
+_POINTS_PER = {
+    Unit.MM: POINTS_PER_INCH / MM_PER_INCH,
+    Unit.CM: POINTS_PER_INCH / MM_PER_INCH * 10,
+    Unit.INCH: POINTS_PER_INCH,
+    Unit.POINT: 1.0,
+}
+
+
 def points_per(unit: Unit, px_per_inch: float = CSS_PX_PER_INCH) -> float:
     """Points in one `unit`; a pixel counts as 1/`px_per_inch` inch.
 
@@ -45,13 +53,7 @@ def points_per(unit: Unit, px_per_inch: float = CSS_PX_PER_INCH) -> float:
     """
     if not px_per_inch > 0:
         raise ValueOutOfRange(f"a density must be above 0 ppi, not {px_per_inch:g}")
-    return {
-        Unit.MM: POINTS_PER_INCH / MM_PER_INCH,
-        Unit.CM: POINTS_PER_INCH / MM_PER_INCH * 10,
-        Unit.INCH: POINTS_PER_INCH,
-        Unit.POINT: 1.0,
-        Unit.PX: POINTS_PER_INCH / px_per_inch,
-    }[unit]
+    return POINTS_PER_INCH / px_per_inch if unit is Unit.PX else _POINTS_PER[unit]
 
 
 def to_points(length: float, unit: Unit, px_per_inch: float = CSS_PX_PER_INCH) -> float:

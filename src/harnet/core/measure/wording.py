@@ -2,6 +2,7 @@
 
 import math
 from collections.abc import Sequence
+from functools import lru_cache
 
 from harnet.core.measure.density import EffectiveDensity
 from harnet.core.measure.rounding import half_up
@@ -42,6 +43,7 @@ def px_text(px_w: int | None, px_h: int | None) -> str:
     return "" if px_w is None or px_h is None else f"{grouped(px_w)} × {grouped(px_h)}"
 
 
+@lru_cache(1024)
 def ppi_text(density_ppi: float) -> str:
     """A density without needless decimals; tenths only where a whole number would mislead.
 
@@ -54,6 +56,7 @@ def ppi_text(density_ppi: float) -> str:
     return limit_text(density_ppi) if near_whole_tens or is_half else str(whole)
 
 
+@lru_cache(1024)
 def limit_text(density_ppi: float) -> str:
     """A limit as exactly as it is judged by, to a tenth.
 

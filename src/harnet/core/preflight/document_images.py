@@ -159,9 +159,13 @@ def all_findings(
     read: DocumentFacts,
     target: Target,
     unit: Unit = Unit.MM,
+    on_pictures: Iterable[Finding] | None = None,
 ) -> list[Finding]:
-    """What is found on a PDF as a whole and on its pictures, worst first."""
+    """What is found on a document as a whole and on its pictures, worst first.
+
+    `on_pictures` is what was found on the pictures, where they were looked at before.
+    """
     pictures = list(pictures)
-    return worst_first(
-        [*document_findings(read, target, pictures), *findings_on(pictures, read, target, unit)]
-    )
+    if on_pictures is None:
+        on_pictures = findings_on(pictures, read, target, unit)
+    return worst_first([*document_findings(read, target, pictures), *on_pictures])

@@ -79,6 +79,8 @@ def glyph_missing(checked: CheckedText) -> RuleResult | None:
 def bleed_not_reached(checked: Checked) -> RuleResult | None:
     """Cut a little off, and white paper shows at the edge."""
     around = checked.around
+    if around.bleed_pt <= 0:
+        return None
     corners = seen_corners(checked.placement)
     short = sides_without_bleed(corners, around.page_w_pt, around.page_h_pt, around.bleed_pt)
     if around.spine is not None:

@@ -12,7 +12,7 @@ from harnet.core.targets.severity import Severity
 _Kind = TypeVar("_Kind", bound=Subject)
 
 
-@dataclass(frozen=True, slots=True, kw_only=True)
+@dataclass(frozen=True, slots=True, kw_only=True, eq=False)
 class Rule:
     """A rule: its id, the group its findings stand in, its own severity, what it looks for."""
 

@@ -1,13 +1,13 @@
 """Facts of untrusted files, read in a process of its own; one bad file takes no other along."""
 
 import resource
-import stat
 import time
 from collections.abc import Iterator, Sequence
 from pathlib import Path
 from typing import Any
 
 from harnet.core.pictures.picture import Facts, facts_as_values, facts_from_values
+from harnet.media.beginning import require_file
 from harnet.media.bounded import Order, Tell, work_apart
 from harnet.media.errors import UnreadableFile
 from harnet.media.facts.read import facts_of
@@ -126,20 +126,3 @@ def work(order: Order, tell: Tell) -> Order:
             what = f"its header is invalid ({type(error).__name__})"
             tell(["unreadable", [what, "Download or export it again"]])
     return {}
-
-
-def require_file(path: Path, name: str) -> None:
-    """Makes sure that there is a file to read, and no pipe or device that never ends.
-
-    Raises:
-        UnreadableFile: there is none.
-    """
-    try:
-        mode = path.stat().st_mode
-    except OSError as error:
-        reason = (error.strerror or str(error)).lower()
-        raise UnreadableFile(name, f"the file cannot be opened ({reason})") from None
-    if stat.S_ISDIR(mode):
-        raise UnreadableFile(name, "it is a folder, not a picture")
-    if not stat.S_ISREG(mode):
-        raise UnreadableFile(name, "it is a pipe or a device, not a file")

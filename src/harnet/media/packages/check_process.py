@@ -33,7 +33,7 @@ def work(order: Order, tell: Tell) -> Order:
     values = {
         "pages": [page_values(page) for page in read.pages],
         "pictures": rows,
-        "images": rows if order["images"] else [],
+        "images": None,
         "page_count": len(read.pages),
         "whole": {"version": "", "intent": "", "is_damaged": False, **read.whole},
         "unembedded_fonts": [],

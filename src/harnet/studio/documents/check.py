@@ -1,25 +1,29 @@
 """The check of a document without a database: read apart, judged, reported."""
 
 import tempfile
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from hashlib import file_digest
 from pathlib import Path
 from typing import Any
 
-from harnet.core.documents.document import read_from
+from harnet.core.documents.document import DocumentFacts, DocumentPage, read_from
 from harnet.core.documents.images import ImageKind, ImageOnPage, line_of, painted_from
+from harnet.core.ledger.lines import Line, seen_counts
 from harnet.core.measure.units import Unit
-from harnet.core.measure.verdict import Verdict
+from harnet.core.preflight.document_images import findings_on
+from harnet.core.preflight.finding import Finding
 from harnet.core.targets.target import Target
-from harnet.media.facts.bounded_reading import require_file
+from harnet.core.targets.values import target_as_values
+from harnet.media.beginning import require_file
+from harnet.studio.documents.document_values import document_values
 from harnet.studio.documents.making.unlocking import Locked
 from harnet.studio.documents.reading import PageRun, read_apart
 from harnet.studio.documents.report import (
     DocumentReport,
     document_report,
-    report_as_json,
+    finding_as_values,
     report_row,
 )
 
@@ -33,6 +37,8 @@ class DocumentCheck:
 
     report: DocumentReport
     images: Sequence[ImageOnPage]
+    lines: Sequence[Line]
+    """The images as they are judged, in the same order."""
 
     @property
     def file(self) -> str:
@@ -45,50 +51,43 @@ class DocumentCheck:
         read = self.report.read
         return read.count if read.format.has_pages else None
 
-    def verdict_of(self, image: ImageOnPage) -> Verdict:
-        """The verdict of one image."""
-        return line_of(image, self.report.target).verdict
-
     @property
     def summary(self) -> dict[str, int]:
         """How many images that are seen have each verdict, worst first, zeros included."""
-        counts = dict.fromkeys((verdict.value for verdict in Verdict), 0)
-        for image in self.images:
-            if image.is_judged:
-                counts[self.verdict_of(image).value] += 1
-        return counts
+        return {verdict.value: count for verdict, count in seen_counts(self.lines).items()}
 
     @property
     def falls_short(self) -> bool:
         """Whether some image that is seen is coarse or thin."""
-        return any(self.verdict_of(one).falls_short for one in self.images if one.is_judged)
+        return any(
+            count for verdict, count in seen_counts(self.lines).items() if verdict.falls_short
+        )
 
     def as_json(self) -> dict[str, object]:
         """The check in its published form, docs/schemas/document-check.schema.json.
 
         Densities in ppi to a thousandth, lengths in points; images in painting order.
         """
-        report = report_as_json(self.report)
+        report = self.report
         return {
             "file": self.file,
             "pages": self.pages,
-            "document": report["document"],
-            "target": report["target"],
-            "images": [self.row(image) for image in self.rasters],
-            "findings": [{key: one[key] for key in _OF_FINDING} for one in report["findings"]],
+            "document": document_values(report.read, report.pictures),
+            "target": target_as_values(report.target),
+            "images": self.rows(),
+            "findings": [finding_as_values(one, report.read) for one in report.findings],
             "summary": self.summary,
         }
 
-    @property
-    def rasters(self) -> list[ImageOnPage]:
-        """The images that are made of pixels."""
-        return [one for one in self.images if one.kind is ImageKind.RASTER]
-
-    def row(self, image: ImageOnPage) -> dict[str, Any]:
-        """One image of the published form."""
-        line = line_of(image, self.report.target)
-        whole = report_row(image, line, self.report.read)
-        return {column: whole[column] for column in COLUMNS}
+    def rows(self) -> list[dict[str, Any]]:
+        """The images that are made of pixels, in their published form."""
+        read = self.report.read
+        whole = (
+            report_row(image, line, read)
+            for image, line in zip(self.images, self.lines, strict=True)
+            if image.kind is ImageKind.RASTER
+        )
+        return [{column: row[column] for column in COLUMNS} for row in whole]
 
 
 COLUMNS = (
@@ -96,7 +95,6 @@ COLUMNS = (
     *("colour", "bits", "width_pt", "height_pt", "source", "unseen"),
 )
 """The names of an image's figures, in order."""
-_OF_FINDING = ("rule", "severity", "page", "headline", "sentence")
 
 
 def check_document(
@@ -119,30 +117,67 @@ def check_document(
         UnreadableFile: the document cannot be read.
     """
     require_file(path, name)
-    stretches: list[PageRun] = []
+    judged = _Judged(name, target, unit)
     with (
         ThreadPoolExecutor(1) as pool,
         tempfile.TemporaryDirectory(prefix="harnet-") as folder,
     ):
         hashing = pool.submit(_sha256_of, locked.path if locked is not None else path)
         read_apart(
-            *(path, name, Path(folder), stretches.append),
+            *(path, name, Path(folder), judged.take),
             with_images=True,
             patience=patience,
             beside=beside,
         )
-    pages = [page for one in stretches for page in one.pages]
-    rows = (row for one in stretches for row in one.pictures)
-    pictures = [painted_from(number, row) for number, row in enumerate(rows, 1)]
-    rows = (row for one in stretches for row in one.images)
-    images = [painted_from(number, row) for number, row in enumerate(rows, 1)]
-    fonts = sorted({font for one in stretches for font in one.unembedded_fonts})
-    is_damaged = any(stretch.whole["is_damaged"] for stretch in stretches)
-    about = {**stretches[-1].whole, "unembedded_fonts": fonts, "is_damaged": is_damaged}
-    read = read_from(name, about, pages)
-    return DocumentCheck(
-        document_report(read, hashing.result(), target, pictures, unit=unit), images
-    )
+    return judged.check(hashing.result())
+
+
+@dataclass(slots=True)
+class _Judged:
+    """What was read of a document so far, judged as it comes, while the next pages are read."""
+
+    name: str
+    target: Target
+    unit: Unit
+    pages: list[DocumentPage] = field(default_factory=list)
+    pictures: list[ImageOnPage] = field(default_factory=list)
+    images: list[ImageOnPage] = field(default_factory=list)
+    found: list[Finding] = field(default_factory=list)
+    fonts: set[str] = field(default_factory=set)
+    whole: Mapping[str, Any] = field(default_factory=dict)
+    is_damaged: bool = False
+    is_cut: bool = False
+    """Whether some picture is several images."""
+
+    def take(self, stretch: PageRun) -> None:
+        """Judges some pages."""
+        pictures = _painted(stretch.pictures, len(self.pictures))
+        self.is_cut = self.is_cut or stretch.images is not stretch.pictures
+        self.images += _painted(stretch.images, len(self.images)) if self.is_cut else pictures
+        self.pictures += pictures
+        self.pages += stretch.pages
+        self.fonts.update(stretch.unembedded_fonts)
+        self.whole, self.is_damaged = stretch.whole, self.is_damaged or stretch.whole["is_damaged"]
+        self.found += findings_on(pictures, self.read, self.target, self.unit)
+
+    @property
+    def read(self) -> DocumentFacts:
+        """The document as far as it was read."""
+        known = {"unembedded_fonts": sorted(self.fonts), "is_damaged": self.is_damaged}
+        return read_from(self.name, {**self.whole, **known}, self.pages)
+
+    def check(self, sha256: str) -> DocumentCheck:
+        """The check, once everything was read."""
+        report = document_report(
+            *(self.read, sha256, self.target, self.pictures), unit=self.unit, on_pictures=self.found
+        )
+        lines = [line_of(one, self.target) for one in self.images] if self.is_cut else report.lines
+        return DocumentCheck(report, self.images, lines)
+
+
+def _painted(rows: Sequence[dict[str, Any]], after: int) -> list[ImageOnPage]:
+    """The images of a stretch, numbered after those before it."""
+    return [painted_from(number, row) for number, row in enumerate(rows, after + 1)]
 
 
 def _sha256_of(path: Path) -> str:

@@ -11,7 +11,7 @@ from harnet.media.bounded import Order, work_apart
 from harnet.media.errors import BeyondBounds, UnreadableFile
 from harnet.media.packages.signature import FileKind, document_kind
 
-FIRST_PAGES, PAGES_AT_ONCE = 8, 120
+FIRST_PAGES, PAGES_AT_ONCE = 8, 40
 """The first stretch is short, so that something is seen soon."""
 _SECONDS, _MEMORY_BYTES = 600, 3_000_000_000
 QUICK_SECONDS, QUICK_MEMORY_BYTES = 10.0, 1_500_000_000
@@ -34,8 +34,8 @@ class PageRun:
     """Some pages of a PDF in a row, with the pictures that they paint.
 
     `pictures` are as `painted_from` takes them, and so are `images`, which are the pieces of
-    pictures that a producer cut, where they were asked for. `whole` is what the document says of
-    itself.
+    pictures that a producer cut, where they were asked for: the same list where nothing was cut.
+    `whole` is what the document says of itself.
     """
 
     page_count: int
@@ -78,6 +78,8 @@ def read_apart(
         count += len(found["pictures"])
         if count > _MOST_PICTURES:
             raise UnreadableFile(name, f"it shows more than {_MOST_PICTURES} images")
+        if found["images"] is None:
+            found["images"] = found["pictures"]
         about = PageRun(**{**found, "pages": [page_from(page) for page in found["pages"]]})
         seen += len(about.pages)
         take(about)

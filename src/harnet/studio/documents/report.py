@@ -90,10 +90,14 @@ def document_report(
     pictures: Sequence[ImageOnPage],
     acceptances: Acceptances = MappingProxyType({}),
     unit: Unit = Unit.MM,
+    on_pictures: Sequence[Finding] | None = None,
 ) -> DocumentReport:
-    """The report on what was read of a PDF; pictures in painting order, each with its number."""
+    """The report on what was read of a PDF; pictures in painting order, each with its number.
+
+    `on_pictures` is what was found on the pictures, where they were looked at before.
+    """
     lines = [line_of(picture, target) for picture in pictures]
-    found = all_findings(pictures, read, target, unit)
+    found = all_findings(pictures, read, target, unit, on_pictures)
     findings, accepted = split_by(found, acceptances)
     lapsed = {
         key: acceptances[key]
@@ -150,18 +154,25 @@ def report_as_json(report: DocumentReport) -> dict[str, Any]:
         "target": target_as_values(report.target),
         "images": [report_row(picture, line, report.read) for picture, line in _rasters(report)],
         "findings": [
-            {
-                "rule": one.rule_id,
-                "severity": one.severity.value,
-                "page": report.read.number_of(one.page_number),
+            finding_as_values(one, report.read)
+            | {
                 "image": order.get(one.item_id),
-                "headline": one.headline,
-                "sentence": one.sentence,
                 "accepted": accepted and _accepted_json(accepted),
             }
             for one, accepted in findings
         ],
         "summary": {verdict.value: count for verdict, count in report.counts.items()},
+    }
+
+
+def finding_as_values(finding: Finding, read: DocumentFacts) -> dict[str, Any]:
+    """What a finding says, in its published form."""
+    return {
+        "rule": finding.rule_id,
+        "severity": finding.severity.value,
+        "page": read.number_of(finding.page_number),
+        "headline": finding.headline,
+        "sentence": finding.sentence,
     }
 
 

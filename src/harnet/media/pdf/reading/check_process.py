@@ -15,13 +15,14 @@ import pikepdf
 from harnet.core.documents.document import DocumentPage, page_values
 from harnet.core.documents.strips import JoinedImage, Piece, wholes_of
 from harnet.core.documents.userspace import placement_from, seen_space
-from harnet.core.layout.page_edges import sides_without_bleed
+from harnet.core.layout.page_edges import AT_EDGE_PT, sides_without_bleed
 from harnet.core.layout.placing import Source
 from harnet.media.bounded import Order, Tell
 from harnet.media.pdf.opening.opened import opened_and_told
 from harnet.media.pdf.reading.images import PageReader
 from harnet.media.pdf.reading.intent import intent_colour
 from harnet.media.pdf.reading.side_by_side import HANDS, in_order, stretches_of
+from harnet.media.pdf.walking.clip import is_axis_aligned, unit_bounds
 from harnet.media.pdf.walking.content import NONSENSE
 from harnet.media.pdf.walking.image_occurrence import ImageOccurrence
 
@@ -85,12 +86,14 @@ class _Stretch:
         self.pages.append(page_values(page))
         self.pictures += rows[:MOST_PICTURES_A_PAGE]
         if with_images:
-            self.images += images_of(images)
+            # Where none was joined and none left out, each image is a picture.
+            self.images += rows if len(rows) == len(images) else images_of(images)
 
     @property
     def values(self) -> dict[str, Any]:
         """What it holds, by name."""
-        return {"pages": self.pages, "pictures": self.pictures, "images": self.images}
+        images = None if self.images == self.pictures else self.images
+        return {"pages": self.pages, "pictures": self.pictures, "images": images}
 
 
 def is_bare(page: DocumentPage, images: list[ImageOccurrence]) -> bool:
@@ -98,8 +101,14 @@ def is_bare(page: DocumentPage, images: list[ImageOccurrence]) -> bool:
     if page.bleed_pt:
         return False
     space = seen_space(page.cut, page.turn_deg)
+    left, bottom, right, top = page.cut
 
     def meets_edge(image: ImageOccurrence) -> bool:
+        if is_axis_aligned(image.matrix):
+            # What ends well inside the page is passed over at once; most images do.
+            x1, y1, x2, y2 = unit_bounds(image.matrix)
+            if min(x1 - left, y1 - bottom, right - x2, top - y2) > 2 * AT_EDGE_PT:
+                return False
         source, matrix = Source(px_w=image.px_w, px_h=image.px_h), image.matrix.then(space.matrix)
         corners = placement_from(source, matrix).corners
         width, height = space.width_pt, space.height_pt

@@ -1,5 +1,7 @@
 """Fonts that a page uses by name alone, without a file in the PDF (ISO 32000-2, 9.9)."""
 
+from collections.abc import Iterable
+from contextlib import suppress
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -9,6 +11,7 @@ from harnet.media.limits import MAX_FORM_DEPTH
 from harnet.media.pdf.walking.annotations import annotations_of
 from harnet.media.pdf.walking.content import (
     NONSENSE,
+    Instructions,
     Parsed,
     dictionary_in,
     name_text,
@@ -18,7 +21,8 @@ from harnet.media.pdf.walking.layers import Key
 
 _FILES = ("/FontFile", "/FontFile2", "/FontFile3")
 _SHOWING = frozenset({"Tj", "TJ", "'", '"'})
-_WANTED = frozenset({"Tf", "Tr", "q", "Q", *_SHOWING})
+FONT_OPERATORS = frozenset({"Tf", "Tr", "q", "Q", *_SHOWING})
+"""What tells which fonts show a letter."""
 _UNSEEN_MODES = (3, 7)
 """Text that is neither filled nor stroked (table 104), as text recognition lays over scans."""
 
@@ -32,18 +36,35 @@ class LooseFonts:
 
     names: set[str] = field(default_factory=set)
     entered: set[Key] = field(default_factory=set)
+    known: dict[Key, str | None] = field(default_factory=dict)
+    """The names of fonts that were looked at before; None of one that is embedded."""
 
-    def look_at(self, page: pikepdf.Page, resources: Any) -> None:
-        """Looks at a page and what is on it."""
-        self._look(page, resources, 0)
+    def are_sought_in(self, resources: Any) -> bool:
+        """Whether it depends on a page's content if a font is among them."""
+        fonts = dictionary_in(resources, "/Font")
+        return not self.names.issuperset(self._loose(fonts).values())
+
+    def look_at(
+        self, page: pikepdf.Page, resources: Any, content: Instructions | None = None
+    ) -> None:
+        """Looks at a page and what is on it; `content` where it was read with FONT_OPERATORS."""
+        self._look(page, resources, 0, content)
         for note in annotations_of(page):
             look = dictionary_in(note, "/AP").get("/N")
             if isinstance(look, pikepdf.Stream):
                 self._form(look, pikepdf.Dictionary(), 0)
 
-    def _look(self, content: Any, resources: Any, depth: int) -> None:
-        fonts = _loose(dictionary_in(resources, "/Font"))
+    def _look(
+        self,
+        stream: Any,
+        resources: Any,
+        depth: int,
+        content: Iterable[tuple[str, Any]] | None = None,
+    ) -> None:
+        fonts = self._loose(dictionary_in(resources, "/Font"))
         if not self.names.issuperset(fonts.values()):
+            if content is None:
+                content = Parsed().read(stream, FONT_OPERATORS).instructions
             self.names |= _shown(content, fonts)
         for key in ("/XObject", "/Pattern"):
             for stream in dictionary_in(resources, key).values():
@@ -58,19 +79,28 @@ class LooseFonts:
         resources = inner if isinstance(inner, pikepdf.Dictionary) else outer
         self._look(form, resources, depth + 1)
 
-
-def _loose(fonts: pikepdf.Object) -> dict[str, str]:
-    """The loose ones among the fonts of resources: their names there, and their own."""
-    found = {}
-    for name, font in fonts.items():
-        try:
-            if _is_loose(font):
+    def _loose(self, fonts: pikepdf.Object) -> dict[str, str]:
+        """The loose ones among the fonts of resources: their names there, and their own."""
+        found = {}
+        for name, font in fonts.items():
+            own = self._own_name(font)
+            if own is not None:
                 known_as = name.encode("utf-8", "surrogateescape").decode("utf-8", "replace")
-                base = name_text(font.get("/BaseFont", "unnamed")).lstrip("/")
-                found[known_as] = base.rpartition("+")[2]
-        except NONSENSE:
-            continue
-    return found
+                found[known_as] = own
+        return found
+
+    def _own_name(self, font: Any) -> str | None:
+        """The name of a loose font; None of one that is embedded."""
+        key: Key = font.objgen if isinstance(font, pikepdf.Object) else (0, 0)
+        if key in self.known:
+            return self.known[key]
+        name = None
+        with suppress(*NONSENSE):
+            if _is_loose(font):
+                name = name_text(font.get("/BaseFont", "unnamed")).lstrip("/").rpartition("+")[2]
+        if key[0]:
+            self.known[key] = name
+        return name
 
 
 def _is_loose(font: Any) -> bool:
@@ -83,10 +113,10 @@ def _is_loose(font: Any) -> bool:
     return not any(key in descriptor for key in _FILES)
 
 
-def _shown(content: Any, fonts: dict[str, str]) -> set[str]:
+def _shown(content: Iterable[tuple[str, Any]], fonts: dict[str, str]) -> set[str]:
     found, saved = set(), []
     font, mode = "", 0.0
-    for name, operands in Parsed().read(content, _WANTED).instructions:
+    for name, operands in content:
         if name == "Tf" and len(operands) >= 2:
             font = name_text(operands[-2])
         elif name == "Tr" and len(operands):

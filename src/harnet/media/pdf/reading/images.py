@@ -11,7 +11,7 @@ from harnet.core.documents.document import DocumentPage
 from harnet.core.measure.geometry import Matrix
 from harnet.media.errors import UnreadableFile
 from harnet.media.pdf.opening.opened import opened_pdf
-from harnet.media.pdf.reading.fonts import LooseFonts
+from harnet.media.pdf.reading.fonts import FONT_OPERATORS, LooseFonts
 from harnet.media.pdf.reading.transparency import Transparency
 from harnet.media.pdf.reading.visible_page import attributes_of, resources_of, seen_page
 from harnet.media.pdf.walking.image_facts import ImageFacts
@@ -111,15 +111,17 @@ class PageReader:
             pictorial=self._pictorial,
         )
         walk.parsed.is_careful, walk.until = is_careful, self.processor_seconds
+        seeks = looks_at_fonts and self.fonts.are_sought_in(resources)
+        also: frozenset[str] = FONT_OPERATORS if seeks else frozenset()
         try:
-            walk.page(page, resources, Matrix.scaling(unit, unit))
+            walk.page(page, resources, Matrix.scaling(unit, unit), also)
         except TooManyImages:
             raise UnreadableFile(
                 self.name, f"page {number} shows more than {MOST_PAINTED} images"
             ) from None
         mixes = self._transparency.on_page(page, resources)
         if looks_at_fonts and not walk.is_late():
-            self.fonts.look_at(page, resources)
+            self.fonts.look_at(page, resources, walk.whole)
         return replace(seen, is_transparent=mixes, left_out=walk.left_out), walk.images
 
     def _is_see_through(self, key: Key) -> bool | None:

@@ -22,7 +22,7 @@ Look = Callable[[PageReader, int, range], Found]
 """What is made of a stretch: of its number and its pages, both counted from 1."""
 
 HANDS = 2
-_LEAST_STRETCHES = 3
+_LEAST_STRETCHES = 5
 """Beginning two processes takes as long as reading some fifty pages."""
 
 

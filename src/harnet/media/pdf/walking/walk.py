@@ -29,6 +29,7 @@ from harnet.media.pdf.walking.content import (
     FILLED_BOX,
     MISSING,
     NONSENSE,
+    Instructions,
     Parsed,
     bounds_from,
     last_name,
@@ -156,10 +157,22 @@ class PageWalk:
     entered: int = 0
     left_out: str = ""
     """What of the content was not followed, empty where all was."""
+    whole: Instructions | None = None
+    """The operators of the page's content, those for somebody else included; None where it is too
+    long to be kept, or was not asked for."""
 
-    def page(self, page: pikepdf.Page, resources: pikepdf.Object, base: Matrix) -> None:
-        """Walks through a page's content, then through its annotations."""
-        self._content(page, Scope(resources), _State(ctm=base))
+    def page(
+        self,
+        page: pikepdf.Page,
+        resources: pikepdf.Object,
+        base: Matrix,
+        also: frozenset[str] = frozenset(),
+    ) -> None:
+        """Walks through a page's content, then through its annotations.
+
+        `also` are operators that somebody else wants of the content, so that it is read once.
+        """
+        self._content(page, Scope(resources), _State(ctm=base), also)
         for note in annotations_of(page):
             self._annotation(note, base)
 
@@ -176,17 +189,28 @@ class PageWalk:
         if what and (not self.left_out or what == MISSING):
             self.left_out = what
 
-    def _content(self, stream: pikepdf.Object | pikepdf.Page, scope: Scope, state: _State) -> None:
+    def _content(
+        self,
+        stream: pikepdf.Object | pikepdf.Page,
+        scope: Scope,
+        state: _State,
+        also: frozenset[str] = frozenset(),
+    ) -> None:
         has_patterns, fonts = scope.has("/Pattern"), self._pictorial_fonts(scope)
         has_state_fonts = scope.has_state_fonts
         base, saved, path, marks = state, list[tuple[_State, TextState]](), Path(), list[bool]()
         text = TextState()
         covers = self.source == "page" and not scope.paints_nothing
         wanted = self._wanted(has_patterns, bool(fonts) or has_state_fonts)
-        read = self.parsed.read(stream, wanted, len(self.images) > 0)
+        read = self.parsed.read(stream, wanted | also, len(self.images) > 0)
         self._miss(read.lost)
+        instructions, others = read.instructions, also - wanted
+        if also and isinstance(instructions, list):
+            self.whole = instructions
+        if others:
+            instructions = (one for one in instructions if one[0] not in others)
         area: Bounds | None = None
-        for name, operands in read.instructions:
+        for name, operands in instructions:
             self.steps += 1
             if self.is_over or (self.steps % _LOOKS_EVERY == 0 and self.is_late()):
                 return

@@ -4,8 +4,8 @@ from collections.abc import Callable
 from pathlib import Path
 from typing import Any
 
+from harnet.media.beginning import require_file
 from harnet.media.bounded import Order, work_apart
-from harnet.media.facts.bounded_reading import require_file
 from harnet.media.packages.signature import FileKind, document_kind
 
 _SECONDS, _MEMORY_BYTES = 6 * 3600, 6_000_000_000
