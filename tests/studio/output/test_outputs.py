@@ -333,8 +333,9 @@ class TestPageImages:
             sizes.append(path.stat().st_size)
             assert sizes[-1] <= limit_bytes
         assert sizes[1] > sizes[0]
-        output = self.made(studio, laid_out, pages="1", limit_bytes=2000, **limit)
-        assert output.state == "failed" and "Choose a lower density" in output.failure
+        for pages in ("1", "all"):
+            output = self.made(studio, laid_out, pages=pages, limit_bytes=2000, **limit)
+            assert output.state == "failed" and "Choose a lower density" in output.failure
 
     def test_the_same_once_more(self, studio, laid_out):
         first = self.made(studio, laid_out, density_ppi=96)

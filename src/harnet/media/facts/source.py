@@ -78,7 +78,8 @@ class HeaderSource:
 
     def last_index_of(self, mark: bytes, from_offset: int) -> int:
         """Where `mark` stands last at or after `from_offset`, −1 if nowhere."""
-        block = 1 << 20
+        # What ends a file mostly stands at its very end.
+        block = 1 << 12
         end = self.size_bytes
         while end > from_offset:
             begin = max(from_offset, end - block)
@@ -86,7 +87,7 @@ class HeaderSource:
             found = self._file.read(min(end + len(mark) - 1, self.size_bytes) - begin).rfind(mark)
             if found >= 0:
                 return begin + found
-            end = begin
+            end, block = begin, 1 << 20
         return -1
 
     def failure(self, what: str, advice: str = "") -> UnreadableFile:

@@ -1,7 +1,9 @@
 """Outputs made in a process of their own: untrusted pixels are never decoded by the worker."""
 
+import os
 import pickle
 from collections.abc import Callable
+from concurrent.futures.process import BrokenProcessPool
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -10,7 +12,7 @@ from harnet.core.errors import ValueOutOfRange
 from harnet.core.output.page_images import ImageSettings
 from harnet.core.output.pdf_settings import PdfSettings
 from harnet.media.bounded import Order, Tell, work_apart
-from harnet.media.errors import TooLarge
+from harnet.media.errors import TooLarge, UnreadableFile
 from harnet.media.pagedrawing.plan import PagesToDraw
 from harnet.studio.output.rendering import make_images, make_pdf
 
@@ -71,7 +73,11 @@ def make_apart(
 
 
 def work(order: Order, tell: Tell) -> Order:
-    """What happens in the process: see `harnet.media.bounded`."""
+    """What happens in the process: see `harnet.media.bounded`.
+
+    Raises:
+        UnreadableFile: a picture's file cannot be read any longer.
+    """
     # Written by the process that began this one, of its own values.
     making: RenderRequest = pickle.loads(Path(order["order"]).read_bytes())
     folder = Path(order["folder"])
@@ -85,7 +91,13 @@ def work(order: Order, tell: Tell) -> Order:
             paths = [folder / "made.pdf"]
             receipt = make_pdf(document, settings, paths[0], progress, making.profile)
         else:
-            paths, receipt = make_images(document, settings, folder, progress, making.profile)
+            hands = len(os.sched_getaffinity(0))
+            profile = making.profile
+            paths, receipt = make_images(document, settings, folder, progress, profile, hands)
+    except BrokenProcessPool:
+        raise UnreadableFile(
+            document.title, "its content made the decoder crash", "Look for damaged pictures in it"
+        ) from None
     except TooLarge as error:
         return {"too large": str(error)}
     except ValueOutOfRange as error:

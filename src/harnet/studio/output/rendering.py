@@ -4,7 +4,12 @@ No database stands behind this: the worker, the command line and packs from else
 """
 
 import tempfile
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from concurrent.futures import ProcessPoolExecutor
+from contextlib import ExitStack
+from dataclasses import dataclass
+from functools import partial
+from multiprocessing import get_context
 from pathlib import Path
 from typing import Any
 
@@ -16,11 +21,12 @@ from harnet.core.output.page_images import (
 )
 from harnet.core.output.pdf_settings import PdfColour, PdfSettings
 from harnet.core.output.treatment import Treatment, treatment_of
-from harnet.media.pagedrawing.page_image import read_back_image, write_page_image
+from harnet.media.forking import die_with_parent
+from harnet.media.pagedrawing.page_image import FoundImageFile, read_back_image, write_page_image
 from harnet.media.pagedrawing.plan import PagePlan, PagesToDraw, PicturePart
 from harnet.media.pdf.writing.finish import Finish
 from harnet.media.pdf.writing.readback import read_back
-from harnet.media.pdf.writing.write import write_pdf
+from harnet.media.pdf.writing.write import Promise, write_pdf
 from harnet.media.pixels.colour import cmyk_profile_file
 from harnet.studio.output.pdf_receipt import pdf_receipt
 from harnet.studio.output.receipts import images_receipt
@@ -83,8 +89,12 @@ def make_images(
     folder: Path,
     progress: Progress,
     profile: Path | None = None,
+    hands: int = 1,
 ) -> tuple[list[Path], dict[str, Any]]:
     """Writes a file a page into `folder`; returns the files in page order, and the receipt.
+
+    With `hands` above 1 so many processes are forked that share the pages, so this one must have
+    no threads.
 
     Raises:
         UnreadableFile: a picture's file cannot be read any longer.
@@ -92,16 +102,51 @@ def make_images(
         ValueOutOfRange: pages that the document does not have.
     """
     plans = selected_pages(document, settings.pages)
+    title, count = plain_title(document.title), len(document.plans)
+    write = partial(_page_written, settings, title, count, folder, profile)
+    progress(0, len(plans))
     written, paths = [], []
-    for done, plan in enumerate(plans):
-        progress(done, len(plans))
-        size = settings.size_of(plan.width_pt, plan.height_pt, plan.bleed_pt)
-        ppi = settings.density_for(*size)
-        title = plain_title(document.title)
-        name = image_name(settings, title, plan.number, len(document.plans), ppi)
-        path = folder / safe_file_name(name)
-        _, promises = write_page_image(plan, settings, path, profile)
-        written.append((plan, settings.px_for(*size), ppi, promises, read_back_image(path)))
-        paths.append(path)
-    progress(len(plans), len(plans))
+    with ExitStack() as stack:
+        made: Iterator[_WrittenPage] = map(write, plans)
+        if hands > 1 and len(plans) > 1:
+            pool = ProcessPoolExecutor(min(hands, len(plans)), get_context("fork"), die_with_parent)
+            stack.callback(pool.shutdown, cancel_futures=True)
+            made = pool.map(write, plans)
+        for done, one in enumerate(made, 1):
+            written.append((plans[done - 1], one.px, one.density_ppi, one.promises, one.found))
+            paths.append(one.path)
+            progress(done, len(plans))
     return paths, images_receipt(written, settings.colour)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _WrittenPage:
+    """The file of one page, what was promised of its pictures, and what was found in it."""
+
+    path: Path
+    px: tuple[int, int]
+    density_ppi: float
+    promises: list[Promise]
+    found: FoundImageFile
+
+
+def _page_written(
+    settings: ImageSettings,
+    title: str,
+    count: int,
+    folder: Path,
+    profile: Path | None,
+    plan: PagePlan,
+) -> _WrittenPage:
+    """Writes a page of `count` as an image file, and reads it back."""
+    size = settings.size_of(plan.width_pt, plan.height_pt, plan.bleed_pt)
+    ppi = settings.density_for(*size)
+    path = folder / safe_file_name(image_name(settings, title, plan.number, count, ppi))
+    _, promises = write_page_image(plan, settings, path, profile)
+    return _WrittenPage(
+        path=path,
+        px=settings.px_for(*size),
+        density_ppi=ppi,
+        promises=promises,
+        found=read_back_image(path),
+    )

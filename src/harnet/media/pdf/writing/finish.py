@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
+from os import SEEK_END
 from pathlib import Path
 from uuid import NAMESPACE_URL, uuid5
 
@@ -15,6 +16,10 @@ from harnet.media.pixels.colour import FALLBACK_NAME, GENERIC_CMYK
 X4_NAME = "PDF/X-4"
 _LONG_AGO = datetime(2026, 1, 1, tzinfo=UTC)
 """The date of what has none: the same input must give the same bytes."""
+_STATIC_ID = b"31415926535897932384626433832795"
+"""What the library writes in place of an identifier, in hexadecimal."""
+_END_BYTES = 4096
+"""The trailer stands within so many bytes of the end."""
 _DEEPEST = 12
 """Forms within forms; drawings nest a few deep."""
 
@@ -76,6 +81,27 @@ def describe(pdf: pikepdf.Pdf, title: str, numbers: Sequence[int], finish: Finis
         pdf.Root.OutputIntents = pikepdf.Array(
             [_intent(pdf, finish.intent.read_bytes(), intent_name(finish.intent))]
         )
+
+
+def save_identified(pdf: pikepdf.Pdf, path: Path, identity: bytes, finish: Finish) -> None:
+    """Saves a PDF with a file identifier (ISO 32000-2, 14.4) that is made of what it holds.
+
+    The library would hash all bytes of the file once more; `identity` is a hash that is known.
+
+    Raises:
+        RuntimeError: the library writes its trailer in another way than it did.
+    """
+    # PDF/X-4 is PDF 1.6 (ISO 15930-7, 6.1, from memory).
+    pdf.save(path, static_id=True, force_version="1.6" if finish.is_x4 else "1.7")
+    with path.open("r+b") as file:
+        at = max(0, file.seek(0, SEEK_END) - _END_BYTES)
+        file.seek(at)
+        end = file.read()
+        fresh = end.replace(_STATIC_ID, identity[: len(_STATIC_ID) // 2].hex().encode())
+        if end.count(_STATIC_ID) != 2:
+            raise RuntimeError("the library's own identifier is not where it always was")
+        file.seek(at)
+        file.write(fresh)
 
 
 def _label_runs(numbers: Sequence[int]) -> pikepdf.Array:

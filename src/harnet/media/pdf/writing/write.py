@@ -3,6 +3,7 @@
 import tempfile
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from hashlib import sha256
 from pathlib import Path
 
 import pikepdf
@@ -21,13 +22,14 @@ from harnet.media.pagedrawing.plan import (
     TextPart,
 )
 from harnet.media.pdf.writing.boxes import boxes_of
-from harnet.media.pdf.writing.finish import Finish, describe, explain_rgb
+from harnet.media.pdf.writing.finish import Finish, describe, explain_rgb, save_identified
 from harnet.media.pdf.writing.forms import link_annotation, links_of, text_forms
 from harnet.media.pdf.writing.image_store import ImageStore
 from harnet.media.pdf.writing.marks import all_inks, crop_marks, registration_marks
 from harnet.media.pdf.writing.operators import cm, line, missing_mark, outline_path, rectangle
 from harnet.media.pdf.writing.paint import Paint
-from harnet.media.pdf.writing.streams import STAYS_VECTOR, image_stream, require_same
+from harnet.media.pdf.writing.streams import STAYS_VECTOR, image_stream
+from harnet.media.pdf.writing.unchanged import Unchanged
 from harnet.media.pdf.writing.vector import VectorForm, vector_form
 
 MISSING = "missing: replaced by a marked box"
@@ -88,18 +90,21 @@ def write_pdf(
     with (
         tempfile.TemporaryDirectory(dir=path.parent) as folder,
         ImageStore(Path(folder), finish) as images,
+        Unchanged(part for plan in plans for part in _pictures(plan)) as unchanged,
     ):
         changed: set[str] = set()
         for done, plan in enumerate(plans):
             progress(done, len(plans))
             for part in _raster_pictures(plan):
                 try:
+                    unchanged.require(part)
                     _store(images, part, treatment(part), finish)
                 except ChangedFile:
                     changed.add(part.sha256)
         with images.opened() as pdf:
             writer = _Writer(
-                pdf, text_forms(pdf, texts, paint), treatment, finish, images, paint, changed
+                *(pdf, text_forms(pdf, texts, paint), treatment, finish),
+                *(images, paint, unchanged, changed),
             )
             for plan in plans:
                 writer.add_page(plan)
@@ -107,20 +112,17 @@ def write_pdf(
             if finish.is_x4:
                 for page in pdf.pages:
                     explain_rgb(page.obj.Resources, images.srgb())
-                # PDF/X-4 is PDF 1.6 (ISO 15930-7, 6.1, from memory).
-                pdf.save(path, deterministic_id=True, force_version="1.6")
-            else:
-                pdf.save(path, deterministic_id=True, force_version="1.7")
+            save_identified(pdf, path, writer.identity(title), finish)
     progress(len(plans), len(plans))
     return writer.promises
 
 
+def _pictures(plan: PagePlan) -> list[PicturePart]:
+    return [one for one in plan.parts if isinstance(one, PicturePart) and one.path is not None]
+
+
 def _raster_pictures(plan: PagePlan) -> list[PicturePart]:
-    return [
-        part
-        for part in plan.parts
-        if isinstance(part, PicturePart) and part.path is not None and not part.facts.is_vector
-    ]
+    return [part for part in _pictures(plan) if not part.facts.is_vector]
 
 
 def _key(part: PicturePart, treatment: Treatment) -> str:
@@ -143,9 +145,12 @@ class _Writer:
         finish: Finish,
         images: ImageStore,
         paint: Paint,
+        unchanged: Unchanged,
         changed: set[str],
     ) -> None:
         self.pdf = pdf
+        self._unchanged = unchanged
+        self._identity = sha256()
         self._changed = changed
         self.promises: list[Promise] = []
         self._texts = texts
@@ -154,6 +159,13 @@ class _Writer:
         self._images = images
         self._paint = paint
         self._vectors: dict[str, VectorForm] = {}
+
+    def identity(self, title: str) -> bytes:
+        """A hash of what the pages show; bytes of pictures count by their own hashes."""
+        whole = self._identity.copy()
+        finish = self._finish
+        whole.update(f"{title} {finish.standard} {finish.language} {finish.dated}".encode())
+        return whole.digest()
 
     def add_page(self, plan: PagePlan) -> None:
         boxes = boxes_of(plan, self._finish.has_marks)
@@ -181,7 +193,9 @@ class _Writer:
             if self._finish.registration_marks:
                 operators += registration_marks(boxes.trim, plan.bleed_pt)
             operators.append("Q")
-        page.obj.Contents = self.pdf.make_stream("\n".join(operators).encode())
+        content = "\n".join(operators).encode()
+        page.obj.Contents = self.pdf.make_stream(content)
+        self._identity.update(f"{plan.number} {boxes}".encode() + content)
         # PDF/X-4 has no annotations on the page (ISO 15930-7, 6.17, from memory).
         links = [] if self._finish.is_x4 else links_of(plan)
         if links:
@@ -208,6 +222,7 @@ class _Writer:
             return line(part, to_pdf, self._paint)
         if isinstance(part, TextPart):
             xobjects[name] = self._texts.pop(0)
+            self._identity.update(f"{part}".encode())
             frame = part.frame
             turn = turned_about(part.rotation_deg, frame.centre)
             lower_left = Matrix(1, 0, 0, -1, frame.x, frame.y + frame.height)
@@ -232,13 +247,16 @@ class _Writer:
         to_page = part.placement.matrix.then(to_pdf)
         if vector is not None:
             xobjects[name] = vector.form
+            self._identity.update(part.sha256.encode())
             inside = tuple(
                 (one.px_w, one.px_h, density) for one, density in part.placement.inner_densities
             )
             self._promise(part, plan, STAYS_VECTOR, inside=inside, is_vector=True)
             return [*clip, cm(vector.to_unit.then(to_page)), f"{name} Do"]
         treatment = self._treatment(part)
-        image, xobjects[name] = self._images.image(_key(part, treatment))
+        key = _key(part, treatment)
+        image, xobjects[name] = self._images.image(key)
+        self._identity.update(key.encode())
         matrix = _FROM_PDF_UNIT.then(quarter_turns(part.facts.orientation))
         matrix = matrix.then(_part_of_unit(part, treatment)).then(to_page)
         density = effective_density(image.px_w, image.px_h, matrix)
@@ -276,7 +294,7 @@ class _Writer:
             return None
         if part.sha256 not in self._vectors:
             try:
-                require_same(part)
+                self._unchanged.require(part)
             except ChangedFile:
                 self._changed.add(part.sha256)
                 return None
