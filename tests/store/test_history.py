@@ -5,14 +5,25 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from sqlalchemy import select
 
-from harnet.store.history import recorded, redo, undo
+from harnet.store import history
+from harnet.store.history import (
+    EntryGone,
+    UndoReach,
+    go_to,
+    history_of,
+    recorded,
+    redo,
+    undo,
+    undo_reach,
+)
 from harnet.store.tables.jobs import Edit, Item, Page
-from harnet.studio.common.errors import Conflict
+from harnet.studio.common.errors import Conflict, Refused
 from harnet.studio.jobs.jobs import job_with, set_target
 from harnet.studio.jobs.pages import add_page, remove_page
 from harnet.studio.layout.crossing import apply_gesture
 from harnet.studio.layout.gestures import Gesture
 from harnet.studio.layout.placing import place_picture, remove_items
+from harnet.studio.ledger.stepping import take_step
 from harnet.studio.pictures.picture import picture_with
 
 
@@ -65,6 +76,63 @@ def test_a_new_edit_forgets_what_was_undone(studio, new_job):
         assert [edit.label for edit in session.scalars(select(Edit))] == [
             "Target: Web screen, 72 ppi"
         ]
+
+
+class TestBounds:
+    @pytest.fixture
+    def few(self, monkeypatch):
+        monkeypatch.setattr(history, "KEPT_STEPS", 4)
+        monkeypatch.setattr(history, "LEAST_STEPS", 2)
+        monkeypatch.setattr(history, "NAMED_STEPS", 3)
+
+    def test_undo_reaches_so_many_steps_and_says_so(self, studio, new_job, few):
+        job_id = new_job()
+        snapshots = []
+        for _ in range(9):
+            with studio.session() as session:
+                add_page(session, job_with(session, job_id), 1)
+                snapshots.append(snapshot(session))
+        with studio.session() as session:
+            job = job_with(session, job_id)
+            listed = history_of(session, job)
+            assert [one.is_packed for one in listed] == [False] * 4 + [True] * 3
+            assert all(one.label == "Add page 2" for one in listed)
+            kept = session.scalars(select(Edit).order_by(Edit.id)).all()
+            assert [len(one.changes) > 0 for one in kept] == [False] * 3 + [True] * 4
+            reach = undo_reach(session, job)
+            assert reach == UndoReach(4, listed[4].id)
+            for number in (0, listed[5].id):
+                with pytest.raises(EntryGone):
+                    go_to(session, job, number)
+            go_to(session, job, reach.first_id)
+            assert snapshot(session) == snapshots[4]
+            assert undo_reach(session, job) == UndoReach(0, listed[4].id)
+            assert undo(session, job) is None
+            with pytest.raises(Refused, match="does not reach further back"):
+                take_step(session, job, None, is_redo=False)
+            for _ in range(4):
+                redo(session, job)
+            assert snapshot(session) == snapshots[-1]
+
+    def test_many_rows_pack_it_sooner_yet_never_below_the_least(
+        self, studio, new_job, few, monkeypatch
+    ):
+        monkeypatch.setattr(history, "KEPT_ROWS", 5)
+        job_id = new_job()
+        for _ in range(6):
+            # Every step moves one page more along.
+            with studio.session() as session:
+                add_page(session, job_with(session, job_id), 1)
+        with studio.session() as session:
+            assert undo_reach(session, job_with(session, job_id)).steps == 2
+
+    def test_one_job_is_not_packed_by_another(self, studio, new_job, few):
+        ours, other = new_job("Quay"), new_job("Pier")
+        for number in range(8):
+            with studio.session() as session:
+                add_page(session, job_with(session, other if number else ours), 1)
+        with studio.session() as session:
+            assert undo_reach(session, job_with(session, ours)) == UndoReach(1, 0)
 
 
 def test_two_windows_cannot_both_write(studio, new_job, on_shelf, make_picture):

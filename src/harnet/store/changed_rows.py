@@ -12,7 +12,7 @@ from harnet.store.tables.pictures import Picture
 from harnet.store.tables.preflight import Acceptance
 
 _OF_JOB = ("target", "bleed_pt", "is_facing", "unit")
-_OF_PAGE = ("target", "width_pt", "height_pt", "position")
+_OF_PAGE = ("target", "width_pt", "height_pt")
 _OF_PICTURE = (
     "facts",
     "sha256",
@@ -35,12 +35,15 @@ class ChangedRows:
     items: defaultdict[int, set[int]] = field(default_factory=lambda: defaultdict(set))
     """By page: the items that were changed, moved there or away, or removed."""
     jobs: set[int] = field(default_factory=set)
+    order: dict[int, int] = field(default_factory=dict)
+    """By job: the first position at which another page lies than before, or one of other size."""
     pictures: set[int] = field(default_factory=set)
     accepted: set[int] = field(default_factory=set)
     """Items of which a finding was accepted, or no longer is."""
 
     def __bool__(self) -> bool:
-        return bool(self.pages or self.items or self.jobs or self.pictures or self.accepted)
+        sets = (self.pages, self.items, self.jobs, self.order, self.pictures, self.accepted)
+        return any(sets)
 
 
 def take_changed_rows(session: Session) -> ChangedRows:
@@ -54,6 +57,15 @@ def _has_changed(row: Any, names: tuple[str, ...]) -> bool:
     return any(attributes.get_history(row, name).has_changes() for name in names)
 
 
+def _note_page(page: Page, is_other: bool, changed_rows: ChangedRows) -> None:
+    moved_from = attributes.get_history(page, "position").deleted or ()
+    if is_other:
+        changed_rows.pages.add(page.id)
+    if is_other or moved_from:
+        known = changed_rows.order.get(page.job_id, page.position)
+        changed_rows.order[page.job_id] = min(page.position, known, *moved_from)
+
+
 @event.listens_for(Session, "after_flush")
 def _note(session: Session, _context: object) -> None:
     changed_rows: ChangedRows = session.info.setdefault(_KEY, ChangedRows())
@@ -63,8 +75,9 @@ def _note(session: Session, _context: object) -> None:
                 changed_rows.items[page_id].add(row.id)
         elif isinstance(row, Acceptance):
             changed_rows.accepted.add(row.item_id)
-        elif isinstance(row, Page) and _has_changed(row, _OF_PAGE):
-            changed_rows.pages.add(row.id)
+        elif isinstance(row, Page):
+            is_other = row in session.new or row in session.deleted
+            _note_page(row, is_other or _has_changed(row, _OF_PAGE), changed_rows)
         elif isinstance(row, Job) and _has_changed(row, _OF_JOB):
             changed_rows.jobs.add(row.id)
         elif isinstance(row, Picture) and _has_changed(row, _OF_PICTURE):

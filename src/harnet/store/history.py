@@ -5,10 +5,11 @@ Undo writes the values from before back through the same door, redo those from a
 
 from collections.abc import Iterable, Iterator
 from contextlib import contextmanager
+from dataclasses import dataclass
 from functools import cache
 from typing import Any
 
-from sqlalchemy import delete, func, inspect, select
+from sqlalchemy import and_, delete, func, inspect, or_, select, update
 from sqlalchemy.orm import LoaderCallableStatus, Session, attributes, load_only
 
 from harnet.store.base import Base, now_utc
@@ -39,6 +40,11 @@ _NOT_RECORDED = {
 
 LABELS = "labels of edits"
 """Where a session keeps what was made of it, for whoever tells what happened."""
+KEPT_STEPS, KEPT_ROWS, LEAST_STEPS = 200, 100_000, 20
+"""So many steps of a job can be undone, or fewer that touched so many rows together; never less
+than the least."""
+NAMED_STEPS = 800
+"""So many steps before those are kept by name."""
 _OUTER = "changes of the edit around"
 _LONGEST_LABEL = 200
 
@@ -51,7 +57,8 @@ def recorded(session: Session, job: Job, label: str) -> Iterator[None]:
 
     Of an altered row only the columns that differ are kept, of an added or deleted one all.
     An edit that alters nothing leaves no entry. Edits that had been undone are gone afterwards.
-    A change inside another one is part of that one's entry.
+    A change inside another one is part of that one's entry. What lies beyond the bounds of a
+    history is packed.
     """
     lock_job(session, job)
     outer: list[Row] | None = session.info.get(_OUTER)
@@ -72,10 +79,35 @@ def recorded(session: Session, job: Job, label: str) -> Iterator[None]:
     if not changes:
         return
     session.execute(delete(Edit).where(Edit.job_id == job.id, Edit.is_undone))
-    session.add(Edit(job_id=job.id, label=label[:_LONGEST_LABEL], changes=changes))
+    label = label[:_LONGEST_LABEL]
+    session.add(Edit(job_id=job.id, label=label, changes=changes, row_count=len(changes)))
     session.info.setdefault(LABELS, []).append(label)
     job.edited_at = now_utc()
     session.flush()
+    _pack(session, job)
+
+
+def _pack(session: Session, job: Job) -> None:
+    """Lets go of the rows of steps that undo no longer reaches, and of steps long gone."""
+    newest_first = Edit.id.desc()
+    steps = select(
+        Edit.id,
+        func.row_number().over(order_by=newest_first).label("place"),
+        func.sum(Edit.row_count).over(order_by=newest_first).label("rows"),
+    )
+    kept = steps.where(Edit.job_id == job.id, ~Edit.is_packed).subquery()
+    is_beyond = or_(
+        kept.c.place > KEPT_STEPS, and_(kept.c.rows > KEPT_ROWS, kept.c.place > LEAST_STEPS)
+    )
+    last = session.scalar(select(func.max(kept.c.id)).where(is_beyond))
+    if last is None:
+        return
+    older = (Edit.job_id == job.id, Edit.id <= last)
+    packed = update(Edit).where(*older, ~Edit.is_packed).values(changes=[], is_packed=True)
+    session.execute(packed, execution_options={"synchronize_session": False})
+    listed = select(Edit.id).where(*older).order_by(newest_first).offset(NAMED_STEPS)
+    gone = delete(Edit).where(Edit.id.in_(listed))
+    session.execute(gone, execution_options={"synchronize_session": False})
 
 
 def _changes_in(session: Session) -> list[Row]:
@@ -135,7 +167,7 @@ def lock_jobs(session: Session, job_ids: Iterable[int]) -> None:
 
 def latest_edit(session: Session, job: Job) -> Edit | None:
     """The edit that the next undo would be about."""
-    made = select(Edit).where(Edit.job_id == job.id, ~Edit.is_undone)
+    made = select(Edit).where(Edit.job_id == job.id, ~Edit.is_undone, ~Edit.is_packed)
     return session.scalars(made.order_by(Edit.id.desc()).limit(1)).first()
 
 
@@ -147,8 +179,8 @@ def latest_undone(session: Session, job: Job) -> Edit | None:
 
 def rows_changed_by(session: Session, edit_ids: Iterable[int]) -> int:
     """How many rows these edits changed, all in all."""
-    lengths = select(func.sum(func.jsonb_array_length(Edit.changes)))
-    return session.scalar(lengths.where(Edit.id.in_(list(edit_ids)))) or 0
+    counted = select(func.sum(Edit.row_count)).where(Edit.id.in_(list(edit_ids)))
+    return session.scalar(counted) or 0
 
 
 def undo(session: Session, job: Job) -> Edit | None:
@@ -271,9 +303,30 @@ def history_of(session: Session, job: Job, most: int = 60) -> list[Edit]:
     # The rows before and after may be thousands; the list only names the edits.
     return list(
         session.scalars(
-            wanted.options(load_only(Edit.label, Edit.is_undone, Edit.made_by, Edit.made_at))
+            wanted.options(
+                load_only(Edit.label, Edit.is_undone, Edit.is_packed, Edit.made_by, Edit.made_at)
+            )
         )
     )
+
+
+@dataclass(frozen=True, slots=True)
+class UndoReach:
+    """How far undo goes: so many steps, to the state after the edit of that number.
+
+    The number is 0 where undo reaches the state that the job began with.
+    """
+
+    steps: int
+    first_id: int
+
+
+def undo_reach(session: Session, job: Job) -> UndoReach:
+    """How many steps of a job can be undone, and where that ends."""
+    steps = func.count().filter(~Edit.is_undone, ~Edit.is_packed)
+    first = func.coalesce(func.max(Edit.id).filter(Edit.is_packed), 0)
+    found = session.execute(select(steps, first).where(Edit.job_id == job.id)).one()
+    return UndoReach(*found)
 
 
 class EntryGone(LookupError):
@@ -284,13 +337,12 @@ def steps_between(session: Session, job: Job, edit_id: int) -> list[int]:
     """The edits to undo or redo, one way only, until that one is the latest made; 0 undoes all.
 
     Raises:
-        EntryGone: the job has no such edit.
+        EntryGone: the job has no such edit, or undo does not reach it.
     """
-    edits = session.execute(
-        select(Edit.id, Edit.is_undone).where(Edit.job_id == job.id).order_by(Edit.id)
-    ).all()
+    kept = select(Edit.id, Edit.is_undone).where(Edit.job_id == job.id, ~Edit.is_packed)
+    edits = session.execute(kept.order_by(Edit.id)).all()
     states: dict[int, bool] = {edit.id: edit.is_undone for edit in edits}
-    if edit_id and edit_id not in states:
+    if edit_id not in states and edit_id != undo_reach(session, job).first_id:
         raise EntryGone(edit_id)
     back = [number for number, undone in states.items() if number > edit_id and not undone]
     return back or [number for number, undone in states.items() if number <= edit_id and undone]

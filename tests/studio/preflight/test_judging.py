@@ -19,6 +19,14 @@ from harnet.store.tables.jobs import Item, Page
 from harnet.store.tables.preflight import FindingRow, Judgement
 from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.jobs.jobs import job_with, set_target, target_of
+from harnet.studio.jobs.pages import (
+    add_page,
+    copy_page,
+    move_pages,
+    remove_page,
+    set_facing,
+    set_page_size,
+)
 from harnet.studio.judging.judging import judge_job, settle
 from harnet.studio.layout.arranging import add_item, restack, set_style
 from harnet.studio.layout.crossing import apply_gesture
@@ -133,6 +141,56 @@ class TestSettling:
         judge_job(session, job)
         assert kept(session, job) == before
         assert counts_of(job) == tally
+
+    def test_pages_that_only_move_on_are_not_judged_again(self, laid):
+        session, job, items = laid
+        judged = []
+
+        @event.listens_for(session.get_bind(), "before_cursor_execute")
+        def note(_conn, _cursor, statement, parameters, *_):
+            if statement.startswith("DELETE FROM judgement"):
+                judged.append(set(parameters.values()))
+
+        number = add_page(session, job, 1)
+        settle(session)
+        event.remove(session.get_bind(), "before_cursor_execute", note)
+        assert judged == [{job.pages[number - 1].id}]
+        assert items[1].page.position == 2
+        before = kept(session, job)
+        judge_job(session, job)
+        assert kept(session, job) == before
+
+    @pytest.mark.parametrize("seed", range(4))
+    def test_pages_of_a_book_are_judged_wherever_they_come_to_lie(self, laid, seed):
+        session, job, items = laid
+        set_facing(session, job, True, 0)
+        chance = Random(seed)
+        for page in list(job.pages):
+            for x in (-40, job.width_pt - 50):
+                place_picture(
+                    session, job, page, items[1].picture, (x + 30, chance.uniform(60, 500))
+                )
+        kept(session, job)
+        for _ in range(10):
+            count = len(job.pages)
+            number = chance.randint(1, count)
+            step = chance.choice(["add", "copy", "move", "remove", "size", "undo"])
+            if step == "add":
+                add_page(session, job, number)
+            elif step == "copy":
+                copy_page(session, job, number)
+            elif step == "move":
+                move_pages(session, job, [number], chance.randint(1, count))
+            elif step == "remove" and count > 1:
+                remove_page(session, job, number)
+            elif step == "size":
+                set_page_size(session, job, number, chance.uniform(380, 460), 595)
+            else:
+                undo(session, job)
+            session.expire_all()
+            before, tally = kept(session, job), counts_of(job)
+            judge_job(session, job)
+            assert (kept(session, job), counts_of(job)) == (before, tally), step
 
     def test_undo_brings_figures_back(self, laid):
         session, job, items = laid

@@ -135,7 +135,11 @@ class Edit(MadeBy, Base):
     job_id: Mapped[int] = mapped_column(ForeignKey("job.id"), index=True)
     label: Mapped[str] = mapped_column(String(200))
     changes: Mapped[list[Any]]
+    row_count: Mapped[int] = mapped_column(default=0, server_default=text("0"))
+    """How many rows it touched."""
     is_undone: Mapped[bool] = mapped_column(default=False)
+    is_packed: Mapped[bool] = mapped_column(default=False, server_default=text("false"))
+    """Whether it is kept by name only, beyond the reach of undo: then `changes` is empty."""
     made_at: Mapped[datetime] = mapped_column(default=now_utc)
 
     job: Mapped[Job] = relationship(back_populates="edits")

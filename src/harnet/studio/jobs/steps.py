@@ -3,7 +3,7 @@
 from sqlalchemy import select
 from sqlalchemy.orm import Session, object_session
 
-from harnet.store.history import latest_edit, latest_undone
+from harnet.store.history import latest_edit, latest_undone, undo_reach
 from harnet.store.tables.jobs import Edit, Item, Job, Page
 from harnet.studio.common.errors import Conflict, Refused
 
@@ -30,6 +30,8 @@ def step_known(session: Session, job: Job, known_id: int | None, is_redo: bool =
     """
     edit = (latest_undone if is_redo else latest_edit)(session, job)
     if edit is None:
+        if not is_redo and undo_reach(session, job).first_id:
+            raise Refused("Undo does not reach further back: older steps are kept by name only.")
         raise Refused(f"There is nothing to {'redo' if is_redo else 'undo'}.")
     is_unseen = known_id is not None and (edit.id < known_id if is_redo else edit.id > known_id)
     if is_unseen:

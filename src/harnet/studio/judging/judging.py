@@ -4,7 +4,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence, Set
 from pathlib import Path
 from typing import Any
 
-from sqlalchemy import bindparam, delete, or_, select, update
+from sqlalchemy import Select, bindparam, delete, or_, select, update
 from sqlalchemy.orm import Session, attributes, object_session
 
 from harnet.core.ledger.ruler_scale import ruler_step
@@ -57,12 +57,23 @@ def settle(session: Session, tell: Tell | None = None) -> None:
         pages.update(session.scalars(on_page))
     if changed_rows.jobs:
         pages.update(session.scalars(select(Page.id).where(Page.job_id.in_(changed_rows.jobs))))
+    for job_id, first in changed_rows.order.items():
+        pages.update(session.scalars(_beside_from(job_id, first)))
     few = {page: items for page, items in changed_rows.items.items() if page not in pages}
     if len(few) > _MOST_PAGES_ITEM_BY_ITEM:
         pages.update(few)
         few = {}
     judge_pages(session, pages, tell)
     _judge(session, sorted(few), few)
+
+
+def _beside_from(job_id: int, first: int) -> Select[int]:
+    """The pages of a job with facing pages whose sides, or page beside, may be others.
+
+    A page that lies alone is judged alike wherever it stands among the others.
+    """
+    wanted = select(Page.id).join(Page.job).where(Page.job_id == job_id, Job.is_facing)
+    return wanted.where(Page.position >= first - 1)
 
 
 def settle_job(job: Job) -> None:

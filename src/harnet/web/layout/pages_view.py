@@ -11,7 +11,7 @@ from harnet.core.measure.wording import exact_length_text, length_text
 from harnet.core.preflight.subject import FileState
 from harnet.media.pagedrawing.text_lines import FONT_NAMES
 from harnet.store.database import Session
-from harnet.store.history import history_of
+from harnet.store.history import history_of, undo_reach
 from harnet.store.tables.jobs import Item, Job, Page
 from harnet.studio.jobs.jobs import job_with, page_count, page_of, pages_between
 from harnet.studio.judging.judging import catch_up
@@ -175,6 +175,7 @@ def desk_view(
         fit_name=preferred_fit_name(),
         fonts=FONT_NAMES,
         history=history_of(session, job),
+        undo_reach=undo_reach(session, job),
         arrange_address=url_for("arrange.stack", job_id=job.id).rpartition("/")[0],
         page_fields=_page_fields(job, number),
         margin_text=exact_length_text(job.margin_pt, *shown_unit(job)),
