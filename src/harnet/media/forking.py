@@ -163,6 +163,8 @@ class _Server:
         """Has it end, where this process keeps it; a fork of this process does not."""
         self._channel.close()
         if self.kept_by == os.getpid():
+            # It may be importing still; it holds nothing that has to be finished.
+            self._process.terminate()
             self._process.wait()
 
 

@@ -1,6 +1,7 @@
 """Fonts that a page uses by name alone, without a file in the PDF (ISO 32000-2, 9.9)."""
 
-from collections.abc import Iterable
+import re
+from collections.abc import Iterable, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field
 from typing import Any
@@ -11,7 +12,6 @@ from harnet.media.limits import MAX_FORM_DEPTH
 from harnet.media.pdf.walking.annotations import annotations_of
 from harnet.media.pdf.walking.content import (
     NONSENSE,
-    Instructions,
     Parsed,
     dictionary_in,
     name_text,
@@ -23,6 +23,9 @@ _FILES = ("/FontFile", "/FontFile2", "/FontFile3")
 _SHOWING = frozenset({"Tj", "TJ", "'", '"'})
 FONT_OPERATORS = frozenset({"Tf", "Tr", "q", "Q", *_SHOWING})
 """What tells which fonts show a letter."""
+_SHOWS_OR_SAVES = re.compile(rb"T[jJ]|['\"]|\b[qQ]\b")
+_MOST_LOOKED_THROUGH = 1_000_000
+"""Bytes of packed content."""
 _UNSEEN_MODES = (3, 7)
 """Text that is neither filled nor stroked (table 104), as text recognition lays over scans."""
 
@@ -39,15 +42,20 @@ class LooseFonts:
     known: dict[Key, str | None] = field(default_factory=dict)
     """The names of fonts that were looked at before; None of one that is embedded."""
 
-    def are_sought_in(self, resources: Any) -> bool:
-        """Whether it depends on a page's content if a font is among them."""
-        fonts = dictionary_in(resources, "/Font")
-        return not self.names.issuperset(self._loose(fonts).values())
+    def are_sought_in(self, page: pikepdf.Page, resources: Any) -> bool:
+        """Whether a page's content must be read to tell if a font is among them."""
+        fonts = self._loose(dictionary_in(resources, "/Font"))
+        if self.names.issuperset(fonts.values()):
+            return False
+        return _may_be_shown(page, [name for name, own in fonts.items() if own not in self.names])
 
     def look_at(
-        self, page: pikepdf.Page, resources: Any, content: Instructions | None = None
+        self, page: pikepdf.Page, resources: Any, content: Iterable[tuple[str, Any]] | None = None
     ) -> None:
-        """Looks at a page and what is on it; `content` where it was read with FONT_OPERATORS."""
+        """Looks at a page and what is on it.
+
+        `content` are its operators, those of FONT_OPERATORS among them; empty where none matters.
+        """
         self._look(page, resources, 0, content)
         for note in annotations_of(page):
             look = dictionary_in(note, "/AP").get("/N")
@@ -101,6 +109,29 @@ class LooseFonts:
         if key[0]:
             self.known[key] = name
         return name
+
+
+def _may_be_shown(page: pikepdf.Page, names: Sequence[str]) -> bool:
+    """Whether text may be set in one of these fonts: a quick look that errs on the safe side.
+
+    Some producers choose a font at the top of each page and set nothing in it.
+    """
+    contents = page.obj.get("/Contents")
+    streams: list[Any] = list(contents) if isinstance(contents, pikepdf.Array) else [contents]
+    try:
+        if sum(int(stream["/Length"]) for stream in streams) > _MOST_LOOKED_THROUGH:
+            return True
+        data = b"\n".join(bytes(stream.read_bytes()) for stream in streams)
+    except NONSENSE:
+        return True
+    return b"#" in data or any(_may_show(data, name.lstrip("/").encode()) for name in names)
+
+
+def _may_show(data: bytes, name: bytes) -> bool:
+    chosen = re.compile(rb"/%s\s+[-+.\d]+\s+Tf\s(.*?)(?=\sTf\s|\Z)" % re.escape(name), re.DOTALL)
+    until_the_next = chosen.findall(data)
+    is_all = len(until_the_next) == data.count(b"/" + name)
+    return not is_all or any(map(_SHOWS_OR_SAVES.search, until_the_next))
 
 
 def _is_loose(font: Any) -> bool:

@@ -111,7 +111,7 @@ class PageReader:
             pictorial=self._pictorial,
         )
         walk.parsed.is_careful, walk.until = is_careful, self.processor_seconds
-        seeks = looks_at_fonts and self.fonts.are_sought_in(resources)
+        seeks = looks_at_fonts and self.fonts.are_sought_in(page, resources)
         also: frozenset[str] = FONT_OPERATORS if seeks else frozenset()
         try:
             walk.page(page, resources, Matrix.scaling(unit, unit), also)
@@ -121,7 +121,7 @@ class PageReader:
             ) from None
         mixes = self._transparency.on_page(page, resources)
         if looks_at_fonts and not walk.is_late():
-            self.fonts.look_at(page, resources, walk.whole)
+            self.fonts.look_at(page, resources, walk.whole if seeks else ())
         return replace(seen, is_transparent=mixes, left_out=walk.left_out), walk.images
 
     def _is_see_through(self, key: Key) -> bool | None:
