@@ -3,6 +3,7 @@
 import time
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import replace
+from random import Random
 
 import numpy as np
 import pytest
@@ -12,16 +13,19 @@ from sqlalchemy.orm import Session
 
 from harnet.core.copies.recipe import recipe_from_values
 from harnet.core.layout.placing import Adjusts, EvenBy
+from harnet.core.measure.geometry import Box
 from harnet.core.preflight.subject import FileState
 from harnet.media.errors import UnreadableFile
 from harnet.store.history import undo
 from harnet.store.tables.jobs import Edit, Item
+from harnet.store.tables.pictures import Picture
 from harnet.studio.common.errors import Refused
 from harnet.studio.copies import copies
 from harnet.studio.copies.copies import ask_for_copy, cancel_copy, make_copy
 from harnet.studio.copies.placing import batch_of, copy_with
-from harnet.studio.jobs.jobs import job_with
+from harnet.studio.jobs.jobs import job_with, set_target
 from harnet.studio.judging.judging import catch_up
+from harnet.studio.layout.arranging import add_item
 from harnet.studio.layout.matching import candidates_for, denser_shots, swap
 from harnet.studio.layout.placed import file_state_of, placement_of, write_placement
 from harnet.studio.layout.placing import items_in, place_picture
@@ -294,6 +298,35 @@ class TestPickByFit:
             assert upright not in [one.picture.id for one in candidates_for(session, job, items[0])]
             any_way = candidates_for(session, job, items[0], any_orientation=True)
             assert upright in [one.picture.id for one in any_way]
+
+    @pytest.mark.parametrize("seed", range(5))
+    def test_the_best_few_are_those_of_looking_at_all(self, studio, laid, shots, seed):
+        chance = Random(seed)
+        with studio.session() as session:
+            job, items = items_of(session, laid)
+            one = picture_with(session, shots["large.tif"])
+            for number in range(150):
+                px_w, px_h = chance.randint(2, 3000), chance.randint(2, 3000)
+                facts = {**one.facts, "px_w": px_w, "px_h": px_h}
+                if chance.random() < 0.1:
+                    facts |= {"kind": "vector", "px_w": None, "px_h": None}
+                    facts |= {"width_pt": 90.0, "height_pt": 60.0}
+                elif chance.random() < 0.2:
+                    facts |= {"colour": "bilevel", "bits": 1}
+                more = Picture(shelf_id=one.shelf_id, file_name=f"{number}.tif", facts=facts)
+                more.sha256, more.size_bytes, more.modified_ns = f"{number:064x}", 9, 0
+                if chance.random() < 0.2:
+                    more.detail_share, more.detail_confidence = chance.random(), 0.95
+                session.add(more)
+            session.flush()
+            set_target(session, job, chance.choice(["coated", "office"]))
+            frame = add_item(session, job, job.pages[0], "frame", Box(20, 20, 90, 60))
+            for item in (*items, frame):
+                for any_way in (False, True):
+                    every = candidates_for(session, job, item, any_way, most=1000)
+                    few = candidates_for(session, job, item, any_way, most=8)
+                    assert [one.match.rank for one in few] == [one.match.rank for one in every[:8]]
+                    assert len(every) > 60
 
     def test_pictures_without_a_file_are_left_out(self, studio, laid, shots):
         with studio.session() as session:

@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import BigInteger, ForeignKey, String, Text, UniqueConstraint
+from sqlalchemy import BigInteger, Computed, ForeignKey, String, Text, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from harnet.store.base import Base, now_utc
@@ -48,6 +48,11 @@ class Picture(MadeBy, Base):
     size_bytes: Mapped[int] = mapped_column(BigInteger)
     modified_ns: Mapped[int] = mapped_column(BigInteger)
     facts: Mapped[dict[str, Any]]
+    pixels: Mapped[int | None] = mapped_column(
+        BigInteger,
+        Computed("((facts ->> 'px_w')::numeric * (facts ->> 'px_h')::numeric)::bigint"),
+    )
+    """How many it has; empty for a drawing."""
     is_previewed: Mapped[bool] = mapped_column(default=True)
     failure: Mapped[str | None] = mapped_column(Text)
     """Why no preview could be made: the pixels behind an intact header are damaged."""

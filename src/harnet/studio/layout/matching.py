@@ -1,7 +1,10 @@
 """Pick by fit: which pictures on the shelves could take a placement's place, same shot first."""
 
-from collections.abc import Sequence
+import math
+from collections.abc import Iterator, Sequence
+from contextlib import closing
 from dataclasses import dataclass
+from functools import partial
 from typing import Any
 
 from sqlalchemy import ColumnElement, Select, cast, func, literal, select
@@ -18,6 +21,8 @@ from harnet.core.layout.swapping import (
     match_of,
     swapped,
 )
+from harnet.core.measure.density import headroom
+from harnet.core.measure.units import POINTS_PER_INCH
 from harnet.core.measure.wording import counted
 from harnet.core.preflight.subject import FileState
 from harnet.core.targets.target import Target
@@ -34,6 +39,8 @@ from harnet.studio.people.access import is_on_seen_shelf
 from harnet.studio.pictures.picture import REMOVED_SHELF, kept_detail_of, source_of
 
 _AT_ONCE = 100
+_ROUNDED_BY_PPI = 0.05
+"""As densities are before they are judged."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,19 +52,66 @@ class Candidate:
 
 
 def candidates_for(
-    session: Session, job: Job, item: Item, any_orientation: bool = False
+    session: Session, job: Job, item: Item, any_orientation: bool = False, most: int = 60
 ) -> list[Candidate]:
-    """Pictures that could take the item's place, best first; those whose file is gone are left out.
+    """Pictures that could take the item's place, `most` of them, best first.
 
     Pictures that lie where the frame stands, or the other way round, are left out unless
-    `any_orientation`; the same shot is always in.
+    `any_orientation`; the same shot is always in. Those whose file is gone are left out.
+
+    Drawings are all looked at. Of the others those with most pixels go first, until no picture
+    with fewer could be better than what was found.
     """
-    on_shelf = list(session.scalars(_on_shelves()))
+    target = target_of(job)
+    found = same_shots(session, job, item)
+    known = {one.picture.id for one in found}
     copies = _copies_of(session, [item.picture_id] if item.picture_id else [])
-    on_shelf = [picture for picture in on_shelf if (item.picture_id, picture.id) not in copies]
+    for picture in _most_pixels_first(session):
+        if picture.pixels is not None and len(found) >= most:
+            found = sorted(found, key=partial(_rank_of, item))[:most]
+            least = _least_headroom(found, _is_drawn(item))
+            if _most_headroom(item, target, picture.pixels) <= least:
+                break
+        if picture.id not in known and (item.picture_id, picture.id) not in copies:
+            found += _candidate(item, picture, target, any_orientation)
+    return sorted(found, key=partial(_rank_of, item))[:most]
+
+
+def _most_pixels_first(session: Session) -> Iterator[Picture]:
+    """Drawings, then pictures by their pixels, read piece by piece."""
+    wanted = _on_shelves()
+    yield from session.scalars(wanted.where(Picture.pixels.is_(None)).order_by(Picture.id))
+    order = (Picture.pixels.desc().nulls_last(), Picture.id)
+    rasters = wanted.where(Picture.pixels.is_not(None)).order_by(*order)
+    with closing(session.scalars(rasters.execution_options(yield_per=_AT_ONCE))) as found:
+        yield from found
+
+
+def _most_headroom(item: Item, target: Target, pixels: int) -> float:
+    """More than any picture of so many pixels has in the item's place.
+
+    What covers an area has at most the density of its pixels spread evenly over it.
+    """
+    wanted = target_for(item, target)
     if item.picture is None:
-        return _filling(item, on_shelf, target_of(job), any_orientation)
-    return _ranked(item, on_shelf, target_of(job), any_orientation)
+        frame = frame_of(item)
+        area_pt = frame.width * frame.height
+    else:
+        width, height = placement_of(item).drawn_size_pt
+        area_pt = width * height
+    ppi = POINTS_PER_INCH * math.sqrt(pixels / area_pt) + _ROUNDED_BY_PPI
+    return headroom(ppi, min(wanted.density_ppi, wanted.bilevel_ppi))
+
+
+def _least_headroom(found: Sequence[Candidate], is_drawn: bool) -> float:
+    """What a picture must have to come before the last of those found.
+
+    Nothing comes before the same shot, and every picture before a drawing where that is odd.
+    """
+    last, own = found[-1], found[-1].match.honest_headroom
+    if _is_odd(last, is_drawn):
+        return -math.inf
+    return math.inf if last.match.is_same_shot or own is None else own
 
 
 def same_shots(session: Session, job: Job, item: Item) -> list[Candidate]:
@@ -70,9 +124,14 @@ def same_shots(session: Session, job: Job, item: Item) -> list[Candidate]:
     apart = func.bit_count(_bits(Picture.likeness).op("#")(_bits(literal(item.picture.likeness))))
     near = _on_shelves().where(Picture.likeness != "", apart <= SAME_SHOT_WITHIN_BITS)
     copies = _copies_of(session, [item.picture_id] if item.picture_id else [])
-    some = [one for one in session.scalars(near) if (item.picture_id, one.id) not in copies]
-    ranked = _ranked(item, some, target_of(job), any_orientation=False)
-    return [one for one in ranked if one.match.is_same_shot]
+    found = [
+        candidate
+        for one in session.scalars(near.order_by(Picture.id))
+        if (item.picture_id, one.id) not in copies
+        for candidate in _candidate(item, one, target_of(job), any_orientation=False)
+        if candidate.match.is_same_shot
+    ]
+    return sorted(found, key=partial(_rank_of, item))
 
 
 def _bits(likeness: ColumnElement[str] | InstrumentedAttribute[str]) -> ColumnElement[Any]:
@@ -86,23 +145,25 @@ def is_any_other(session: Session, item: Item) -> bool:
         return False
     frame = placement_of(item).frame
     others = _on_shelves().where(Picture.sha256 != item.picture.sha256)
-    found = session.scalars(others.execution_options(yield_per=_AT_ONCE))
+    found = session.scalars(others.order_by(Picture.id).execution_options(yield_per=_AT_ONCE))
     return any(is_same_orientation(source_of(one), frame.width, frame.height) for one in found)
 
 
-def _filling(
-    item: Item, pictures: Sequence[Picture], target: Target, any_orientation: bool
+def _candidate(
+    item: Item, picture: Picture, target: Target, any_orientation: bool
 ) -> list[Candidate]:
-    """What could fill an empty frame, the most headroom first, drawings last."""
-    frame, wanted = frame_of(item), target_for(item, target)
-    found = []
-    for picture in pictures:
-        source = source_of(picture)
-        if any_orientation or is_same_orientation(source, frame.width, frame.height):
-            detail = kept_detail_of(picture)
-            match = filling_of(frame, item.rotation_deg or 0.0, source, wanted, detail)
-            found.append(Candidate(picture, match))
-    return sorted(found, key=lambda one: (_is_odd(one, False), *one.match.rank))
+    """The picture in the item's place; nothing where it is the same one, or lies the other way."""
+    source, detail = source_of(picture), kept_detail_of(picture)
+    wanted, frame = target_for(item, target), frame_of(item)
+    fits = any_orientation or is_same_orientation(source, frame.width, frame.height)
+    if item.picture is None:
+        match = filling_of(frame, item.rotation_deg or 0.0, source, wanted, detail)
+    elif picture.sha256 == item.picture.sha256:
+        return []
+    else:
+        apart = bits_apart(item.picture.likeness, picture.likeness)
+        match = match_of(placement_of(item), source, wanted, apart, detail)
+    return [Candidate(picture, match)] if fits or match.is_same_shot else []
 
 
 def empty_frames_from(item: Item) -> list[Item]:
@@ -147,23 +208,15 @@ def _copies_of(session: Session, picture_ids: Sequence[int]) -> set[tuple[int | 
     return {(picture_id, made_id) for picture_id, made_id in rows}
 
 
-def _ranked(
-    item: Item, pictures: Sequence[Picture], target: Target, any_orientation: bool
-) -> list[Candidate]:
-    assert item.picture is not None
-    before, wanted = placement_of(item), target_for(item, target)
-    found = []
-    for picture in pictures:
-        if picture.id == item.picture_id or picture.sha256 == item.picture.sha256:
-            continue
-        source = source_of(picture)
-        apart = bits_apart(item.picture.likeness, picture.likeness)
-        match = match_of(before, source, wanted, apart, kept_detail_of(picture))
-        fits = is_same_orientation(source, before.frame.width, before.frame.height)
-        if fits or any_orientation or match.is_same_shot:
-            found.append(Candidate(picture, match))
-    is_drawn = before.source.is_vector or item.picture.looks_drawn
-    return sorted(found, key=lambda one: (_is_odd(one, is_drawn), *one.match.rank))
+def _rank_of(item: Item, one: Candidate) -> tuple[bool, bool, float]:
+    """Its place among others, the best first."""
+    return (_is_odd(one, _is_drawn(item)), *one.match.rank)
+
+
+def _is_drawn(item: Item) -> bool:
+    """Whether a drawing is what stands there now."""
+    picture = item.picture
+    return picture is not None and (source_of(picture).is_vector or picture.looks_drawn)
 
 
 def _is_odd(one: Candidate, is_drawn: bool) -> bool:
@@ -174,7 +227,7 @@ def _is_odd(one: Candidate, is_drawn: bool) -> bool:
 def _on_shelves() -> Select[Picture]:
     wanted = select(Picture).join(Picture.shelf).where(Picture.failure.is_(None))
     wanted = wanted.where(Shelf.name != REMOVED_SHELF, is_on_seen_shelf())
-    return wanted.where(Picture.file_state != FileState.MISSING.value).order_by(Picture.id)
+    return wanted.where(Picture.file_state != FileState.MISSING.value)
 
 
 def denser_shots(session: Session, job: Job, items: Sequence[Item]) -> dict[int, Candidate]:

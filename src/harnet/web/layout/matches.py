@@ -35,10 +35,10 @@ def show(job_id: int, item_id: int) -> str:
         if item.kind not in (PICTURE, FRAME):
             raise Refused("Only a picture or an empty frame can take another picture.")
         takes_any = request.args.get("any") == "yes"
-        found = candidates_for(session, job, item, takes_any)
-        offers = found[:_MOST_SHOWN]
+        found = candidates_for(session, job, item, takes_any, _MOST_SHOWN + 1)
+        offers, has_more = found[:_MOST_SHOWN], len(found) > _MOST_SHOWN
         if item.kind == FRAME:
-            return _for_frame(job, item, offers, max(0, len(found) - _MOST_SHOWN), takes_any)
+            return _for_frame(job, item, offers, has_more, takes_any)
         placed = placed_from(item, item.page.position + 1, target_of(job))
         now_ppi = placed.figures.density.worst if placed.figures.density else None
         return render_template(
@@ -49,13 +49,15 @@ def show(job_id: int, item_id: int) -> str:
             card=card_of(job, placed),
             placed=placed,
             offers=[offer_of(one, now_ppi) for one in offers],
-            hidden=max(0, len(found) - _MOST_SHOWN),
+            has_more=has_more,
             takes_any=takes_any,
             back=_back(job, request.args.get("back", "")),
         )
 
 
-def _for_frame(job: Job, item: Item, offers: list[Candidate], hidden: int, takes_any: bool) -> str:
+def _for_frame(
+    job: Job, item: Item, offers: list[Candidate], has_more: bool, takes_any: bool
+) -> str:
     frame, unit = frame_of(item), shown_unit(job)
     target = target_for(item, target_of(job))
     return render_template(
@@ -69,7 +71,7 @@ def _for_frame(job: Job, item: Item, offers: list[Candidate], hidden: int, takes
         target_ppi=ppi_text(target.density_ppi),
         frames=len(empty_frames_from(item)),
         offers=[offer_of(one, None) for one in offers],
-        hidden=hidden,
+        has_more=has_more,
         takes_any=takes_any,
     )
 

@@ -209,7 +209,8 @@ def _offers(session: Session, job: Job, selected: Item | None) -> list[SwapOffer
     """What fills a selected empty frame best."""
     if selected is None or selected.kind != FRAME:
         return []
-    return [offer_of(one, None) for one in candidates_for(session, job, selected)[:_MOST_OFFERED]]
+    offered = candidates_for(session, job, selected, most=_MOST_OFFERED)
+    return [offer_of(one, None) for one in offered]
 
 
 def _film(session: Session, job: Job, number: int, shown: list[int]) -> list[list[FilmFrame]]:
