@@ -94,15 +94,41 @@ def add_documents(studio, path, count):
     return first
 
 
+def one_job(studio, pages, per_page, pictures):
+    """One job of so many pages, in the same way: two of them are laid out; the job's number."""
+    _add_pictures(studio, pictures)
+    with studio.session() as session:
+        placed = list(session.scalars(select(Picture).limit(200)))
+        job = make_job(session, NewJob.measured("Catalogue", 210, 297, pages=2))
+        lay_out_many(session, job.id, placed, per_page)
+        number = job.id
+    _repeat(
+        studio,
+        {
+            Page: {"id": STRIDE, "position": 2},
+            Item: ("id", "page_id"),
+            Judgement: ("item_id", "page_id"),
+            FindingRow: ("id", "item_id", "page_id"),
+        },
+        pages // 2,
+    )
+    return number
+
+
 def _repeat(studio, shifted, times):
-    """All rows of some tables again, with the numbers in these columns moved on."""
+    """All rows of some tables again, with the numbers in these columns moved on.
+
+    Columns are moved by STRIDE each time, or by what a dictionary gives for them.
+    """
     with studio.engine.begin() as link:
         link.execute(text("set session_replication_role = replica"))
         for model, columns in shifted.items():
             table = model.__table__
-            names = [f'"{column.name}"' for column in table.columns]
+            steps = columns if isinstance(columns, dict) else dict.fromkeys(columns, STRIDE)
+            own = [column.name for column in table.columns if column.computed is None]
+            names = [f'"{name}"' for name in own]
             values = [
-                f"{name} + n * {STRIDE}" if name.strip('"') in columns else name for name in names
+                f'"{name}" + n * {steps[name]}' if name in steps else f'"{name}"' for name in own
             ]
             link.execute(
                 text(

@@ -37,7 +37,7 @@ def files(tmp_path_factory):
 def upload(page: Page, *paths: Path) -> None:
     page.goto("/pictures")
     page.locator("#files").set_input_files([str(path) for path in paths])
-    expect(page.locator(".upload-sum")).to_be_visible(timeout=180_000)
+    expect(page.locator(".upload-sum")).to_contain_text("added", timeout=180_000)
 
 
 def test_dropping_good_and_bad_files(page, files):
@@ -59,6 +59,40 @@ def test_dropping_good_and_bad_files(page, files):
     assert page.locator(".tile[data-name='notes.png']").count() == 0
     upload(page, files / "bell.png")
     expect(page.locator(".upload-sum")).to_have_text("0 added · 1 on the shelf already")
+
+
+def test_many_files_tell_how_far_all_are_and_keep_the_wall_in_sight(page, tmp_path):
+    paths = []
+    for number in range(24):
+        path = tmp_path / f"crate {number}.png"
+        Image.fromarray(photo(90, 60, seed=500 + number)).save(path)
+        paths.append(path)
+    (tmp_path / "crate 24.png").write_text("No picture.")
+    page.goto("/pictures")
+    # What the line said is kept as it changes, since each figure stands there for a moment only.
+    page.evaluate(
+        """() => {
+            window.told = [];
+            const list = document.querySelector("#uploads");
+            new MutationObserver(() => window.told.push([
+                list.querySelector(".upload-sum").textContent,
+                list.querySelectorAll(".upload:not(.refused)").length,
+                document.querySelectorAll(".tile[data-name^='crate ']").length,
+            ])).observe(list, { childList: true, subtree: true });
+        }"""
+    )
+    page.locator("#files").set_input_files([*paths, tmp_path / "crate 24.png"])
+    expect(page.locator(".upload-sum")).to_have_text("24 added · 1 refused, none saved")
+    told = page.evaluate("window.told")
+    seen = [int(words.split(" of ")[0]) for words, _, _ in told if words.endswith(" of 25")]
+    assert seen == sorted(seen) and set(range(1, 25)) <= set(seen)
+    assert max(rows for _, rows, _ in told) <= 3
+    # Each is on the wall as soon as it counts as done.
+    for words, _, tiles in told:
+        if words.endswith(" of 25"):
+            assert tiles >= int(words.split(" of ")[0]) - 1
+    expect(page.locator("#uploads .upload")).to_have_count(1)
+    expect(page.locator("#uploads .upload")).to_contain_text("crate 24.png")
 
 
 def test_facts_and_reach(page, files):

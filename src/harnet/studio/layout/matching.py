@@ -21,7 +21,7 @@ from harnet.core.layout.swapping import (
     match_of,
     swapped,
 )
-from harnet.core.measure.density import headroom
+from harnet.core.measure.density import headroom, judged_ppi
 from harnet.core.measure.units import POINTS_PER_INCH
 from harnet.core.measure.wording import counted
 from harnet.core.preflight.subject import FileState
@@ -39,8 +39,7 @@ from harnet.studio.people.access import is_on_seen_shelf
 from harnet.studio.pictures.picture import REMOVED_SHELF, kept_detail_of, source_of
 
 _AT_ONCE = 100
-_ROUNDED_BY_PPI = 0.05
-"""As densities are before they are judged."""
+_HAIR_PPI = 1e-6
 
 
 @dataclass(frozen=True, slots=True)
@@ -99,7 +98,7 @@ def _most_headroom(item: Item, target: Target, pixels: int) -> float:
     else:
         width, height = placement_of(item).drawn_size_pt
         area_pt = width * height
-    ppi = POINTS_PER_INCH * math.sqrt(pixels / area_pt) + _ROUNDED_BY_PPI
+    ppi = judged_ppi(POINTS_PER_INCH * math.sqrt(pixels / area_pt) + _HAIR_PPI)
     return headroom(ppi, min(wanted.density_ppi, wanted.bilevel_ppi))
 
 

@@ -30,10 +30,31 @@ document.addEventListener("paste", (event) => {
   }));
 });
 
+const FEW = 8;
+
+// Of few files each keeps its line. Of many only those on their way and those refused have one, so
+// that the wall below stays in sight.
 async function takeIn(files) {
   const list = document.querySelector("#uploads");
-  list.replaceChildren();
+  const sum = document.createElement("p");
+  sum.className = "upload-sum";
+  list.replaceChildren(sum);
   const counts = { added: 0, known: 0, refused: 0 };
+  const isMany = files.length > FEW;
+  const tell = () => {
+    const done = counts.added + counts.known + counts.refused;
+    if (files.length > 1 && done < files.length) {
+      const bar = document.createElement("progress");
+      bar.max = files.length;
+      bar.value = done;
+      sum.replaceChildren(bar, ` ${done} of ${files.length}`);
+      return;
+    }
+    const parts = [`${counts.added} added`];
+    if (counts.known) parts.push(`${counts.known} on the shelf already`);
+    if (counts.refused) parts.push(`${counts.refused} refused, none saved`);
+    sum.textContent = done === files.length ? parts.join(" · ") : "";
+  };
   const rows = files.map((file) => {
     const row = document.createElement("div");
     row.className = "upload";
@@ -46,7 +67,7 @@ async function takeIn(files) {
     said.className = "sub";
     said.textContent = "waiting";
     row.append(name, bar, said);
-    list.append(row);
+    if (!isMany) list.append(row);
     return { file, row, bar, said };
   });
   // Three at a time, and the page says so before it is left while some are on their way.
@@ -54,18 +75,16 @@ async function takeIn(files) {
   underway += rows.length;
   const work = async () => {
     for (let one = waiting.shift(); one; one = waiting.shift()) {
-      counts[await send(one)] += 1;
+      if (isMany) list.append(one.row);
+      const end = await send(one);
+      counts[end] += 1;
       underway -= 1;
+      if (isMany && end !== "refused") one.row.remove();
+      tell();
     }
   };
+  tell();
   await Promise.all([work(), work(), work()]);
-  const sum = document.createElement("p");
-  sum.className = "upload-sum";
-  const parts = [`${counts.added} added`];
-  if (counts.known) parts.push(`${counts.known} on the shelf already`);
-  if (counts.refused) parts.push(`${counts.refused} refused, none saved`);
-  sum.textContent = parts.join(" · ");
-  list.prepend(sum);
 }
 
 function send({ file, row, bar, said }) {
