@@ -40,7 +40,7 @@ def hand(told, image) -> None:
     with empty_studio(CLUSTER) as settings:
         studio = open_studio(settings)
         pages = [_page(studio, count, image) for _, count in _PAGES]
-        with _served(settings) as base, sync_playwright() as playwright:
+        with served(settings) as base, sync_playwright() as playwright:
             found = next(one for one in CHROMIUM if Path(one).exists())
             browser = playwright.chromium.launch(executable_path=found, args=["--no-sandbox"])
             for latency in LATENCIES_MS:
@@ -70,7 +70,7 @@ def _page(studio, count, image) -> str:
 
 
 @contextlib.contextmanager
-def _served(settings):
+def served(settings):
     """The address of a studio that is served."""
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))

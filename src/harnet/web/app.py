@@ -39,7 +39,12 @@ from harnet.web.common.filters import FILTERS
 from harnet.web.common.limits import limiter
 from harnet.web.common.shared import idle_sentence, listed_targets
 from harnet.web.common.signed_in import me
-from harnet.web.common.static import FOREVER_SECONDS, static_version
+from harnet.web.common.static import (
+    FOREVER_SECONDS,
+    packed_for_good,
+    script_names,
+    static_version,
+)
 from harnet.web.common.static import blueprint as anystatic
 from harnet.web.common.units import UNIT_WORDS, own_unit_name
 from harnet.web.drawing.marks import sprite
@@ -209,6 +214,7 @@ def _add_words(app: Flask) -> None:
         unit_words=UNIT_WORDS,
         guide_of_area=guide_pages.GUIDE_OF_AREA,
         own_unit_name=own_unit_name,
+        script_names=script_names,
         me=LocalProxy(me),
     )
     app.jinja_env.trim_blocks = app.jinja_env.lstrip_blocks = True
@@ -222,8 +228,11 @@ def _pack(app: Flask) -> None:
     @app.after_request
     def packed(response: Response) -> Response:
         # A range counts the bytes of the file as it is.
-        is_part = response.status_code == HTTPStatus.PARTIAL_CONTENT
-        return response if is_part else compress.after_request(response)
+        if response.status_code == HTTPStatus.PARTIAL_CONTENT:
+            return response
+        if request.endpoint == "static" and packed_for_good(response):
+            return response
+        return compress.after_request(response)
 
 
 def _add_safety(app: Flask) -> None:

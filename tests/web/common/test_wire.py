@@ -28,6 +28,22 @@ def test_views_and_styles_are_packed_and_the_same_inside(client, new_job, by):
         assert abs(len(whole) - len(plain.data)) < 40
 
 
+def test_scripts_and_styles_are_light_and_asked_for_at_once(client):
+    """Packed by the best that browsers take; what a module imports is named by the page itself."""
+    page = client.get("/jobs").text
+    asked = {"Accept-Encoding": "gzip, deflate, br"}
+    named = set(re.findall(r'/static/[^"]+\.(?:js|css)', page))
+    answers = {place: client.get(place, headers=asked) for place in named}
+    whole = {place: brotli.decompress(one.data).decode() for place, one in answers.items()}
+    for place, text in whole.items():
+        assert "Accept-Encoding" in answers[place].headers["Vary"]
+        assert "immutable" in answers[place].headers["Cache-Control"]
+        folder = place.rpartition("/")[0]
+        for name in re.findall(r'from "\./([^"]+)"|import "\./([^"]+)"', text):
+            assert f"{folder}/{name[0] or name[1]}" in named
+    assert sum(len(one.data) for one in answers.values()) < 150_000
+
+
 def test_pictures_are_as_they_are(client, on_shelf, make_picture):
     on_shelf(make_picture("gull.jpg"))
     asked = {"Accept-Encoding": "br, gzip"}
