@@ -44,10 +44,10 @@ def large_jobs(jpegs: list[Path]) -> None:
 def _measure(settings: Settings, jpegs: list[Path]) -> None:
     studio = open_studio(settings)
     with studio.session() as session:
-        pictures = _shelf(session, jpegs[:PICTURES])
-        small, large = (_job(session, pages, pictures) for pages in (5, 500))
+        pictures = shelf_of(session, jpegs[:PICTURES])
+        small, large = (job_of(session, pages, pictures) for pages in (5, 500))
     with studio.session() as session:
-        items = {job: _first_item(session, job) for job in (small, large)}
+        items = {job: first_item(session, job) for job in (small, large)}
     app = create_app(settings)
     app.config["WTF_CSRF_ENABLED"] = False
     client = app.test_client()
@@ -72,7 +72,7 @@ def _measure(settings: Settings, jpegs: list[Path]) -> None:
     studio.engine.dispose()
 
 
-def _shelf(session: Session, jpegs: list[Path]) -> list[Picture]:
+def shelf_of(session: Session, jpegs: list[Path]) -> list[Picture]:
     shelf = Shelf(name="Bench", folder=str(jpegs[0].parent))
     session.add(shelf)
     session.flush()
@@ -88,14 +88,14 @@ def _shelf(session: Session, jpegs: list[Path]) -> list[Picture]:
     return pictures
 
 
-def _job(session: Session, page_count: int, pictures: list[Picture]) -> int:
+def job_of(session: Session, page_count: int, pictures: list[Picture]) -> int:
     new = NewJob.measured(f"{page_count} pages", 210, 297, pages=page_count)
     job = make_job(session, new)
     lay_out_many(session, job.id, pictures, PER_PAGE)
     return job.id
 
 
-def _first_item(session: Session, job_id: int) -> int:
+def first_item(session: Session, job_id: int) -> int:
     wanted = select(Item.id).join(Page).where(Page.job_id == job_id, Page.position == 2)
     return session.scalars(wanted.order_by(Item.id)).first() or 0
 

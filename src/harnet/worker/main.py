@@ -2,6 +2,7 @@
 
 import asyncio
 import logging
+import os
 
 import psycopg
 from procrastinate import App
@@ -12,6 +13,8 @@ from harnet.studio.common.logs import configure_logging
 from harnet.studio.common.settings import Settings
 from harnet.worker.tasks import queue_again, queue_on, take_up_again
 
+GIVES_WAY_BY = 5
+"""Niceness: work in the background gives way to whoever waits for a page on the same machine."""
 _ROUND_SECONDS = 15
 _PAUSE_SECONDS = 2
 
@@ -45,4 +48,5 @@ async def _take_up_again_now_and_then(queue: App, settings: Settings) -> None:
 
 if __name__ == "__main__":
     configure_logging()
+    os.nice(GIVES_WAY_BY)
     asyncio.run(_work_on())
