@@ -21,6 +21,9 @@ PER_PAGE, ROUNDS = 25, 7
 GOAL = 3.0
 """From 50 to 50 000 a logarithm grows 2.8-fold."""
 READ_ALL = {
+    "a ledger view": "every line of the job is compared, for its ruler and its filters",
+    "preflight": "the places of all findings are put in order; few are read whole",
+    "output": "the size of the PDF is predicted from every picture",
     "a job checked anew": "every placement is judged",
     "a sweep": "every stored file is looked at",
     "a page in the middle": "the pages behind it get other numbers; none is judged again",
@@ -78,6 +81,7 @@ def _works(studio, client, job):
         ("the page with it", lambda: got(f"/jobs/{job}/pages")),
         ("a ledger view", lambda: got(f"/jobs/{job}/ledger")),
         ("preflight", lambda: got(f"/jobs/{job}/preflight")),
+        ("output", lambda: got(f"/jobs/{job}/output")),
         ("a wall search", lambda: got("/pictures?text=quay+17.")),
         ("pick by fit", lambda: got(f"/jobs/{job}/matches/{item}")),
         ("find anything", lambda: got("/find?text=quay+17.")),

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any
+from typing import Any, NamedTuple
 
 from sqlalchemy import Select, func, select
 from sqlalchemy.orm import Session, object_session
@@ -139,15 +139,44 @@ def findings_in(
     wanted = wanted.where(holds if are_accepted else ~holds)
     if item_ids:
         wanted = wanted.where(FindingRow.item_id.in_(item_ids))
-    order = (
-        FindingRow.severity_rank,
-        FindingRow.rule_rank,
-        FindingRow.badness.desc(),
-        Page.position,
-        FindingRow.id,
-    )
-    rows = session.execute(wanted.order_by(*order).offset(first).limit(most)).all()
+    rows = session.execute(wanted.order_by(*_WORST_FIRST).offset(first).limit(most)).all()
     return [_listed(row) for row in rows]
+
+
+_WORST_FIRST = (
+    FindingRow.severity_rank,
+    FindingRow.rule_rank,
+    FindingRow.badness.desc(),
+    Page.position,
+    FindingRow.id,
+)
+
+
+class FindingPlace(NamedTuple):
+    """Where an open finding stands: its number, its heading, and its page."""
+
+    number: int
+    group: str
+    page_number: int
+
+
+def places_of(session: Session, job: Job) -> list[FindingPlace]:
+    """Every open finding of a job, worst first, without what it says."""
+    wanted = (
+        select(FindingRow.id, FindingRow.group, Page.position + 1)
+        .join(Page, Page.id == FindingRow.page_id)
+        .outerjoin(Acceptance, is_about)
+        .where(FindingRow.job_id == job.id, ~holds)
+    )
+    # Straight from the connection: a hundred thousand places need no identity map.
+    rows = session.connection().execute(wanted.order_by(*_WORST_FIRST))
+    return [FindingPlace._make(row) for row in rows]
+
+
+def findings_at(session: Session, numbers: Sequence[int]) -> dict[int, Listed]:
+    """What some findings say, by their numbers."""
+    rows = session.execute(_listing().where(FindingRow.id.in_(numbers)))
+    return {one.row.id: one for one in map(_listed, rows)}
 
 
 def finding_beside(session: Session, job: Job, item_id: int | None, step: int) -> Listed:

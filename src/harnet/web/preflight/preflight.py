@@ -21,9 +21,12 @@ from harnet.studio.layout.placed import PICTURE, Placed, placed_from
 from harnet.studio.layout.placing import item_in, items_with, remove_items
 from harnet.studio.pictures.shelves import own_shelves
 from harnet.studio.preflight.checking import (
+    FindingPlace,
     Listed,
     accept,
+    findings_at,
     findings_in,
+    places_of,
     scope_of,
     withdraw,
 )
@@ -174,12 +177,11 @@ def _view(session: Session, job: Job, chosen_index: int) -> str:
     by_page = request.values.get("group") == "page"
     shows_all = request.values.get("all") == "yes"
     unit = paper_unit(job)
-    findings = spoken_in(job, findings_in(session, job), unit)
     accepted = spoken_in(job, findings_in(session, job, are_accepted=True), unit)
-    groups = _grouped(findings, by_page)
-    ordered = [one for _, rows in groups for one in rows]
-    index = max(0, min(chosen_index, len(ordered) - 1))
-    seen = _seen(groups, index, shows_all)
+    groups = _grouped(places_of(session, job), by_page)
+    total = sum(len(places) for _, places in groups)
+    index = max(0, min(chosen_index, total - 1))
+    seen = _said(session, job, _seen(groups, index, shows_all))
     items = _items(session, [one for _, _, rows in seen for _, one in rows] + list(accepted))
     target = target_of(job)
 
@@ -198,7 +200,7 @@ def _view(session: Session, job: Job, chosen_index: int) -> str:
         job=job,
         groups=shown,
         chosen=chosen,
-        total=len(ordered),
+        total=total,
         accepted=[row(-1, one) for one in accepted],
         counts=header.counts,
         scope=scope_of(session, job),
@@ -222,7 +224,7 @@ def _loupe(session: Session, job: Job, chosen: FindingView | None) -> LoupePanel
     return loupe_panel(session, address, "share")
 
 
-def _grouped(findings: list[Listed], by_page: bool) -> list[tuple[str, list[Listed]]]:
+def _grouped(findings: list[FindingPlace], by_page: bool) -> list[tuple[str, list[FindingPlace]]]:
     """Findings under headings; the heading with the worst finding comes first, pages in order."""
     if by_page:
         ordered = sorted(findings, key=lambda one: one.page_number)
@@ -230,15 +232,31 @@ def _grouped(findings: list[Listed], by_page: bool) -> list[tuple[str, list[List
             (f"Page {number}", list(rows))
             for number, rows in groupby(ordered, key=lambda one: one.page_number)
         ]
-    groups: dict[str, list[Listed]] = {}
+    groups: dict[str, list[FindingPlace]] = {}
     for one in findings:
-        groups.setdefault(one.row.group, []).append(one)
+        groups.setdefault(one.group, []).append(one)
     return list(groups.items())
 
 
+_Shown = list[tuple[str, int, list[tuple[int, Listed]]]]
+
+
+def _said(
+    session: Session, job: Job, seen: list[tuple[str, int, list[tuple[int, FindingPlace]]]]
+) -> _Shown:
+    """What the findings say that are shown."""
+    found = findings_at(session, [place.number for _, _, some in seen for _, place in some])
+    words = spoken_in(job, list(found.values()), paper_unit(job))
+    said = dict(zip(found, words, strict=True))
+    return [
+        (name, hidden, [(at, said[one.number]) for at, one in places if one.number in said])
+        for name, hidden, places in seen
+    ]
+
+
 def _seen(
-    groups: list[tuple[str, list[Listed]]], index: int, shows_all: bool
-) -> list[tuple[str, int, list[tuple[int, Listed]]]]:
+    groups: list[tuple[str, list[FindingPlace]]], index: int, shows_all: bool
+) -> list[tuple[str, int, list[tuple[int, FindingPlace]]]]:
     """Each group's name, how many of its findings stay folded, and those that are shown."""
     found, start = [], 0
     for name, rows in groups:
