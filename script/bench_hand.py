@@ -21,7 +21,6 @@ from harnet.studio.jobs.jobs import NewJob, make_job
 from harnet.studio.pictures.importing import import_picture
 from harnet.studio.pictures.shelves import shelf_named
 
-ROOT = Path(__file__).resolve().parents[1]
 HARNET = Path(sys.executable).parent / "harnet"
 CLUSTER = "var/bench-postgres"
 LATENCIES_MS = (0, 40, 120, 300)

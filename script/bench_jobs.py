@@ -1,12 +1,11 @@
 """What a large job costs: the ledger of 5 000 placements, and an edit in it against one in 50."""
 
 import statistics
-import subprocess
-import tempfile
 import time
 from collections.abc import Callable
 from pathlib import Path
 
+from grown import empty_studio
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
@@ -14,31 +13,20 @@ from harnet.core.pictures.picture import facts_as_values
 from harnet.demo.many import lay_out_many
 from harnet.media.facts.read import facts_of
 from harnet.standins.studio import open_studio
-from harnet.store.database import migrate
 from harnet.store.tables.jobs import Item, Page
 from harnet.store.tables.pictures import Picture, Shelf
 from harnet.studio.common.settings import Settings
 from harnet.studio.jobs.jobs import NewJob, make_job
 from harnet.web.app import create_app
 
-ROOT = Path(__file__).resolve().parents[1]
 PER_PAGE, PICTURES, ROUNDS = 10, 200, 25
 CLUSTER = "var/bench-postgres"
 
 
 def large_jobs(jpegs: list[Path]) -> None:
     """Prints the figures; `jpegs` are the files that lie on the shelf."""
-    address = subprocess.run(
-        ["script/postgres", "start", CLUSTER, "--fast"], cwd=ROOT, capture_output=True, text=True
-    ).stdout.strip()
-    try:
-        with tempfile.TemporaryDirectory() as folder:
-            migrate(address)
-            settings = Settings(address, Path(folder))
-            _measure(settings, jpegs)
-    finally:
-        subprocess.run(["script/postgres", "stop", CLUSTER], cwd=ROOT, check=True)
-        subprocess.run(["rm", "-rf", CLUSTER], cwd=ROOT, check=True)
+    with empty_studio(CLUSTER) as settings:
+        _measure(settings, jpegs)
 
 
 def _measure(settings: Settings, jpegs: list[Path]) -> None:

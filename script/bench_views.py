@@ -2,7 +2,6 @@
 
 import statistics
 import time
-from pathlib import Path
 
 import brotli
 from grown import STRIDE, add_documents, empty_studio, fill
@@ -12,7 +11,6 @@ from reportlab.pdfgen.canvas import Canvas
 from harnet.standins.studio import open_studio
 from harnet.web.app import create_app
 
-ROOT = Path(__file__).resolve().parents[1]
 CLUSTER = "var/bench-postgres"
 JOBS, PAGES, PER_PAGE, PICTURES, DOCUMENTS = 1_000, 1, 5, 10_000, 500
 """5 000 placements in all."""
