@@ -97,7 +97,8 @@ def _opened(browser, address, quality="light"):
     page = browser.new_context(viewport={"width": 1280, "height": 800}).new_page()
     page.goto(address)
     page.get_by_role("button", name="Preview:").click()
-    with page.expect_response("**/prefer*"):
+    # The answer has the page loaded once more.
+    with page.expect_navigation(wait_until="load"):
         page.locator(f'[hx-vals=\'{{"quality": "{quality}"}}\']').click()
     page.goto(address)
     page.locator(".item.picture path.frame").first.wait_for()
