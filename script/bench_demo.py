@@ -10,8 +10,8 @@ import time
 from functools import partial
 from pathlib import Path
 
-import brotli
 from bench_hand import CHROMIUM, served
+from bench_views import time_view
 from grown import empty_studio
 from playwright.sync_api import sync_playwright
 
@@ -20,7 +20,6 @@ from harnet.web.app import create_app
 
 ROOT = Path(__file__).resolve().parents[1]
 CLUSTER = "var/bench-postgres"
-REQUESTS = 30
 GOAL_MS, GOAL_MEASURE_MS = 120, 20
 NETWORK = {
     "offline": False,
@@ -42,9 +41,7 @@ def demo(told_view, told_page) -> None:
         paths = _paths(client)
         for name, path in paths.items():
             goal = GOAL_MEASURE_MS if name == "measure" else GOAL_MS
-            slowest_ms, answer = _slowest(client, path)
-            size_kb = len(brotli.compress(answer.data, quality=4)) / 1000
-            told_view(f"demo: {name}", answer.status_code, slowest_ms, goal, size_kb)
+            time_view(told_view, client, f"demo: {name}", path, goal)
         with served(settings) as base, sync_playwright() as playwright:
             found = next(one for one in CHROMIUM if Path(one).exists())
             browser = playwright.chromium.launch(executable_path=found, args=["--no-sandbox"])
@@ -83,16 +80,6 @@ def _paths(client):
         "running": "/running",
         "guide": "/guide",
     }
-
-
-def _slowest(client, path):
-    answer = client.get(path)
-    times = []
-    for _ in range(REQUESTS):
-        start = time.perf_counter()
-        client.get(path)
-        times.append((time.perf_counter() - start) * 1000)
-    return statistics.quantiles(times, n=20)[-1], answer
 
 
 def _note(kept, name, event):

@@ -28,7 +28,7 @@ def views(told, image) -> None:
         studio.engine.dispose()
         client = create_app(settings).test_client()
         for name, path, goal in _asked(client, job, document):
-            _measure(told, client, name, path, goal)
+            time_view(told, client, name, path, goal)
 
 
 def _document(folder, image):
@@ -72,7 +72,8 @@ def _asked(client, job, document):
     )
 
 
-def _measure(told, client, name, path, goal):
+def time_view(told, client, name, path, goal):
+    """Tells the time that 95 of 100 answers stay below, and what one weighs compressed."""
     answer = client.get(path)
     times = []
     for _ in range(REQUESTS):
