@@ -259,10 +259,20 @@ def paste_picture(page: Page, path: Path) -> None:
     )
 
 
+def to_place(page, name):
+    """A picture of the list of those to place, found by its name however many came since."""
+    search = page.get_by_label("Search pictures by name")
+    if search.input_value() != name:
+        with answer_shown(page, "/pages/pictures"):
+            search.fill(name)
+    return page.locator(".place", has_text=name).first
+
+
 def place(page, name):
     """Places a picture of the list on the page shown, and waits for its card."""
+    entry = to_place(page, name)
     with answer_shown(page, "/place"):
-        page.locator(".place", has_text=name).first.click()
+        entry.click()
     expect(page.locator(".card-title h2")).to_have_text(name)
 
 

@@ -11,7 +11,15 @@ import pytest
 from PIL import Image
 from playwright.sync_api import Page, expect
 
-from tests.e2e.conftest import answer_shown, drag, follow, job_address, measured, middle
+from tests.e2e.conftest import (
+    answer_shown,
+    drag,
+    follow,
+    job_address,
+    measured,
+    middle,
+    to_place,
+)
 from tests.support.files import svg, tiny_png_declaring
 from tests.support.pictures import photo
 
@@ -122,7 +130,7 @@ def test_from_a_new_job_to_a_verified_pdf(page, files, tmp_path):
     expect(page.locator(".job-name")).to_contain_text("148 × 210 mm · bleed 3 mm")
 
     # Place by dragging from the list; it comes whole, half the page wide at most.
-    entry = page.locator(".place", has_text="breakwater.jpg")
+    entry = to_place(page, "breakwater.jpg")
     entry.drag_to(page.locator("#canvas"), target_position={"x": 422, "y": 200})
     expect(page.locator(".card-title h2")).to_have_text("breakwater.jpg")
     # arithmetic: 1 200 px over 74 mm
@@ -175,7 +183,7 @@ def test_from_a_new_job_to_a_verified_pdf(page, files, tmp_path):
     # A second page with the other picture, at its native size as it has no tag.
     page.get_by_role("button", name="Add page").click()
     expect(page.locator(".film .on")).to_have_text("2")
-    page.locator(".place", has_text="bell.png").click()
+    to_place(page, "bell.png").click()
     expect(page.locator(".kv")).to_contain_text("no tag, 72 ppi assumed")
     page.get_by_role("button", name="Scale to native 72").click()
     expect(page.locator("#card-ppi")).to_have_text("72")

@@ -20,6 +20,7 @@ from tests.e2e.conftest import (
     serious_faults,
     text_form,
     text_of,
+    to_place,
 )
 from tests.support.pictures import photo
 
@@ -363,7 +364,7 @@ def test_pages_are_copied_and_dragged_into_order(page, sheet):
 
 
 def test_keys_alone_from_placing_to_checking(page, sheet):
-    page.locator(".place", has_text="fog-signal.jpg").first.focus()
+    to_place(page, "fog-signal.jpg").focus()
     page.keyboard.press("Enter")
     expect(page.locator(".card-title h2")).to_have_text("fog-signal.jpg")
     field(page, "width").focus()

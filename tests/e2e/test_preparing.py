@@ -11,7 +11,7 @@ import pytest
 from PIL import Image
 from playwright.sync_api import expect
 
-from tests.e2e.conftest import answer_shown, follow, job_address, middle, paste_picture
+from tests.e2e.conftest import answer_shown, follow, job_address, middle, paste_picture, place
 from tests.support.pictures import photo
 
 DONE = 180_000
@@ -106,8 +106,7 @@ def test_the_copy_that_a_frame_needs(page, live, copies):
     page.get_by_label("Title").fill("Frame card")
     page.get_by_role("button", name="A5", exact=True).click()
     follow(page.get_by_role("button", name="Create job"))
-    page.locator(".place", has_text="harbour-morning.jpg").first.click()
-    expect(page.locator(".card-title h2")).to_have_text("harbour-morning.jpg")
+    place(page, "harbour-morning.jpg")
     for label, figure in [("Width, mm", "60"), ("Height, mm", "40")]:
         page.get_by_label(label).fill(figure)
         with answer_shown(page, "/figures"):
@@ -134,8 +133,7 @@ def test_a_frame_that_is_too_large_for_its_picture_is_told(page, live, copies):
     page.get_by_label("Title").fill("Small picture")
     page.get_by_role("button", name="A5", exact=True).click()
     follow(page.get_by_role("button", name="Create job"))
-    page.locator(".place", has_text="gull-close.png").first.click()
-    expect(page.locator(".card-title h2")).to_have_text("gull-close.png")
+    place(page, "gull-close.png")
     page.get_by_role("button", name="Make print copy").click()
     expect(page.get_by_role("alert")).to_contain_text("Too small for this frame")
     page.get_by_role("button", name="Make it with the available pixels").click()
