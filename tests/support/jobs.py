@@ -1,21 +1,20 @@
 """What tests ask of a job."""
 
+from harnet.core.ledger.lines import LineFilter
 from harnet.store.tables import (  # noqa: F401 (their tables are emptied, too)
     documents,
     output,
     reviews,
 )
-from harnet.studio.jobs.jobs import target_of
 from harnet.studio.judging.judging import catch_up
-from harnet.studio.ledger.lines import lines_of_job, placed_for
+from harnet.studio.ledger.lines import placed_of
 from harnet.studio.preflight.checking import findings_in
 
 
 def placed_in(session, job):
     """A job's placements with their figures, page by page."""
     catch_up(session, job)
-    lines = lines_of_job(session, job)
-    return placed_for(session, lines, target_of(job))
+    return placed_of(session, job, LineFilter(sort="page"))
 
 
 def found_in(session, job):

@@ -9,7 +9,7 @@ import pytest
 from sqlalchemy import event, select
 
 from harnet.core.layout.placing import Placement
-from harnet.core.ledger.lines import LineFilter, tried_on, verdict_counts, wanted_lines
+from harnet.core.ledger.lines import LineFilter
 from harnet.core.measure.geometry import Box
 from harnet.core.measure.verdict import Verdict
 from harnet.core.targets.severity import Severity
@@ -33,7 +33,7 @@ from harnet.studio.layout.crossing import apply_gesture
 from harnet.studio.layout.gestures import Gesture
 from harnet.studio.layout.placed import TEXT, placement_of, write_placement
 from harnet.studio.layout.placing import place_picture, remove_items
-from harnet.studio.ledger.lines import lines_of_job
+from harnet.studio.ledger.lines import LedgerLines
 from harnet.studio.output.outputs import ask_for_pdf
 from harnet.studio.pictures.picture import path_of, picture_with
 from harnet.studio.preflight import report as report_module
@@ -256,23 +256,23 @@ class TestWhatIf:
     @pytest.mark.parametrize("ppi", [40, 150, 299.5, 1200])
     def test_trying_a_target_equals_really_changing_it(self, laid, ppi):
         session, job, _ = laid
-        tried = tried_on(
-            lines_of_job(session, job), own_target(ppi, target_of(job)), target_of(job)
-        )
+        by_page = LineFilter(sort="page")
+        lines = LedgerLines(session, job, own_target(ppi, target_of(job)))
+        tried, counts = lines.shown(by_page), lines.counts()
         set_target(session, job, "own", ppi)
         settle(session)
-        really = lines_of_job(session, job)
+        really = LedgerLines(session, job).shown(by_page)
         assert [(one.verdict, one.headroom) for one in tried] == [
             (one.verdict, one.headroom) for one in really
         ]
-        assert verdict_counts(tried) == counts_of(job).verdicts
+        assert counts.verdicts == counts_of(job).verdicts
 
     def test_filters_and_orders(self, laid):
         session, job, _items = laid
-        lines = lines_of_job(session, job)
+        lines = LedgerLines(session, job)
 
         def names(**wanted):
-            return [one.name for one in wanted_lines(lines, LineFilter(**wanted), 300)]
+            return [one.name for one in lines.shown(LineFilter(**wanted))]
 
         assert names() == ["gull.png", "slipway.jpg"]
         assert names(sort="name", is_reversed=True) == ["slipway.jpg", "gull.png"]

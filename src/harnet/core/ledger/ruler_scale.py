@@ -3,7 +3,8 @@
 import math
 
 STEPS_AN_OCTAVE = 16
-_HAIR = 1e-9
+STEP_HAIR = 1e-9
+"""What lies so little below a step stands on it; in steps."""
 
 
 def ruler_step(headroom: float) -> int:
@@ -12,7 +13,7 @@ def ruler_step(headroom: float) -> int:
     >>> ruler_step(0.0), ruler_step(1.0), ruler_step(-0.01)
     (0, 16, -1)
     """
-    return math.floor(STEPS_AN_OCTAVE * math.log2(1 + headroom) + _HAIR)
+    return math.floor(STEPS_AN_OCTAVE * math.log2(1 + headroom) + STEP_HAIR)
 
 
 def step_headroom(step: float) -> float:

@@ -1,7 +1,7 @@
 """The five verdicts on a density: formula 6."""
 
 from enum import Enum
-from typing import Protocol
+from typing import NamedTuple, Protocol
 
 from harnet.core.measure.density import EffectiveDensity, judged_ppi
 
@@ -63,17 +63,38 @@ def verdict_of(density: EffectiveDensity, target: HasLimits, is_bilevel: bool = 
     return verdict_of_judged(density.judged, target.for_bits(is_bilevel))
 
 
+class Edges(NamedTuple):
+    """The densities in ppi between the verdicts, as rounded densities are compared with them."""
+
+    floor: float
+    """Below it: coarse."""
+    passes: float
+    """From the floor and below this: thin."""
+    meets: float
+    """From where it passes and below this: near."""
+    ceiling: float
+    """From where it meets the target up to this, included: full; above it: surplus."""
+
+
+def edges_of(limits: Limits) -> Edges:
+    """Where one verdict ends and the next begins."""
+    return Edges(
+        limits.floor_ppi,
+        # The product of two floats may lie a hair above the figure meant: 150 · (1 − 0.1).
+        round(limits.passes_from_ppi, 6),
+        # A target between two steps of 0.05 is met by a picture scaled to exactly that.
+        judged_ppi(limits.density_ppi),
+        limits.ceiling_ppi,
+    )
+
+
 def verdict_of_judged(judged_density_ppi: float, limits: Limits) -> Verdict:
     """The verdict on a density that was rounded to be judged, against the limits that apply."""
-    e = judged_density_ppi
-    if e < limits.floor_ppi:
+    e, edges = judged_density_ppi, edges_of(limits)
+    if e < edges.floor:
         return Verdict.COARSE
-    # The product of two floats may lie a hair above the figure meant: 150 · (1 − 0.1).
-    if e < round(limits.passes_from_ppi, 6):
+    if e < edges.passes:
         return Verdict.THIN
-    # A target between two steps of 0.05 is met by a picture scaled to exactly that.
-    if e < judged_ppi(limits.density_ppi):
+    if e < edges.meets:
         return Verdict.NEAR
-    if e <= limits.ceiling_ppi:
-        return Verdict.FULL
-    return Verdict.SURPLUS
+    return Verdict.FULL if e <= edges.ceiling else Verdict.SURPLUS

@@ -1,23 +1,23 @@
 """What stands on the density ruler of a job."""
 
+from collections.abc import Collection
 from dataclasses import dataclass
 
-from sqlalchemy import func, select
-from sqlalchemy.orm import Session
+from sqlalchemy import ARRAY, Integer, any_, bindparam, func, select
 
+from harnet.core.ledger.lines import VERDICTS
 from harnet.core.measure.verdict import Verdict
-from harnet.store.tables.jobs import Job, Page
-from harnet.store.tables.preflight import Judgement
+from harnet.studio.ledger.lines import LedgerLines
 
 MOST_STACKED = 5
 
 
-VERDICTS = list(Verdict)
-
-
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RulerPlacement:
-    """A placement on the ruler: its step from the job's target, and what a dot says of it."""
+    """A placement on the ruler: its step from the job's target, and what a dot says of it.
+
+    Of a step of many one stands for all: its item is one of those chosen, 0 where none of them is.
+    """
 
     item_id: int
     page_number: int
@@ -29,56 +29,62 @@ class RulerPlacement:
     """How many placements stand on the same step."""
 
 
-def placements_on_ruler(session: Session, job: Job) -> list[RulerPlacement]:
-    """The dots of a job from what is kept; of a step of many only how many there are is read."""
-    link = session.connection()
-    of_job = (Judgement.job_id == job.id, Judgement.ruler_step.is_not(None))
-    steps = link.execute(
+def placements_on_ruler(lines: LedgerLines, chosen: Collection[int] = ()) -> list[RulerPlacement]:
+    """The dots of a job; of a step of many only how many there are is read, and the worst verdict.
+
+    Args:
+        lines: The job's, with the target that is tried if there is one.
+        chosen: Items that are to be found on the ruler again.
+    """
+    line = lines.rows.c
+    on_ruler = line.ruler_step.is_not(None)
+    is_chosen = line.item_id == any_(bindparam("chosen", list(chosen), ARRAY(Integer)))
+    steps = lines.link.execute(
         select(
-            Judgement.ruler_step,
+            line.ruler_step,
             func.count(),
-            func.min(Judgement.verdict_rank),
-            func.min(Judgement.judged_ppi),
+            func.min(line.verdict_rank),
+            func.min(line.judged_ppi),
+            func.coalesce(func.min(line.item_id).filter(is_chosen), 0),
         )
-        .where(*of_job)
-        .group_by(Judgement.ruler_step)
+        .where(on_ruler)
+        .group_by(line.ruler_step)
     ).all()
-    few = {step: count for step, count, _, _ in steps if count <= MOST_STACKED}
-    single = link.execute(
+    few = {step: count for step, count, *_ in steps if count <= MOST_STACKED}
+    single = lines.link.execute(
         select(
-            Judgement.item_id,
-            Page.position + 1,
-            Judgement.name,
-            Judgement.judged_ppi,
-            Judgement.verdict_rank,
-            Judgement.ruler_step,
+            line.item_id,
+            line.page_number,
+            line.name,
+            line.judged_ppi,
+            line.verdict_rank,
+            line.ruler_step,
         )
-        .join(Page, Page.id == Judgement.page_id)
-        .where(*of_job, Judgement.ruler_step.in_(few))
-        .order_by(Judgement.verdict_rank, Judgement.item_id)
+        .where(line.ruler_step.in_(few))
+        .order_by(line.verdict_rank, line.item_id)
     )
     spots = [
         RulerPlacement(
             item_id=item,
             page_number=page,
             name=name,
-            judged_ppi=ppi or 0.0,
+            judged_ppi=ppi,
             verdict=VERDICTS[rank],
-            step=step or 0,
+            step=step,
             on_step=few[step],
         )
         for item, page, name, ppi, rank, step in single
     ]
     return spots + [
         RulerPlacement(
-            item_id=0,
+            item_id=item,
             page_number=0,
             name="",
-            judged_ppi=ppi or 0.0,
+            judged_ppi=ppi,
             verdict=VERDICTS[rank],
-            step=step or 0,
+            step=step,
             on_step=count,
         )
-        for step, count, rank, ppi in steps
+        for step, count, rank, ppi, item in steps
         if count > MOST_STACKED
     ]

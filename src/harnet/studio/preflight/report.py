@@ -9,6 +9,7 @@ from typing import Any
 
 from sqlalchemy.orm import Session
 
+from harnet.core.ledger.lines import LineFilter
 from harnet.core.measure.units import Unit
 from harnet.core.preflight.rules import Rule, job_rules
 from harnet.core.targets.severity import Severity
@@ -109,7 +110,7 @@ def report_of(
         items = [item for item in items_in(session, job, about) if item.kind == PICTURE]
         placed = [placed_from(item, about[item.id], target) for item in items]
     else:
-        placed = placed_of(session, job, target)
+        placed = placed_of(session, job, LineFilter())
     unit = unit or spoken_unit(job)
     return Report(
         job_id=job.id,

@@ -2,6 +2,7 @@
 
 from harnet.core.layout.by_figures import FrameFigures
 from harnet.core.layout.placing import Adjusts, EvenBy, Fit
+from harnet.core.ledger.lines import LineFilter
 from harnet.store.database import Session
 from harnet.store.tables.jobs import Item, Job
 from harnet.studio.jobs.jobs import job_with, page_of, target_of
@@ -17,7 +18,7 @@ from harnet.studio.layout.placing import (
     scale_to_reach,
     set_figures,
 )
-from harnet.studio.ledger.lines import lines_of_job, placed_for
+from harnet.studio.ledger.lines import placed_of
 from harnet.studio.pictures.pdf_pages import page_as_picture
 from harnet.studio.pictures.picture import picture_with
 from harnet.web.api.door import EDIT, resource
@@ -64,7 +65,7 @@ def placements(job_id: int) -> Placements:
     with studio().session() as session:
         job = job_with(session, job_id)
         catch_up(session, job)
-        placed = placed_for(session, lines_of_job(session, job), target_of(job))
+        placed = placed_of(session, job, LineFilter(sort="page"))
         return Placements(items=[placement_out(one) for one in placed])
 
 

@@ -12,7 +12,7 @@ from harnet.store.database import Session
 from harnet.store.tables.documents import Document
 from harnet.studio.documents.uploads import target_of_document
 from harnet.web.common.values import positive_figure
-from harnet.web.drawing.ruler import WIDTH_PX, Scale, scale_of_lines
+from harnet.web.drawing.ruler import WIDTH_PX, Scale, scale_between
 from harnet.web.ledger.query import LedgerQuery, say_address, tried_target
 
 _PARTS = ("page", "select", "only", "verdict", "colour", "sort", "order", "from", "to", "try")
@@ -58,7 +58,8 @@ def after_the_hand(document: Document, query: LedgerQuery, scale: Scale) -> Ledg
 
 def scale_for(lines: Sequence[Line], own: Target) -> Scale:
     """The ruler's scale, by the PDF's own target: it stands still while others are tried."""
-    return scale_of_lines([line for line in lines if line.judged_ppi is not None], own)
+    steps = [line.ruler_step for line in lines if line.ruler_step is not None]
+    return scale_between((min(steps), max(steps)) if steps else None, own)
 
 
 def _ppi_at(scale: Scale, x: float) -> int:

@@ -14,7 +14,7 @@ from harnet.core.ledger.lines import Line
 from harnet.core.ledger.ruler_scale import step_headroom
 from harnet.core.measure.verdict import Verdict
 from harnet.core.targets.target import HIGHEST_PPI, LOWEST_PPI, Target
-from harnet.studio.ledger.ruler import MOST_STACKED, VERDICTS, RulerPlacement
+from harnet.studio.ledger.ruler import MOST_STACKED, RulerPlacement
 
 WIDTH_PX = 1244.0
 _DOT_PX, _FLOOR_PX, _MARGIN_PX = 11.0, 70.0, 20.0
@@ -179,19 +179,9 @@ def ruler_of(
     )
 
 
-def scale_of(spots: Iterable[RulerPlacement], target: Target) -> Scale:
-    """A scale that holds every dot and all zones of the job's target."""
-    return _scale([_ppi_of_step(spot.step, target) for spot in spots], target)
-
-
-def scale_of_lines(lines: Iterable[Line], target: Target) -> Scale:
-    """The scale for a ledger's lines, judged by the job's target."""
-    steps = [line.ruler_step for line in lines if line.ruler_step is not None]
-    ends = {min(steps), max(steps)} if steps else set()
-    return _scale([_ppi_of_step(step, target) for step in ends], target)
-
-
-def _scale(densities: Sequence[float], target: Target) -> Scale:
+def scale_between(ends: tuple[int, int] | None, target: Target) -> Scale:
+    """A scale that holds all zones of the job's target, and the lowest and highest step of dots."""
+    densities = [_ppi_of_step(step, target) for step in ends or ()]
     low = min([target.floor_ppi / 3, *(ppi * 0.9 for ppi in densities)])
     high = max([target.ceiling_ppi * 2.7, *(ppi * 1.15 for ppi in densities)])
     return Scale(low, high)
@@ -203,7 +193,7 @@ def _bands(scale: Scale, target: Target) -> list[Band]:
     edges = [scale.low_ppi, *inside, scale.high_ppi]
     return [
         Band(verdict, scale.x_of(start), scale.x_of(end) - scale.x_of(start))
-        for verdict, (start, end) in zip(VERDICTS, pairwise(edges), strict=True)
+        for verdict, (start, end) in zip(Verdict, pairwise(edges), strict=True)
     ]
 
 

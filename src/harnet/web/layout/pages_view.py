@@ -29,6 +29,7 @@ from harnet.studio.layout.placed import (
 )
 from harnet.studio.layout.placing import item_in
 from harnet.studio.layout.text_styles import TEXT_STYLES, differs
+from harnet.studio.ledger.lines import LedgerLines
 from harnet.studio.ledger.ruler import placements_on_ruler
 from harnet.studio.pictures.picture import latest_pictures, names_told_apart
 from harnet.studio.pictures.shelves import own_shelves
@@ -47,7 +48,7 @@ from harnet.web.common.units import paper_unit, shown_unit
 from harnet.web.common.values import row_number
 from harnet.web.drawing.loupe import loupe_panel
 from harnet.web.drawing.pages import spread_of, verdict_class
-from harnet.web.drawing.ruler import Ruler, ruler_of, scale_of
+from harnet.web.drawing.ruler import Ruler, ruler_of, scale_between
 from harnet.web.layout.canvas import canvas_of
 from harnet.web.layout.card import Card, card_of
 from harnet.web.layout.offers import SwapOffer, marks_on_page, offer_of
@@ -239,9 +240,11 @@ def _film(session: Session, job: Job, number: int, shown: list[int]) -> list[lis
 
 
 def _ruler(session: Session, job: Job, header: JobHeader, selected_ids: list[int]) -> Ruler:
-    spots = placements_on_ruler(session, job)
+    lines = LedgerLines(session, job)
+    spots = placements_on_ruler(lines, selected_ids)
     below = sum(count for verdict, count in header.counts.verdicts.items() if verdict.falls_short)
-    return ruler_of(spots, header.target, below, scale_of(spots, header.target), selected_ids)
+    scale = scale_between(lines.ends, header.target)
+    return ruler_of(spots, header.target, below, scale, selected_ids)
 
 
 def say_address(job: Job, number: int, selected_ids: Sequence[int]) -> None:

@@ -89,7 +89,7 @@ def printed(job_id: int) -> str:
 
 
 def _whole(session: Session, job: Job) -> LedgerPage:
-    return shown_of(session, job, asked_of(session, request.args, target_of(job)), most=10**9)
+    return shown_of(session, job, asked_of(session, request.args, target_of(job)), most=None)
 
 
 def _csv_row(job: Job, placed: Placed) -> list[object]:

@@ -12,10 +12,10 @@ from harnet.core.targets.target import Target, own_target
 from harnet.store.database import Session
 from harnet.store.tables.jobs import Job
 from harnet.studio.jobs.jobs import target_of
-from harnet.studio.ledger.lines import lines_of_job
+from harnet.studio.ledger.lines import LedgerLines
 from harnet.studio.targets.targets import target_asked
 from harnet.web.common.values import figure, positive_figure, row_number
-from harnet.web.drawing.ruler import WIDTH_PX, scale_of_lines
+from harnet.web.drawing.ruler import WIDTH_PX, scale_between
 
 _PARTS = (
     *("verdict", "page", "file_state", "colour", "kind", "text", "sort", "order", "from", "to"),
@@ -101,7 +101,7 @@ def brushed(session: Session, job: Job, query: LedgerQuery) -> LedgerQuery:
 
 
 def _ppi_at(session: Session, job: Job, x: float) -> int:
-    scale = scale_of_lines(lines_of_job(session, job), target_of(job))
+    scale = scale_between(LedgerLines(session, job).ends, target_of(job))
     return round(scale.ppi_at(min(1.0, max(0.0, x)) * WIDTH_PX))
 
 

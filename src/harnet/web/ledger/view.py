@@ -1,13 +1,11 @@
 """The ledger of a job as its template shows it."""
 
 import math
-from collections import Counter
+from collections.abc import Collection
 from dataclasses import dataclass
-from operator import attrgetter
 
 from flask import render_template
 
-from harnet.core.ledger.lines import Line, tried_on, verdict_counts, wanted_lines
 from harnet.core.measure.wording import (
     density_text,
     ppi_text,
@@ -19,16 +17,17 @@ from harnet.core.pictures.colour_words import COLOUR_WORDS
 from harnet.core.targets.target import Target
 from harnet.store.database import Session
 from harnet.store.tables.jobs import Item, Job
-from harnet.studio.jobs.jobs import target_of
 from harnet.studio.layout.placed import Placed, has_own_target
 from harnet.studio.layout.placing import items_in
-from harnet.studio.ledger.lines import lines_of_job, placed_for
+from harnet.studio.ledger.lines import LedgerLines, LineCounts, placed_for
+from harnet.studio.ledger.ruler import placements_on_ruler
 from harnet.studio.pictures.picture import facts_of_picture
 from harnet.studio.preflight.trying import findings_under
 from harnet.web.common.shared import JobHeader
 from harnet.web.common.units import shown_unit
+from harnet.web.common.values import row_number
 from harnet.web.drawing.marks import mark_of
-from harnet.web.drawing.ruler import Ruler, ruler_of, scale_of_lines, spots_of_lines
+from harnet.web.drawing.ruler import Ruler, ruler_of, scale_between
 from harnet.web.ledger.query import LedgerQuery
 
 CHUNK = 40
@@ -51,9 +50,6 @@ HEADS = (
     ("file", "File", False),
 )
 """What each column is sorted by, its name, and whether it holds figures."""
-
-
-_FILTERS = ("page", "file_state", "colour", "kind")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -111,49 +107,47 @@ class LedgerPage:
     """What a view of the ledger holds."""
 
     query: LedgerQuery
-    target: Target
-    settled: list[Line]
-    """Every placement against the job's target."""
-    every: list[Line]
-    """Every placement against the target that is tried, if one is."""
-    lines: list[Line]
+    lines: LedgerLines
+    """Against the target that is tried, if one is."""
+    count: int
+    """How many of them pass the filters."""
     start: int
     rows: list[Row]
+
+    @property
+    def target(self) -> Target:
+        """What they are judged by."""
+        return self.lines.target
 
     @property
     def next_start(self) -> int:
         """Where the next rows begin; 0 where these are the last."""
         end = self.start + len(self.rows)
-        return end if end < len(self.lines) else 0
+        return end if end < self.count else 0
 
 
 def shown_of(
-    session: Session, job: Job, query: LedgerQuery, start: int = 0, most: int = CHUNK
+    session: Session, job: Job, query: LedgerQuery, start: int = 0, most: int | None = CHUNK
 ) -> LedgerPage:
-    """The ledger's lines that are asked for, and the rows of those to show first."""
-    job_target = target_of(job)
-    target = query.tried or job_target
-    settled = lines_of_job(session, job)
-    every = settled if query.tried is None else tried_on(settled, query.tried, job_target)
-    lines = _selected_in_sight(wanted_lines(every, query.wanted, target.density_ppi), query)
-    placed = placed_for(session, lines[start : start + most], target)
+    """The ledger's rows that are asked for; `most` of them from `start` on, None for all."""
+    lines = LedgerLines(session, job, query.tried)
+    shown = lines.shown(query.wanted, start, most, _far_down(lines, query))
     return LedgerPage(
         query=query,
-        target=target,
-        settled=settled,
-        every=every,
         lines=lines,
+        count=len(shown) if most is None else lines.count(query.wanted),
         start=start,
-        rows=[row_of(job, one) for one in placed],
+        rows=[row_of(job, one) for one in placed_for(session, shown, lines.target)],
     )
 
 
-def _selected_in_sight(lines: list[Line], query: LedgerQuery) -> list[Line]:
-    """The lines, with the one that was pressed on the ruler first where it is far down."""
-    selected = query.parts["select"]
-    if selected and any(str(line.item_id) == selected for line in lines[CHUNK:]):
-        lines.sort(key=lambda line: str(line.item_id) != selected)
-    return lines
+def _far_down(lines: LedgerLines, query: LedgerQuery) -> int | None:
+    """The item that was pressed on the ruler, where its line would not be among the first."""
+    selected = row_number(query.parts["select"])
+    if selected is None or not lines.holds(query.wanted, selected):
+        return None
+    at_once = lines.shown(query.wanted, most=CHUNK)
+    return None if any(line.item_id == selected for line in at_once) else selected
 
 
 def ledger_view(
@@ -167,6 +161,7 @@ def ledger_view(
     """The ledger as a page, or as the fragment that replaces it."""
     header = JobHeader.of(job)
     shown = shown_of(session, job, query)
+    counts = shown.lines.counts()
     would = findings_under(session, job, query.tried) if query.tried is not None else None
     return render_template(
         "ledger/_ledger.html" if is_fragment else "ledger/page.html",
@@ -174,13 +169,12 @@ def ledger_view(
         job=job,
         shown=shown,
         query=query,
-        counts=verdict_counts(shown.every),
+        counts=counts,
         would=would,
-        filters={name: _choices(shown.every, name) for name in _FILTERS},
         heads=HEADS,
         chosen=chosen or set(),
         bars=Bars.of(shown.target),
-        ruler=_ruler(shown, header.target, chosen or set()),
+        ruler=_ruler(shown, counts, header.target, chosen or ()),
         is_fragment=is_fragment,
         message=message,
     )
@@ -209,21 +203,15 @@ class Bars:
         return self.target_px - 1
 
 
-def _ruler(shown: LedgerPage, job_target: Target, chosen: set[int]) -> Ruler:
-    spots = spots_of_lines(shown.every)
+def _ruler(
+    shown: LedgerPage, counts: LineCounts, job_target: Target, chosen: Collection[int]
+) -> Ruler:
+    spots = placements_on_ruler(shown.lines, chosen)
     wanted = shown.query.wanted
-    counts = verdict_counts(shown.every)
-    below = sum(count for verdict, count in counts.items() if verdict.falls_short)
+    below = sum(count for verdict, count in counts.verdicts.items() if verdict.falls_short)
     brushed = (wanted.from_ppi, wanted.to_ppi) if wanted.to_ppi and wanted.from_ppi else None
-    scale = scale_of_lines(shown.settled, job_target)
+    scale = scale_between(shown.lines.ends, job_target)
     return ruler_of(spots, job_target, below, scale, chosen, shown.query.tried, brushed)
-
-
-def _choices(lines: list[Line], name: str) -> list[tuple[str, int]]:
-    """The values that occur in a column, and how often."""
-    column = "page_number" if name == "page" else name
-    found = Counter(map(attrgetter(column), lines))
-    return [(str(value), count) for value, count in sorted(found.items())]
 
 
 def selected_items(
@@ -231,5 +219,5 @@ def selected_items(
 ) -> list[Item]:
     """The placements that a batch is about: those ticked, or all that the filter shows."""
     if takes_all:
-        values = [line.item_id for line in shown_of(session, job, query, most=0).lines]
+        values = LedgerLines(session, job, query.tried).item_ids(query.wanted)
     return items_in(session, job, values)

@@ -1,11 +1,12 @@
 """The Output view: asking for a PDF or a page image, progress, receipts."""
 
+from dataclasses import replace
 from typing import Any
 
 from flask import Blueprint, render_template, request
 
 from harnet.core.errors import ValueOutOfRange
-from harnet.core.ledger.lines import LineFilter, wanted_lines
+from harnet.core.ledger.lines import LineFilter
 from harnet.core.output.kind import PAGE_IMAGE, PDF
 from harnet.core.output.pdf_settings import checked_settings
 from harnet.core.preflight.subject import FileState
@@ -15,7 +16,7 @@ from harnet.store.tables.jobs import Job
 from harnet.store.tables.output import Output
 from harnet.studio.common.errors import NotThere, sentence_of
 from harnet.studio.jobs.jobs import job_with, page_count, page_of, whole_job
-from harnet.studio.ledger.lines import lines_of_job, placed_for
+from harnet.studio.ledger.lines import LedgerLines, placed_for
 from harnet.studio.output.outputs import (
     ask_again,
     ask_for_images,
@@ -63,10 +64,9 @@ def show(job_id: int) -> str:
         images = image_settings_of(job)
         presets = presets_of(session, PAGE_IMAGE if kind == "image" else PDF)
         page_number = number if kind == "image" else 0
-        lines = wanted_lines(
-            lines_of_job(session, job), LineFilter(page=page_number), header.target.density_ppi
-        )
-        placed = placed_for(session, lines[:_MOST_PLANS], header.target)
+        lines, wanted = LedgerLines(session, job), LineFilter(page=page_number)
+        placed = placed_for(session, lines.shown(wanted, most=_MOST_PLANS), header.target)
+        missing = replace(wanted, file_state=FileState.MISSING.value)
         return render_template(
             "output/page.html",
             header=header,
@@ -84,8 +84,8 @@ def show(job_id: int) -> str:
             profiles=all_profiles(session),
             presets=presets,
             chosen_preset=chosen_preset(presets, images if kind == "image" else settings),
-            hidden=len(lines) - len(placed),
-            missing=sum(line.file_state == FileState.MISSING.value for line in lines),
+            hidden=lines.count(wanted) - len(placed),
+            missing=lines.count(missing),
             blocking=[
                 one
                 for one in spoken_in(job, findings_in(session, job), paper_unit(job))
