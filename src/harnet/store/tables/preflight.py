@@ -3,7 +3,7 @@
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import ForeignKey, Index, String, Text, UniqueConstraint
+from sqlalchemy import ForeignKey, Index, String, Text, UniqueConstraint, text
 from sqlalchemy.orm import Mapped, mapped_column
 
 from harnet.store.base import Base, now_utc
@@ -51,10 +51,16 @@ class FindingRow(Base):
     """One finding of preflight on one item."""
 
     __tablename__ = "finding"
+    __table_args__ = (
+        Index(
+            *("ix_finding_job_worst", "job_id", "group", "severity_rank", "rule_rank"),
+            text("badness desc"),
+        ),
+    )
 
     id: Mapped[int] = mapped_column(primary_key=True)
     item_id: Mapped[int] = mapped_column(ForeignKey("item.id", ondelete="CASCADE"), index=True)
-    job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"), index=True)
+    job_id: Mapped[int] = mapped_column(ForeignKey("job.id", ondelete="CASCADE"))
     page_id: Mapped[int] = mapped_column(ForeignKey("page.id", ondelete="CASCADE"), index=True)
     rule_id: Mapped[str] = mapped_column(String(40))
     group: Mapped[str] = mapped_column(String(60))

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from typing import Any
 
 from sqlalchemy import func, select
-from sqlalchemy.orm import Session, object_session, selectinload
+from sqlalchemy.orm import Session, attributes, object_session, selectinload
 
 from harnet.core.errors import ValueOutOfRange
 from harnet.core.measure.units import (
@@ -20,7 +20,7 @@ from harnet.core.measure.wording import counted
 from harnet.core.targets.target import Target
 from harnet.core.targets.values import target_as_values, target_from_values
 from harnet.store.history import recorded
-from harnet.store.tables.jobs import Job, Page
+from harnet.store.tables.jobs import Item, Job, Page
 from harnet.studio.common.activity import add_detail
 from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.people.access import sees
@@ -188,8 +188,13 @@ def whole_job(session: Session, job_id: int) -> Job:
         NotThere: there is none.
     """
     job = job_with(session, job_id)
-    everything = select(Page).where(Page.job_id == job_id).options(selectinload(Page.items))
-    session.scalars(everything).all()
+    # A picture that is placed many times is read once.
+    with_items = selectinload(Page.items).selectinload(Item.picture)
+    everything = select(Page).where(Page.job_id == job_id).options(with_items)
+    pages = list(session.scalars(everything.order_by(Page.position, Page.id)))
+    if "pages" not in job.__dict__:
+        # What nothing holds is forgotten, and would be read again page by page.
+        attributes.set_committed_value(job, "pages", pages)
     return job
 
 

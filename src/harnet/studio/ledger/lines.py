@@ -1,5 +1,6 @@
 """The ledger of a job: its lines as the database filters, sorts, counts and tries them."""
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cached_property
@@ -27,6 +28,7 @@ from harnet.core.measure.verdict import Verdict, edges_of
 from harnet.core.targets.target import Target
 from harnet.store.tables.jobs import Item, Job, Page
 from harnet.store.tables.preflight import Judgement
+from harnet.store.tally import VERDICTS as VERDICTS_TALLIED
 from harnet.studio.jobs.jobs import target_of
 from harnet.studio.layout.placed import Placed, placed_from
 
@@ -49,6 +51,8 @@ _KEPT = (
 """A line's columns after its item and its page, in a line's order."""
 _CHOICES = {"page": "page_number", "file_state": "file_state", "colour": "colour", "kind": "kind"}
 """Filters that are chosen from a list, and the column of each."""
+_FEW = ("file_state", "colour", "kind")
+"""Those with few values."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,6 +82,7 @@ class LedgerLines:
         """Takes the lines of a job as they are kept; `session` holds it."""
         self.link = session.connection()
         self._job_target = target_of(job)
+        self._job_id = job.id
         self._of_job = Judgement.job_id == job.id
         self.target = tried or self._job_target
         self.rows = self._rows(tried)
@@ -109,6 +114,8 @@ class LedgerLines:
 
     def count(self, wanted: LineFilter) -> int:
         """How many lines pass."""
+        if not wanted.picks:
+            return sum(self._on_pages.values())
         found: int = self.link.execute(self._passing(wanted, func.count())).scalar_one()
         return found
 
@@ -122,24 +129,33 @@ class LedgerLines:
         return self.link.execute(asked).first() is not None
 
     def counts(self) -> LineCounts:
-        """How many lines there are of each sort, whatever is shown of them; one reading for all."""
-        columns = [self.rows.c.verdict_rank, *(self.rows.c[name] for name in _CHOICES.values())]
-        asked = select(*columns, func.count()).group_by(func.grouping_sets(*columns))
-        ranks: dict[int, int] = {}
-        choices: dict[str, list[tuple[Any, int]]] = {name: [] for name in _CHOICES}
-        for rank, *values, count in self.link.execute(asked):
-            if rank is not None:
-                ranks[rank] = count
-            for name, value in zip(_CHOICES, values, strict=True):
-                if value is not None:
-                    choices[name].append((value, count))
+        """How many lines there are of each sort, whatever is shown of them."""
+        line = self.rows.c
+        few = (line.verdict_rank, *(line[_CHOICES[name]] for name in _FEW))
+        ranks: Counter[int] = Counter()
+        choices: dict[str, Counter[Any]] = {name: Counter() for name in _CHOICES}
+        # Few sorts occur together: the database counts those, and they are added up here.
+        for rank, *values, count in self.link.execute(select(*few, func.count()).group_by(*few)):
+            ranks[rank] += count
+            for name, value in zip(_FEW, values, strict=True):
+                choices[name][value] += count
+        choices["page"].update(self._on_pages)
         return LineCounts(
-            {verdict: ranks.get(rank, 0) for rank, verdict in enumerate(VERDICTS)},
+            {verdict: ranks[rank] for rank, verdict in enumerate(VERDICTS)},
             {
-                name: [(str(value), count) for value, count in sorted(found)]
+                name: [(str(value), count) for value, count in sorted(found.items())]
                 for name, found in choices.items()
             },
         )
+
+    @cached_property
+    def _on_pages(self) -> dict[int, int]:
+        """How many lines each page has that has any, by the pages' own tallies."""
+        verdicts = sum(
+            (Page.tally[place] for place in range(2, VERDICTS_TALLIED + 1)), Page.tally[1]
+        )
+        asked = select(Page.position + 1, verdicts).where(Page.job_id == self._job_id, verdicts > 0)
+        return {row[0]: row[1] for row in self.link.execute(asked)}
 
     @cached_property
     def ends(self) -> tuple[int, int] | None:

@@ -50,11 +50,16 @@ _OWN_FAULT = (
 )
 
 
-def plan_of(studio: Studio, job: Job, page: Page) -> PagePlan:
+_Files = dict[tuple[int | None, str], Path | None]
+"""By picture and how it is held: the file that it is drawn from."""
+
+
+def plan_of(studio: Studio, job: Job, page: Page, files: _Files | None = None) -> PagePlan:
     """A page as the writers draw it, with what reaches onto it over the fold of its spread.
 
-    Empty frames are not drawn.
+    Empty frames are not drawn. Pages that share `files` look for each picture's file once.
     """
+    files = {} if files is None else files
     number, beside = page.position + 1, page_beside(job, page)
     own = [(item, geometry_of(item)) for item in page.items]
     over = crossing_onto(job, page, beside) if beside is not None else []
@@ -65,14 +70,17 @@ def plan_of(studio: Studio, job: Job, page: Page) -> PagePlan:
         width_pt=page.width_pt,
         height_pt=page.height_pt,
         bleed_pt=job.bleed_pt,
-        parts=tuple(_part(studio, item, seen) for item, seen in drawn if item.kind != FRAME),
+        parts=tuple(_part(studio, item, seen, files) for item, seen in drawn if item.kind != FRAME),
     )
 
 
-def _part(studio: Studio, item: Item, seen: Geometry) -> Part:
+def _part(studio: Studio, item: Item, seen: Geometry, files: _Files) -> Part:
     if isinstance(seen, Placement):
         assert item.picture is not None
-        picture, path = item.picture, file_of(studio, item)
+        picture, held = item.picture, (item.picture_id, item.holding)
+        if held not in files:
+            files[held] = file_of(studio, item)
+        path = files[held]
         return PicturePart(
             item_id=item.id,
             name=picture.file_name,
@@ -105,7 +113,8 @@ def _is_changed(item: Item) -> bool:
 
 def pages_to_draw(studio: Studio, job: Job) -> PagesToDraw:
     """All pages of a job as the writers draw them."""
-    plans = tuple(plan_of(studio, job, page) for page in job.pages)
+    files: _Files = {}
+    plans = tuple(plan_of(studio, job, page, files) for page in job.pages)
     return PagesToDraw(job.title, plans, job.edited_at)
 
 

@@ -51,7 +51,7 @@ class PlannedFix:
 
 def findings_of_group(session: Session, job: Job, group: str) -> list[Listed]:
     """The open findings under a heading, the worst first."""
-    return [one for one in findings_in(session, job) if one.row.group == group]
+    return findings_in(session, job, group=group)
 
 
 def planned_fixes(session: Session, job: Job, findings: Sequence[Listed]) -> list[PlannedFix]:

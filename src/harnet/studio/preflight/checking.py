@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Any, NamedTuple
+from typing import Any
 
 from sqlalchemy import Select, func, select
 from sqlalchemy.orm import Session, object_session
@@ -14,7 +14,7 @@ from harnet.store.acceptance import holds, is_about
 from harnet.store.history import recorded
 from harnet.store.tables.jobs import Item, Job, Page
 from harnet.store.tables.preflight import Acceptance, FindingRow
-from harnet.store.tally import FIGURES, Tally
+from harnet.store.tally import FIGURES, SEVERITIES, VERDICTS, Tally
 from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.common.reasons import reason_given
 from harnet.studio.jobs.jobs import page_count
@@ -22,6 +22,8 @@ from harnet.studio.layout.placed import PICTURE, TEXT
 
 _SEVERITIES = list(Severity)
 _VERDICTS = list(Verdict)
+_RANKS = 1000
+"""More than there are rules."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -130,17 +132,38 @@ def findings_in(
     item_ids: Sequence[int] = (),
     first: int = 0,
     most: int | None = None,
+    *,
+    group: str = "",
+    severity: Severity | None = None,
+    is_by_page: bool = False,
 ) -> list[Listed]:
     """A job's findings, worst first: those that are open, or those that were accepted.
 
-    With `item_ids`, only those on these items; with `most`, so many from the `first` on, from 0.
+    Args:
+        session: Holds the job.
+        job: Whose findings.
+        are_accepted: Those that were accepted instead of those that are open.
+        item_ids: Only those on these items; all where there are none.
+        first: How many are left out at the top, if not all are told.
+        most: How many are told; None for all.
+        group: Only those under a heading.
+        severity: Only those that matter so much.
+        is_by_page: Page by page, and worst first on each.
     """
     wanted = _listing().where(FindingRow.job_id == job.id)
     wanted = wanted.where(holds if are_accepted else ~holds)
     if item_ids:
         wanted = wanted.where(FindingRow.item_id.in_(item_ids))
-    rows = session.execute(wanted.order_by(*_WORST_FIRST).offset(first).limit(most)).all()
-    return [_listed(row) for row in rows]
+    if group:
+        wanted = wanted.where(FindingRow.group == group)
+    if severity is not None:
+        wanted = wanted.where(FindingRow.severity_rank == _SEVERITIES.index(severity))
+    order = (Page.position, *_WORST_FIRST) if is_by_page else _WORST_FIRST
+    if most is not None:
+        # Only places are put in order; what a finding says is read of those that are told.
+        told = wanted.with_only_columns(FindingRow.id).order_by(*order).offset(first).limit(most)
+        wanted = _listing().where(FindingRow.id.in_(told.scalar_subquery()))
+    return [_listed(row) for row in session.execute(wanted.order_by(*order)).all()]
 
 
 _WORST_FIRST = (
@@ -152,31 +175,38 @@ _WORST_FIRST = (
 )
 
 
-class FindingPlace(NamedTuple):
-    """Where an open finding stands: its number, its heading, and its page."""
+@dataclass(frozen=True, slots=True)
+class FindingGroup:
+    """A heading: a rule's, or a page, and how many open findings stand under it."""
 
-    number: int
-    group: str
-    page_number: int
+    name: str
+    count: int
+    page_number: int = 0
+    """The page that it is; 0 for a rule's heading."""
 
 
-def places_of(session: Session, job: Job) -> list[FindingPlace]:
-    """Every open finding of a job, worst first, without what it says."""
+def groups_of(session: Session, job: Job) -> list[FindingGroup]:
+    """The headings of rules with open findings, the one with the worst finding first."""
+    worst = func.min(FindingRow.severity_rank * _RANKS + FindingRow.rule_rank)
     wanted = (
-        select(FindingRow.id, FindingRow.group, Page.position + 1)
-        .join(Page, Page.id == FindingRow.page_id)
+        select(FindingRow.group, func.count())
         .outerjoin(Acceptance, is_about)
         .where(FindingRow.job_id == job.id, ~holds)
+        .group_by(FindingRow.group)
+        .order_by(worst)
     )
-    # Straight from the connection: a hundred thousand places need no identity map.
-    rows = session.connection().execute(wanted.order_by(*_WORST_FIRST))
-    return [FindingPlace._make(row) for row in rows]
+    return [FindingGroup(name, count) for name, count in session.execute(wanted)]
 
 
-def findings_at(session: Session, numbers: Sequence[int]) -> dict[int, Listed]:
-    """What some findings say, by their numbers."""
-    rows = session.execute(_listing().where(FindingRow.id.in_(numbers)))
-    return {one.row.id: one for one in map(_listed, rows)}
+def pages_with_findings(session: Session, job: Job) -> list[FindingGroup]:
+    """The pages with open findings in their order, by their tallies."""
+    figures = [Page.tally[VERDICTS + place] for place in range(1, SEVERITIES + 1)]
+    found = sum(figures[1:], figures[0])
+    wanted = select(Page.position + 1, found).where(Page.job_id == job.id, found > 0)
+    return [
+        FindingGroup(f"Page {number}", count, number)
+        for number, count in session.execute(wanted.order_by(Page.position))
+    ]
 
 
 def finding_beside(session: Session, job: Job, item_id: int | None, step: int) -> Listed:
@@ -185,14 +215,25 @@ def finding_beside(session: Session, job: Job, item_id: int | None, step: int) -
     Raises:
         Refused: there is no open finding.
     """
-    found = findings_in(session, job)
-    if not found:
+    # Straight from the connection: a hundred thousand places need no identity map.
+    asked = (
+        select(FindingRow.item_id, FindingRow.id)
+        .join(Page, Page.id == FindingRow.page_id)
+        .outerjoin(Acceptance, is_about)
+        .where(FindingRow.job_id == job.id, ~holds)
+        .order_by(*_WORST_FIRST)
+    )
+    first_of_each: dict[int, int] = {}
+    for item, number in session.connection().execute(asked):
+        first_of_each.setdefault(item, number)
+    if not first_of_each:
         raise Refused("Preflight has no open finding in this job.")
-    first_of_each = list({one.row.item_id: one for one in reversed(found)}.values())[::-1]
-    order = [one.row.item_id for one in first_of_each]
-    if item_id not in order:
-        return first_of_each[0 if step > 0 else -1]
-    return first_of_each[(order.index(item_id) + step) % len(order)]
+    order = list(first_of_each)
+    place = 0 if step > 0 else -1
+    if item_id in first_of_each:
+        place = (order.index(item_id) + step) % len(order)
+    beside = _listing().where(FindingRow.id == first_of_each[order[place]])
+    return _listed(session.execute(beside).one())
 
 
 def _listing() -> Select[Any, Any, Any, Any]:

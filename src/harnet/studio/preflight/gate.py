@@ -15,7 +15,7 @@ from harnet.store.tables.output import Output
 from harnet.studio.common.errors import GateHeld
 from harnet.studio.common.reasons import trimmed
 from harnet.studio.judging.judging import catch_up
-from harnet.studio.preflight.checking import findings_in
+from harnet.studio.preflight.checking import counts_of, findings_in
 
 _KEY = "passed_gate"
 _MOST_LISTED = 50
@@ -39,22 +39,20 @@ def gate_settings(session: Session, job: Job, reason: str = "", name: str = "") 
         GateHeld: the gate is held, and no reason or no name is given.
     """
     catch_up(session, job)
-    blocking = [one for one in findings_in(session, job) if one.severity is Severity.BLOCKING]
-    if not blocking:
+    count = counts_of(job).blocking
+    if not count:
         return {}
     reason, name = trimmed(reason, name)
     if not reason or not name:
-        found = counted(len(blocking), "finding blocks", "findings block")
+        found = counted(count, "finding blocks", "findings block")
         raise GateHeld(
             f"The gate is held: {found} the PDF. Fix them in preflight, or give a reason and a"
             " name to export anyway; both are saved with the output."
         )
-    listed = [
-        f"page {one.page_number}, {one.row.name}: {one.row.headline}"
-        for one in blocking[:_MOST_LISTED]
-    ]
-    if len(blocking) > _MOST_LISTED:
-        listed.append(f"and {len(blocking) - _MOST_LISTED} more")
+    blocking = findings_in(session, job, most=_MOST_LISTED, severity=Severity.BLOCKING)
+    listed = [f"page {one.page_number}, {one.row.name}: {one.row.headline}" for one in blocking]
+    if count > len(listed):
+        listed.append(f"and {count - len(listed)} more")
     return {_KEY: {"reason": reason, "name": name, "findings": listed}}
 
 

@@ -46,6 +46,7 @@ from harnet.web.output.pdf_form import COLOURS, MODES, STANDARDS, pdf_settings_f
 
 blueprint = Blueprint("output", __name__, url_prefix="/jobs/<int:job_id>/output")
 _MOST_PLANS = 200
+_MOST_BLOCKING = 4
 KINDS = {"pdf": "PDF", "image": "Page images", "pack": "Handoff pack"}
 
 
@@ -86,11 +87,11 @@ def show(job_id: int) -> str:
             chosen_preset=chosen_preset(presets, images if kind == "image" else settings),
             hidden=lines.count(wanted) - len(placed),
             missing=lines.count(missing),
-            blocking=[
-                one
-                for one in spoken_in(job, findings_in(session, job), paper_unit(job))
-                if one.severity is Severity.BLOCKING
-            ],
+            blocking=spoken_in(
+                job,
+                findings_in(session, job, most=_MOST_BLOCKING, severity=Severity.BLOCKING),
+                paper_unit(job),
+            ),
             own_name=own_name(),
             images=images,
             sizes=usual_sizes(

@@ -1,7 +1,7 @@
 """The Preflight view: findings worst first, their fixes, what was accepted, and the gate."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from itertools import groupby
 
 from flask import Blueprint, render_template, request, url_for
@@ -21,12 +21,12 @@ from harnet.studio.layout.placed import PICTURE, Placed, placed_from
 from harnet.studio.layout.placing import item_in, items_with, remove_items
 from harnet.studio.pictures.shelves import own_shelves
 from harnet.studio.preflight.checking import (
-    FindingPlace,
+    FindingGroup,
     Listed,
     accept,
-    findings_at,
     findings_in,
-    places_of,
+    groups_of,
+    pages_with_findings,
     scope_of,
     withdraw,
 )
@@ -48,7 +48,7 @@ from harnet.web.drawing.loupe import LoupePanel, loupe_panel
 from harnet.web.drawing.marks import mark_of
 
 blueprint = Blueprint("preflight", __name__, url_prefix="/jobs/<int:job_id>/preflight")
-_MOST_IN_GROUP = 60
+_MOST_AT_ONCE = 30
 _REMEDIES = {
     Fix.EVEN: "even out",
     Fix.UPDATE: "update",
@@ -99,18 +99,28 @@ class FindingView:
         return name in self.listed.row.fixes
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Group:
-    """Findings under one heading."""
+    """Findings under one heading, as many as are shown at once."""
 
     name: str
+    count: int
+    """How many findings it has, those that are not shown included."""
     rows: list[FindingView]
-    hidden: int
+    before: int = 0
+    """How many come before these, in a list that is shown part by part."""
+    behind: int = 0
+    """How many come after them."""
 
     @property
-    def count(self) -> int:
-        """How many findings it has, hidden ones included."""
-        return len(self.rows) + self.hidden
+    def previous(self) -> int:
+        """The finding that leads to the part before."""
+        return max(0, self.rows[0].index - _MOST_AT_ONCE)
+
+    @property
+    def following(self) -> int:
+        """The finding that leads to the part after."""
+        return self.rows[-1].index + 1
 
 
 @blueprint.get("")
@@ -172,28 +182,30 @@ def withdraw_acceptance(job_id: int, item_id: int, rule_id: str) -> str:
         return _view(session, job, 0)
 
 
-def _view(session: Session, job: Job, chosen_index: int) -> str:
+def _view(session: Session, job: Job, asked_index: int) -> str:
     header = JobHeader.of(job)
     by_page = request.values.get("group") == "page"
-    shows_all = request.values.get("all") == "yes"
-    unit = paper_unit(job)
-    accepted = spoken_in(job, findings_in(session, job, are_accepted=True), unit)
-    groups = _grouped(places_of(session, job), by_page)
-    total = sum(len(places) for _, places in groups)
-    index = max(0, min(chosen_index, total - 1))
-    seen = _said(session, job, _seen(groups, index, shows_all))
-    items = _items(session, [one for _, _, rows in seen for _, one in rows] + list(accepted))
-    target = target_of(job)
+    total = header.counts.open_findings
+    index = max(0, min(asked_index, total - 1))
+    parts = (_parts_by_page if by_page else _parts_by_rule)(session, job, index)
+    accepted = _accepted(session, job, header.counts.accepted)
+    told = [one for part in parts for one in part.told]
+    items = _items(session, [*told, *accepted.told])
+    unit, target = paper_unit(job), target_of(job)
 
-    def row(number: int, one: Listed) -> FindingView:
-        return _row(job, number, one, items[one.row.item_id], target)
+    def group(part: _Part) -> Group:
+        said = enumerate(spoken_in(job, part.told, unit), part.start)
+        rows = [_row(job, number, one, items[one.row.item_id], target) for number, one in said]
+        return Group(
+            name=part.group.name,
+            count=part.group.count,
+            rows=rows,
+            before=part.before,
+            behind=part.behind,
+        )
 
-    shown = [
-        Group(name, [row(number, one) for number, one in rows], hidden)
-        for name, hidden, rows in seen
-    ]
-    rows = [one for group in shown for one in group.rows]
-    chosen = next((one for one in rows if one.index == index), None)
+    shown = [group(part) for part in parts]
+    chosen = next((one for part in shown for one in part.rows if one.index == index), None)
     return render_template(
         "preflight/page.html",
         header=header,
@@ -201,7 +213,7 @@ def _view(session: Session, job: Job, chosen_index: int) -> str:
         groups=shown,
         chosen=chosen,
         total=total,
-        accepted=[row(-1, one) for one in accepted],
+        accepted=group(accepted),
         counts=header.counts,
         scope=scope_of(session, job),
         rules=_rules(job),
@@ -224,48 +236,59 @@ def _loupe(session: Session, job: Job, chosen: FindingView | None) -> LoupePanel
     return loupe_panel(session, address, "share")
 
 
-def _grouped(findings: list[FindingPlace], by_page: bool) -> list[tuple[str, list[FindingPlace]]]:
-    """Findings under headings; the heading with the worst finding comes first, pages in order."""
-    if by_page:
-        ordered = sorted(findings, key=lambda one: one.page_number)
-        return [
-            (f"Page {number}", list(rows))
-            for number, rows in groupby(ordered, key=lambda one: one.page_number)
-        ]
-    groups: dict[str, list[FindingPlace]] = {}
-    for one in findings:
-        groups.setdefault(one.group, []).append(one)
-    return list(groups.items())
+@dataclass(frozen=True, slots=True, kw_only=True)
+class _Part:
+    """What is shown of a heading: its findings from `start` on, counted through all headings."""
+
+    group: FindingGroup
+    start: int
+    told: list[Listed]
+    before: int
+    behind: int
 
 
-_Shown = list[tuple[str, int, list[tuple[int, Listed]]]]
+def _parts_by_rule(session: Session, job: Job, index: int) -> list[_Part]:
+    """Some findings of each rule, those around the chosen one included."""
+    parts, start = [], 0
+    for group in groups_of(session, job):
+        is_here = start <= index < start + group.count
+        first = _part_with(index - start) if is_here else 0
+        told = findings_in(session, job, group=group.name, first=first, most=_MOST_AT_ONCE)
+        behind = group.count - first - len(told)
+        parts.append(
+            _Part(group=group, start=start + first, told=told, before=first, behind=behind)
+        )
+        start += group.count
+    return parts
 
 
-def _said(
-    session: Session, job: Job, seen: list[tuple[str, int, list[tuple[int, FindingPlace]]]]
-) -> _Shown:
-    """What the findings say that are shown."""
-    found = findings_at(session, [place.number for _, _, some in seen for _, place in some])
-    words = spoken_in(job, list(found.values()), paper_unit(job))
-    said = dict(zip(found, words, strict=True))
-    return [
-        (name, hidden, [(at, said[one.number]) for at, one in places if one.number in said])
-        for name, hidden, places in seen
-    ]
+def _parts_by_page(session: Session, job: Job, index: int) -> list[_Part]:
+    """Some pages' findings, those around the chosen one."""
+    pages = {group.page_number: group for group in pages_with_findings(session, job)}
+    first = _part_with(index)
+    told = findings_in(session, job, first=first, most=_MOST_AT_ONCE, is_by_page=True)
+    behind = sum(group.count for group in pages.values()) - first - len(told)
+    parts: list[_Part] = []
+    for number, some in groupby(told, key=lambda one: one.page_number):
+        start = parts[-1].start + len(parts[-1].told) if parts else first
+        before = 0 if parts else first
+        group = pages[number]
+        parts.append(_Part(group=group, start=start, told=list(some), before=before, behind=0))
+    return [*parts[:-1], *(replace(last, behind=behind) for last in parts[-1:])]
 
 
-def _seen(
-    groups: list[tuple[str, list[FindingPlace]]], index: int, shows_all: bool
-) -> list[tuple[str, int, list[tuple[int, FindingPlace]]]]:
-    """Each group's name, how many of its findings stay folded, and those that are shown."""
-    found, start = [], 0
-    for name, rows in groups:
-        numbered = list(enumerate(rows, start))
-        start += len(rows)
-        kept = numbered if shows_all else numbered[:_MOST_IN_GROUP]
-        kept += [one for one in numbered[len(kept) :] if one[0] == index]
-        found.append((name, len(numbered) - len(kept), kept))
-    return found
+def _accepted(session: Session, job: Job, count: int) -> _Part:
+    """Some of the accepted findings."""
+    asked = request.values.get("accepted", 0, int)
+    first = _part_with(max(0, min(asked, count - 1)))
+    told = findings_in(session, job, are_accepted=True, first=first, most=_MOST_AT_ONCE)
+    group, behind = FindingGroup("Accepted", count), count - first - len(told)
+    return _Part(group=group, start=first, told=told, before=first, behind=behind)
+
+
+def _part_with(place: int) -> int:
+    """Where the part of a list begins that a place is in."""
+    return place - place % _MOST_AT_ONCE
 
 
 def _items(session: Session, listed: list[Listed]) -> dict[int, Item]:
