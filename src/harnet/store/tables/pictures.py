@@ -43,7 +43,7 @@ class Picture(MadeBy, Base):
     id: Mapped[int] = mapped_column(primary_key=True)
     shelf_id: Mapped[int | None] = mapped_column(ForeignKey("shelf.id"))
     """None for a loose picture: pasted into a job, kept as a blob, without a file."""
-    file_name: Mapped[str] = mapped_column(String(255))
+    file_name: Mapped[str] = mapped_column(String(255), index=True)
     sha256: Mapped[str] = mapped_column(String(64), index=True)
     size_bytes: Mapped[int] = mapped_column(BigInteger)
     modified_ns: Mapped[int] = mapped_column(BigInteger)
@@ -53,6 +53,15 @@ class Picture(MadeBy, Base):
         Computed("((facts ->> 'px_w')::numeric * (facts ->> 'px_h')::numeric)::bigint"),
     )
     """How many it has; empty for a drawing."""
+    longest_px: Mapped[int | None] = mapped_column(
+        BigInteger,
+        Computed("greatest((facts ->> 'px_w')::numeric, (facts ->> 'px_h')::numeric)::bigint"),
+    )
+    """Along its longer side; empty for a drawing."""
+    is_bilevel: Mapped[bool] = mapped_column(
+        Computed("coalesce(facts ->> 'colour' = 'bilevel', false)")
+    )
+    """Whether its pixels are black or white."""
     is_previewed: Mapped[bool] = mapped_column(default=True)
     failure: Mapped[str | None] = mapped_column(Text)
     """Why no preview could be made: the pixels behind an intact header are damaged."""

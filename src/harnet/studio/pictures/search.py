@@ -2,11 +2,23 @@
 
 from dataclasses import dataclass
 
-from sqlalchemy import ColumnElement, Select, and_, case, func, select
+from sqlalchemy import (
+    ARRAY,
+    ColumnElement,
+    Float,
+    Integer,
+    Select,
+    and_,
+    case,
+    func,
+    literal,
+    select,
+)
 from sqlalchemy.orm import Session, joinedload
 
 from harnet.core.layout.figures import natural_reach_pt
-from harnet.core.pictures.picture import Facts, Kind, facts_from_values
+from harnet.core.measure.density import reach_pt
+from harnet.core.pictures.picture import Facts, facts_from_values
 from harnet.core.pictures.rights import UNSTATED
 from harnet.core.targets.target import Target
 from harnet.store.tables.pictures import Picture, Shelf
@@ -42,19 +54,18 @@ def found(
     Vector pictures reach farthest and come first by reach.
     """
     fitting = _fitting(wanted)
-    if wanted.order == "reach":
-        numbers = _by_reach(session, fitting, target)
-        some = numbers[first : None if most is None else first + most]
-        shown = select(Picture).options(joinedload(Picture.shelf)).where(Picture.id.in_(some))
-        known = {picture.id: picture for picture in session.scalars(shown)}
-        return len(numbers), [known[number] for number in some]
     count = session.scalar(select(func.count()).select_from(fitting.subquery())) or 0
-    pixels = func.coalesce(_PX_W, 0) * func.coalesce(_PX_H, 0)
-    order = {"name": func.lower(Picture.file_name), "pixels": pixels.desc()}.get(wanted.order)
-    orders = [Picture.id.desc()] if order is None else [order, Picture.id.desc()]
-    shown = select(Picture).options(joinedload(Picture.shelf))
-    shown = shown.where(Picture.id.in_(fitting)).order_by(*orders)
-    return count, list(session.scalars(shown.offset(first).limit(most)))
+    if wanted.order == "reach":
+        fitting = _by_reach(session, fitting, target)
+    elif wanted.order == "pixels":
+        fitting = fitting.order_by(Picture.pixels.desc().nulls_last())
+    elif wanted.order == "name":
+        fitting = fitting.order_by(func.lower(Picture.file_name))
+    # Only numbers are put in order; what is known of a picture is read of those that are shown.
+    some = session.scalars(fitting.order_by(Picture.id.desc()).offset(first).limit(most)).all()
+    shown = select(Picture).options(joinedload(Picture.shelf)).where(Picture.id.in_(some))
+    known = {picture.id: picture for picture in session.scalars(shown)}
+    return count, [known[number] for number in some]
 
 
 _FACTS = Picture.facts
@@ -86,30 +97,27 @@ def _shape() -> ColumnElement[str]:
     return case((is_square, "square"), (width > height, "landscape"), else_="portrait")
 
 
-def _by_reach(session: Session, fitting: Select[int], target: Target) -> list[int]:
+def _by_reach(session: Session, fitting: Select[int], target: Target) -> Select[int]:
     """The numbers of pictures, those that reach farthest first.
 
-    What has pixels reaches as far as they do, by its colour; only drawings are looked at in full.
+    What has pixels reaches as far as they do; only drawings are looked at in full.
     """
-    colour = _FACTS["colour"].as_string()
-    is_raster = _FACTS["kind"].as_string() == Kind.RASTER.value
-    rows = select(Picture.id, func.greatest(_PX_W, _PX_H), colour)
-    rasters = session.execute(rows.where(Picture.id.in_(fitting), is_raster)).all()
-    a_px: dict[str, float] = {}
-    for number, longest, name in rasters:
-        if name not in a_px:
-            a_px[name] = _reach(_facts(session, number), target) / longest
-    reaches = {number: longest * a_px[name] for number, longest, name in rasters}
-    drawings = select(Picture.id, _FACTS).where(Picture.id.in_(fitting), ~is_raster)
-    for number, facts in session.execute(drawings):
-        reaches[number] = _reach(facts_from_values(facts), target)
-    return sorted(reaches, key=lambda number: (-reaches[number], -number))
-
-
-def _facts(session: Session, number: int) -> Facts:
-    return facts_from_values(
-        session.execute(select(_FACTS).where(Picture.id == number)).scalar_one()
+    has_none = Picture.longest_px.is_(None)
+    rows = session.execute(fitting.where(has_none).add_columns(_FACTS))
+    reaches = {number: _reach(facts_from_values(facts), target) for number, facts in rows}
+    drawings = (
+        func.unnest(
+            literal(list(reaches), ARRAY(Integer)), literal(list(reaches.values()), ARRAY(Float))
+        )
+        .table_valued("id", "reach", name="drawing")
+        .render_derived()
     )
+    on_bits, on_tone = (
+        reach_pt(1, target.for_bits(is_bilevel).density_ppi) for is_bilevel in (True, False)
+    )
+    reach = Picture.longest_px * case((Picture.is_bilevel, on_bits), else_=on_tone)
+    by_reach = func.coalesce(drawings.c.reach, reach).desc()
+    return fitting.outerjoin(drawings, drawings.c.id == Picture.id).order_by(by_reach)
 
 
 def _reach(facts: Facts, target: Target) -> float:

@@ -78,6 +78,7 @@ def wall() -> str:
         page = row_number(request.args.get("page", "")) or 1
         count, some = found(session, wanted, target, _PER_PAGE * (page - 1), _PER_PAGE)
         shelves = all_shelves(session)
+        counts = counts_of_shelves(session)
         return render_template(
             "pictures/shelf.html",
             pictures=_wall_pictures(session, some, target),
@@ -101,7 +102,7 @@ def wall() -> str:
             ],
             default_shelf=DEFAULT_SHELF,
             groups=own_groups(session),
-            shelves=[(shelf, counts_of_shelves(session).get(shelf.id, 0)) for shelf in shelves],
+            shelves=[(shelf, counts.get(shelf.id, 0)) for shelf in shelves],
         )
 
 
