@@ -82,7 +82,7 @@ def _works(studio, client, job):
         ("a ledger view", lambda: got(f"/jobs/{job}/ledger")),
         ("preflight", lambda: got(f"/jobs/{job}/preflight")),
         ("output", lambda: got(f"/jobs/{job}/output")),
-        ("a wall search", lambda: got("/pictures?text=quay+17.")),
+        ("a wall search", lambda: got("/pictures?words=quay+17.")),
         ("pick by fit", lambda: got(f"/jobs/{job}/matches/{item}")),
         ("find anything", lambda: got("/find?text=quay+17.")),
         ("the order by reach", lambda: got("/pictures?order=reach")),

@@ -1,5 +1,6 @@
 """The connection to PostgreSQL, and bringing its tables up to date."""
 
+from functools import cache
 from pathlib import Path
 
 from alembic import command
@@ -57,13 +58,19 @@ def version_of_tables(url: str) -> str | None:
 
 def state_of_version(found: str | None) -> str:
     """How tables of a version stand: `current`, `older`, `newer`, or `empty` for none."""
-    scripts = ScriptDirectory.from_config(_config())
     if found is None:
         return "empty"
-    if found == scripts.get_current_head():
+    latest, *earlier = _migrations()
+    if found == latest:
         return "current"
-    known = {script.revision for script in scripts.walk_revisions()}
-    return "older" if found in known else "newer"
+    return "older" if found in earlier else "newer"
+
+
+@cache
+def _migrations() -> tuple[str, ...]:
+    """The migrations of this version of Harnet, the latest first."""
+    scripts = ScriptDirectory.from_config(_config())
+    return tuple(script.revision for script in scripts.walk_revisions())
 
 
 def migrate(url: str) -> None:

@@ -167,14 +167,21 @@ def lock_jobs(session: Session, job_ids: Iterable[int]) -> None:
 
 def latest_edit(session: Session, job: Job) -> Edit | None:
     """The edit that the next undo would be about."""
-    made = select(Edit).where(Edit.job_id == job.id, ~Edit.is_undone, ~Edit.is_packed)
-    return session.scalars(made.order_by(Edit.id.desc()).limit(1)).first()
+    return session.get(Edit, step_numbers(session, job)[0])
 
 
 def latest_undone(session: Session, job: Job) -> Edit | None:
     """The edit that the next redo would be about."""
-    undone = select(Edit).where(Edit.job_id == job.id, Edit.is_undone)
-    return session.scalars(undone.order_by(Edit.id).limit(1)).first()
+    return session.get(Edit, step_numbers(session, job)[1])
+
+
+def step_numbers(session: Session, job: Job) -> tuple[int, int]:
+    """The numbers of the edits that undo and redo would be about; 0 where there is none."""
+    made = select(Edit.id).where(Edit.job_id == job.id, ~Edit.is_undone, ~Edit.is_packed)
+    undone = select(Edit.id).where(Edit.job_id == job.id, Edit.is_undone)
+    ends = (made.order_by(Edit.id.desc()).limit(1), undone.order_by(Edit.id).limit(1))
+    undo_id, redo_id = session.execute(select(*(one.scalar_subquery() for one in ends))).one()
+    return undo_id or 0, redo_id or 0
 
 
 def rows_changed_by(session: Session, edit_ids: Iterable[int]) -> int:

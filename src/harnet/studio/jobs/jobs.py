@@ -20,6 +20,7 @@ from harnet.core.measure.wording import counted
 from harnet.core.targets.target import Target
 from harnet.core.targets.values import target_as_values, target_from_values
 from harnet.store.history import recorded
+from harnet.store.known_pages import known_pages
 from harnet.store.tables.jobs import Item, Job, Page
 from harnet.studio.common.activity import add_detail
 from harnet.studio.common.errors import NotThere, Refused
@@ -203,7 +204,11 @@ def page_count(job: Job) -> int:
     session = object_session(job)
     if session is None or "pages" in job.__dict__:
         return len(job.pages)
-    return session.scalar(select(func.count()).where(Page.job_id == job.id)) or 0
+    known = known_pages(session)
+    if job.id not in known.counts:
+        asked = select(func.count()).where(Page.job_id == job.id)
+        known.counts[job.id] = session.scalar(asked) or 0
+    return known.counts[job.id]
 
 
 def page_counts(session: Session, jobs: Sequence[Job]) -> dict[int, int]:
@@ -214,12 +219,18 @@ def page_counts(session: Session, jobs: Sequence[Job]) -> dict[int, int]:
 
 
 def pages_between(job: Job, first: int, last: int) -> list[Page]:
-    """The job's pages of these numbers, 1 being the first; reads no others."""
+    """The job's pages of these numbers, 1 being the first; reads no others, and none twice."""
     session = object_session(job)
     if session is None or "pages" in job.__dict__:
         return job.pages[first - 1 : last]
-    wanted = select(Page).where(Page.job_id == job.id, Page.position.between(first - 1, last - 1))
-    return list(session.scalars(wanted.order_by(Page.position)))
+    known = known_pages(session)
+    found = known.between(job.id, first, last)
+    if found is None:
+        of_job = Page.job_id == job.id
+        wanted = select(Page).where(of_job, Page.position.between(first - 1, last - 1))
+        found = list(session.scalars(wanted.order_by(Page.position)))
+        known.keep(found)
+    return found
 
 
 def page_of(job: Job, number: int) -> Page:

@@ -3,7 +3,7 @@
 from sqlalchemy import select
 from sqlalchemy.orm import Session, object_session
 
-from harnet.store.history import latest_edit, latest_undone, undo_reach
+from harnet.store.history import latest_edit, latest_undone, step_numbers, undo_reach
 from harnet.store.tables.jobs import Edit, Item, Job, Page
 from harnet.studio.common.errors import Conflict, Refused
 
@@ -14,8 +14,7 @@ def steps_of(job: Job) -> tuple[int, int]:
     """The numbers of the edits that undo and redo are about; 0 where there is none."""
     session = object_session(job)
     assert session is not None
-    undo, redo = latest_edit(session, job), latest_undone(session, job)
-    return (undo.id if undo else 0, redo.id if redo else 0)
+    return step_numbers(session, job)
 
 
 def step_known(session: Session, job: Job, known_id: int | None, is_redo: bool = False) -> Edit:
