@@ -1,6 +1,7 @@
 """What the hand holds is where the hand is, however long the way to the server."""
 
 import math
+import re
 from contextlib import contextmanager
 from statistics import mean
 
@@ -183,3 +184,68 @@ def test_the_marker_of_the_reach_bar_is_where_the_hand_is(page, flyer):
         measured(page)
         with answer_shown(page, "/gesture"):
             page.mouse.up()
+
+
+def test_the_flag_of_the_ruler_is_where_the_hand_is(page, flyer):
+    follow(page.get_by_role("link", name="Ledger"))
+    with far_away(page, 120):
+        start = middle(page.locator("#flag"))
+        at_rest = edges(page, "#flag")
+        page.mouse.move(*start)
+        page.mouse.down()
+        off = []
+        for step in range(1, 31):
+            page.mouse.move(start[0] - 6 * step, start[1] + 2)
+            off.append(abs(edges(page, "#flag")[0] - at_rest[0] + 6 * step))
+        assert mean(off) < NEAR_PX, off
+        page.mouse.up()
+    expect(page.locator(".tried")).to_contain_text("Trying")
+
+
+@pytest.mark.parametrize("latency_ms", [0, 300])
+def test_a_crop_is_drawn_to_where_the_hand_is(page, latency_ms):
+    page.goto("/pictures?words=harbour-morning")
+    follow(page.locator(".tile[data-name='harbour-morning.jpg']").first)
+    page.get_by_label("Change the pixels").check()
+    follow(page.get_by_role("link", name="Set up this copy"))
+    with far_away(page, latency_ms):
+        box = page.locator(".crop-area").bounding_box()
+        start = (box["x"] + 20, box["y"] + 30)
+        page.mouse.move(*start)
+        page.mouse.down()
+        off = []
+        for step in range(1, STEPS + 1):
+            hand = (start[0] + 5 * step, start[1] + 3 * step)
+            page.mouse.move(*hand)
+            drawn = edges(page, ".crop-area rect")
+            off.append(math.hypot(drawn[2] - hand[0], drawn[3] - hand[1]))
+        assert mean(off) < NEAR_PX, off
+        with answer_shown(page, "/copy/form"):
+            page.mouse.up()
+
+
+@pytest.mark.parametrize("latency_ms", [0, 300])
+def test_the_wipe_is_where_the_hand_is(page, latency_ms):
+    numbers = []
+    for name in ("fog-signal.jpg", "harbour-morning.jpg"):
+        page.goto(f"/pictures?words={name}")
+        follow(page.locator(f".tile[data-name='{name}']").first)
+        numbers.append(page.url.partition("/pictures/")[2].partition("?")[0])
+    page.goto("/compare?one={}&other={}".format(*numbers))
+    expect(page.locator(".looks")).to_have_attribute("aria-busy", "false")
+    page.get_by_role("button", name="wipe").click()
+    seen = page.locator("canvas").nth(1)
+    with far_away(page, latency_ms):
+        whole = seen.bounding_box()
+        x, y = middle(page.get_by_label("Wipe position"))
+        page.mouse.move(x, y)
+        page.mouse.down()
+        off = []
+        for step in range(-STEPS, STEPS + 1):
+            hand = x + step * (whole["width"] - 2) / (2 * STEPS)
+            page.mouse.move(hand, y)
+            inset = seen.evaluate("c => c.style.clipPath")
+            share = float(re.search(r"([\d.]+)%", inset)[1]) / 100 if "%" in inset else 0.0
+            off.append(abs(whole["x"] + share * whole["width"] - hand))
+        assert mean(off) < NEAR_PX, off
+        page.mouse.up()

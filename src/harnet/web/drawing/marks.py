@@ -32,15 +32,20 @@ def sprite() -> str:
 
 
 def _symbol(name: str, shapes: str) -> str:
-    return f'<symbol id="grain-{name}" viewBox="0 0 {_SIZE:g} {_SIZE:g}">{shapes}</symbol>'
+    # Nothing leaves its box, and clipping each mark to it costs a page of hundreds dearly.
+    box = f'viewBox="0 0 {_SIZE:g} {_SIZE:g}" overflow="visible"'
+    return f'<symbol id="grain-{name}" {box}>{shapes}</symbol>'
 
 
 def _dots(count: int) -> str:
+    """All dots as one shape: a browser paints hundreds of marks at every move of the hand."""
     pitch = _SIZE / count
     radius = pitch * _RADIUS_SHARE
-    return "".join(
-        f'<circle cx="{(column + 0.5) * pitch:.2f}" cy="{(row + 0.5) * pitch:.2f}"'
-        f' r="{radius:.2f}" fill="currentColor"/>'
+    arc = f"{radius:.2f} {radius:.2f} 0 1 0"
+    dots = "".join(
+        f"M{(column + 0.5) * pitch - radius:.2f} {(row + 0.5) * pitch:.2f}"
+        f"a{arc} {2 * radius:.2f} 0a{arc} {-2 * radius:.2f} 0z"
         for row in range(count)
         for column in range(count)
     )
+    return f'<path d="{dots}" fill="currentColor"/>'

@@ -1,6 +1,7 @@
 // What the hand holds follows it in the same frame of the screen: what is drawn is moved by matrices
 // that the server drew it with. Figures, bounds and what things come to rest on follow with its answers.
 const NOWHERE = { x: 0, y: 0 };
+const MOST_APART = 8;
 
 /** What a gesture holds: its parts are looked up when it begins and whenever they were drawn anew. */
 export function hold(gesture, handle) {
@@ -43,6 +44,7 @@ export function follow(gesture) {
 /** Lets go: what has not been drawn anew since stands where it stood before. */
 export function letGo(gesture) {
   for (const { node, own, shown } of gesture.parts ?? []) {
+    node.classList.remove("apart");
     if (shown === own || node.getAttribute("transform") !== shown) continue;
     if (own) node.setAttribute("transform", own);
     else node.removeAttribute("transform");
@@ -51,15 +53,29 @@ export function letGo(gesture) {
 }
 
 function partsOf(gesture) {
-  gesture.parts ??= gesture.items
-    .split(",")
-    .flatMap((one) => [...document.querySelectorAll(`#item-${one.split(":")[0]} [data-with]`)])
-    .map((node) => {
-      const own = node.getAttribute("transform") ?? "";
-      const [kind, as] = node.dataset.with.split(" ");
-      return { node, isPoint: kind === "point", as: as ?? (kind === "point" ? "frame" : kind), own, shown: own };
-    });
+  gesture.parts ??= itemsOf(gesture).flatMap(gesture.kind === "move" ? asAWhole : inParts);
   return gesture.parts;
+}
+
+function itemsOf(gesture) {
+  const names = gesture.items.split(",").map((one) => `item-${one.split(":")[0]}`);
+  return names.map((name) => document.getElementById(name)).filter((item) => item);
+}
+
+// Where everything goes the same way, the item goes as one. What lies under it and above it is
+// painted once, then: a browser draws few items that are about to move apart from the others.
+function asAWhole(item, index, { length }) {
+  const own = item.getAttribute("transform") ?? "";
+  if (length <= MOST_APART) item.classList.add("apart");
+  return [{ node: item, isPoint: false, as: "rest", own, shown: own }];
+}
+
+function inParts(item) {
+  return [...item.querySelectorAll("[data-with]")].map((node) => {
+    const own = node.getAttribute("transform") ?? "";
+    const [kind, as] = node.dataset.with.split(" ");
+    return { node, isPoint: kind === "point", as: as ?? (kind === "point" ? "frame" : kind), own, shown: own };
+  });
 }
 
 const PLACE = /translate\(([-\d.e]+)[ ,]([-\d.e]+)\)/;
