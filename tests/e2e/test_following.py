@@ -189,7 +189,7 @@ def test_the_marker_of_the_reach_bar_is_where_the_hand_is(page, flyer):
 def test_the_flag_of_the_ruler_is_where_the_hand_is(page, flyer):
     follow(page.get_by_role("link", name="Ledger"))
     with far_away(page, 120):
-        start = middle(page.locator("#flag"))
+        start = middle(page.locator("#flag rect").nth(1))
         at_rest = edges(page, "#flag")
         page.mouse.move(*start)
         page.mouse.down()
