@@ -21,13 +21,12 @@ PER_PAGE, ROUNDS = 25, 7
 GOAL = 3.0
 """From 50 to 50 000 a logarithm grows 2.8-fold."""
 READ_ALL = {
-    "a ledger view": "every line of the job is compared, for its ruler and its filters",
-    "preflight": "the places of all findings are put in order; few are read whole",
-    "output": "the size of the PDF is predicted from every picture",
+    "a ledger view": "the database counts every line of the job, for its ruler and its filters",
+    "preflight": "the database puts the places of all findings in order",
+    "the order by reach": "the database compares two figures of each picture",
     "a job checked anew": "every placement is judged",
     "a sweep": "every stored file is looked at",
     "a page in the middle": "the pages behind it get other numbers; none is judged again",
-    "the order by reach": "two figures of each picture are compared",
 }
 
 

@@ -92,6 +92,16 @@ def raster_header(path: Path, name: str) -> Header | None:
     return _start_and_header(path, name)[1]
 
 
+def raster_header_in(data: bytes, name: str) -> Header | None:
+    """The header of a raster file that is in memory; None for anything else.
+
+    Raises:
+        UnreadableFile: it is damaged.
+    """
+    with HeaderSource.of_bytes(data, name) as source:
+        return _raster_header(source, data[:_SNIFFED_BYTES], None)
+
+
 def _start_and_header(path: Path, shown: str) -> tuple[bytes, Header | None]:
     with HeaderSource(path, shown) as source:
         if source.size_bytes == 0:

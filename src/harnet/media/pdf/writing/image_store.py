@@ -15,7 +15,7 @@ from types import TracebackType
 import pikepdf
 
 from harnet.media.pdf.writing.finish import Finish, icc_stream
-from harnet.media.pdf.writing.streams import StoredImage, channels_of
+from harnet.media.pdf.writing.streams import FileStream, StoredImage, channels_of
 from harnet.media.pixels.colour import srgb_profile
 
 _CHANNELS = {"/DeviceGray": 1, "/DeviceRGB": 3, "/DeviceCMYK": 4}
@@ -34,6 +34,11 @@ class KeptImage:
     icc: str | None
 
 
+def _parts_of(stream: pikepdf.Object) -> tuple[pikepdf.Dictionary, bytes]:
+    """What is said of a stream, as a copy, and its bytes as they are compressed."""
+    return pikepdf.Dictionary(dict(stream.stream_dict.items())), stream.read_raw_bytes()
+
+
 class ImageStore:
     """Images of one PDF by what they hold; what is used again is not stored again."""
 
@@ -49,7 +54,8 @@ class ImageStore:
         self._intent = finish.intent.read_bytes() if finish.intent else None
         self._scratch, self._scratch_bytes = pikepdf.new(), 0
         self._pdf: pikepdf.Pdf | None = None
-        self._file.write(b"%PDF-1.7\n")
+        self._at = self._file.write(b"%PDF-1.7\n")
+        """Where the next object begins; asking the file would have it written out each time."""
         self._write(b"<< /Type /Catalog /Pages %d 0 R >>" % _PAGES)
         self._write(b"<< /Type /Pages /Kids [] /Count 0 >>")
 
@@ -71,14 +77,20 @@ class ImageStore:
         if self._scratch_bytes > _SCRATCH_BYTES:
             self._scratch, self._scratch_bytes = pikepdf.new(), 0
         stored = make(self._scratch)
-        stream = stored.stream
-        px_w, px_h = int(stream.Width), int(stream.Height)
-        mask = stream.get("/SMask")
-        reference = b""
-        if mask is not None:
-            del stream["/SMask"]
-            reference = b" /SMask %d 0 R" % self._write_stream(mask)
-        number = self._write_stream(stream, reference)
+        if isinstance(stored.stream, FileStream):
+            about, data = stored.stream.about, stored.stream.data
+            number = self._write_data(about, data)
+        else:
+            about, data = _parts_of(stored.stream)
+            self._scratch_bytes += len(data)
+            reference = b""
+            if "/SMask" in about:
+                mask, mask_data = _parts_of(about.SMask)
+                del about["/SMask"]
+                self._scratch_bytes += len(mask_data)
+                reference = b" /SMask %d 0 R" % self._write_data(mask, mask_data)
+            number = self._write_data(about, data, reference)
+        px_w, px_h = int(about.Width), int(about.Height)
         self._kept[key] = KeptImage(
             number=number, px_w=px_w, px_h=px_h, how=stored.how, icc=self._profile(stored.icc)
         )
@@ -86,7 +98,7 @@ class ImageStore:
     @contextmanager
     def opened(self) -> Iterator[pikepdf.Pdf]:
         """The PDF with all images and no pages yet."""
-        start = self._file.tell()
+        start = self._at
         count = len(self._starts) + 1
         # The cross-reference table (ISO 32000-2, 7.5.4): twenty bytes an entry.
         lines = [b"0000000000 65535 f \n", *(b"%010d 00000 n \n" % at for at in self._starts)]
@@ -117,22 +129,20 @@ class ImageStore:
 
     def _write(self, content: bytes) -> int:
         """Writes an object and returns its number."""
-        self._starts.append(self._file.tell())
-        number = len(self._starts)
-        self._file.write(b"%d 0 obj\n%s\nendobj\n" % (number, content))
+        return self._put(b"%d 0 obj\n%s\nendobj\n", content)
+
+    def _write_data(self, about: pikepdf.Object, data: bytes, reference: bytes = b"") -> int:
+        """Writes a stream and returns its number."""
+        about["/Length"] = len(data)
+        words = about.unparse().rstrip()[:-2] + reference + b" >>"
+        number = self._put(b"%d 0 obj\n%s\nstream\n", words)
+        self._at += self._file.write(data) + self._file.write(b"\nendstream\nendobj\n")
         return number
 
-    def _write_stream(self, stream: pikepdf.Object, reference: bytes = b"") -> int:
-        data = stream.read_raw_bytes()
-        self._scratch_bytes += len(data)
-        described = pikepdf.Dictionary(dict(stream.stream_dict.items()))
-        described["/Length"] = len(data)
-        words = described.unparse().rstrip()[:-2] + reference + b" >>"
-        self._starts.append(self._file.tell())
+    def _put(self, layout: bytes, content: bytes) -> int:
+        self._starts.append(self._at)
         number = len(self._starts)
-        self._file.write(b"%d 0 obj\n%s\nstream\n" % (number, words))
-        self._file.write(data)
-        self._file.write(b"\nendstream\nendobj\n")
+        self._at += self._file.write(layout % (number, content))
         return number
 
     def _explain_colours(self, image: pikepdf.Object, icc: str | None) -> None:

@@ -16,7 +16,7 @@ from harnet.core.output.treatment import Treatment, TreatmentKind
 from harnet.core.pictures.picture import Colour, Facts, oriented_size
 from harnet.media.errors import ChangedFile, UnreadableFile
 from harnet.media.facts.header import Header
-from harnet.media.facts.read import raster_header
+from harnet.media.facts.read import raster_header, raster_header_in
 from harnet.media.pagedrawing.plan import AnyPicture
 from harnet.media.pixels.colour import converted
 from harnet.media.pixels.decode import opened_image
@@ -46,10 +46,18 @@ class Samples:
 
 
 @dataclass(frozen=True, slots=True)
+class FileStream:
+    """The bytes of a file as they stand, and what a PDF says of them."""
+
+    about: pikepdf.Dictionary
+    data: bytes
+
+
+@dataclass(frozen=True, slots=True)
 class StoredImage:
     """An image XObject, in words how it was taken over, and the profile its samples need."""
 
-    stream: pikepdf.Stream
+    stream: pikepdf.Stream | FileStream
     how: str
     icc: bytes | None
 
@@ -65,10 +73,14 @@ def image_stream(
     Raises:
         UnreadableFile: the file vanished, changed or cannot be decoded.
     """  # noqa: DOC501
+    if treatment.action is TreatmentKind.PASSES and part.facts.format == "jpeg":
+        data = _bytes_of(part)
+        header = _header_of(part, data)
+        if header.lossy:
+            icc = None if treatment.is_inked else header.icc
+            return StoredImage(_passed_through(data, header), PASSES_THROUGH, icc)
     header = _header_of(part)
     icc = None if treatment.is_inked else header.icc
-    if treatment.action is TreatmentKind.PASSES and header.format == "jpeg" and header.lossy:
-        return StoredImage(_passed_through(pdf, part, header), PASSES_THROUGH, icc)
     try:
         samples = samples_for(part, treatment, intent)
         return StoredImage(stored_as(pdf, samples, treatment), how_of(treatment, part.facts), icc)
@@ -141,14 +153,25 @@ def how_of(treatment: Treatment, facts: Facts) -> str:
     return f"{words}, converted to the output intent" if treatment.is_inked else words
 
 
-def _header_of(part: AnyPicture) -> Header:
-    """The header of a picture made of pixels, as stored.
+def _bytes_of(part: AnyPicture) -> bytes:
+    assert part.path is not None
+    try:
+        return part.path.read_bytes()
+    except OSError:
+        raise ChangedFile(part.name) from None
+
+
+def _header_of(part: AnyPicture, data: bytes | None = None) -> Header:
+    """The header of a picture made of pixels, as stored; `data` is its file where that was read.
 
     Raises:
         ChangedFile: the file is no longer what its facts say.
     """
     assert part.path is not None
-    header = raster_header(part.path, part.name)
+    if data is None:
+        header = raster_header(part.path, part.name)
+    else:
+        header = raster_header_in(data, part.name)
     if header is not None:
         size = oriented_size(header.stored_w, header.stored_h, header.orientation)
         if size == (part.facts.px_w, part.facts.px_h):
@@ -156,16 +179,13 @@ def _header_of(part: AnyPicture) -> Header:
     raise ChangedFile(part.name)
 
 
-def _passed_through(pdf: pikepdf.Pdf, part: AnyPicture, header: Header) -> pikepdf.Stream:
-    assert part.path is not None
-    data = part.path.read_bytes()
-    stream = pikepdf.Stream(pdf, data)
-    stream.Filter = pikepdf.Name.DCTDecode
-    _describe(stream, header.stored_w, header.stored_h, header.channels, 8)
+def _passed_through(data: bytes, header: Header) -> FileStream:
+    about = pikepdf.Dictionary(Filter=pikepdf.Name.DCTDecode)
+    _describe(about, header.stored_w, header.stored_h, header.channels, 8)
     # Common practice, no source: a CMYK JPEG with this segment is stored inverted.
     if header.channels == 4 and _APP14 in data[: data.find(b"\xff\xda")]:
-        stream.Decode = pikepdf.Array(_INVERTED)
-    return stream
+        about.Decode = pikepdf.Array(_INVERTED)
+    return FileStream(about, data)
 
 
 def _opened(part: AnyPicture) -> pyvips.Image:
@@ -323,7 +343,7 @@ def _soft_mask(pdf: pikepdf.Pdf, alpha: pyvips.Image, bits: int) -> pikepdf.Stre
     return mask
 
 
-def _describe(stream: pikepdf.Stream, px_w: int, px_h: int, channels: int, bits: int) -> None:
+def _describe(stream: pikepdf.Object, px_w: int, px_h: int, channels: int, bits: int) -> None:
     stream.Type, stream.Subtype = pikepdf.Name.XObject, pikepdf.Name.Image
     stream.Width, stream.Height, stream.BitsPerComponent = px_w, px_h, bits
     stream.ColorSpace = _DEVICE[channels]

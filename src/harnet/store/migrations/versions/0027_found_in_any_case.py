@@ -26,6 +26,7 @@ def upgrade() -> None:
         )
     # Who asks for whole names would be given an index of their parts otherwise.
     op.execute("create index ix_picture_file_name on picture (file_name)")
+    op.execute("create index ix_picture_licence on picture (licence) where licence <> ''")
     op.execute(
         f"alter table picture add column longest_px bigint generated always as ({_LONGEST}) stored,"
         f" add column is_bilevel boolean not null generated always as ({_BILEVEL}) stored"
@@ -35,7 +36,7 @@ def upgrade() -> None:
 def downgrade() -> None:
     """Indexes on the lower case again."""
     op.execute("alter table picture drop column longest_px, drop column is_bilevel")
-    op.execute("drop index ix_picture_file_name")
+    op.execute("drop index ix_picture_file_name, ix_picture_licence")
     for table, column in _NAMES.items():
         op.execute(f"drop index ix_{table}_{column}_parts")
         op.execute(
