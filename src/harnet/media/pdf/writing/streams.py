@@ -73,7 +73,7 @@ def image_stream(
     Raises:
         UnreadableFile: the file vanished, changed or cannot be decoded.
     """  # noqa: DOC501
-    if treatment.action is TreatmentKind.PASSES and part.facts.format == "jpeg":
+    if is_taken_over(part, treatment):
         data = _bytes_of(part)
         header = _header_of(part, data)
         if header.lossy:
@@ -86,6 +86,11 @@ def image_stream(
         return StoredImage(stored_as(pdf, samples, treatment), how_of(treatment, part.facts), icc)
     except pyvips.Error:
         raise _undecodable(part) from None
+
+
+def is_taken_over(part: AnyPicture, treatment: Treatment) -> bool:
+    """Whether the bytes of a picture's file go into the PDF as they are."""
+    return treatment.action is TreatmentKind.PASSES and part.facts.format == "jpeg"
 
 
 def samples_for(part: AnyPicture, treatment: Treatment, intent: Path | None) -> Samples:

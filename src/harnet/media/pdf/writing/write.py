@@ -1,7 +1,7 @@
 """A PDF from page plans: every pixel kept, vector kept vector, text as text."""
 
 import tempfile
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 from hashlib import sha256
 from pathlib import Path
@@ -12,7 +12,7 @@ from harnet.core.measure.density import EffectiveDensity, effective_density
 from harnet.core.measure.geometry import Matrix, quarter_turns, turned_about
 from harnet.core.output.pdf_settings import PdfSettings
 from harnet.core.output.treatment import Treatment, treatment_of
-from harnet.media.errors import ChangedFile
+from harnet.media.errors import ChangedFile, UnreadableFile
 from harnet.media.pagedrawing.plan import (
     LinePart,
     PagePlan,
@@ -28,7 +28,13 @@ from harnet.media.pdf.writing.image_store import ImageStore
 from harnet.media.pdf.writing.marks import all_inks, crop_marks, registration_marks
 from harnet.media.pdf.writing.operators import cm, line, missing_mark, outline_path, rectangle
 from harnet.media.pdf.writing.paint import Paint
-from harnet.media.pdf.writing.streams import STAYS_VECTOR, image_stream
+from harnet.media.pdf.writing.streams import (
+    STAYS_VECTOR,
+    FileStream,
+    StoredImage,
+    image_stream,
+    is_taken_over,
+)
 from harnet.media.pdf.writing.unchanged import Unchanged
 from harnet.media.pdf.writing.vector import VectorForm, vector_form
 
@@ -90,17 +96,17 @@ def write_pdf(
     with (
         tempfile.TemporaryDirectory(dir=path.parent) as folder,
         ImageStore(Path(folder), finish) as images,
-        Unchanged(part for plan in plans for part in _pictures(plan)) as unchanged,
+        Unchanged(_read_later(plans, treatment)) as unchanged,
     ):
         changed: set[str] = set()
         for done, plan in enumerate(plans):
             progress(done, len(plans))
             for part in _raster_pictures(plan):
                 try:
-                    unchanged.require(part)
-                    _store(images, part, treatment(part), finish)
+                    _store(images, part, treatment(part), finish, unchanged)
                 except ChangedFile:
                     changed.add(part.sha256)
+        changed |= unchanged.changed()
         with images.opened() as pdf:
             writer = _Writer(
                 *(pdf, text_forms(pdf, texts, paint), treatment, finish),
@@ -130,8 +136,45 @@ def _key(part: PicturePart, treatment: Treatment) -> str:
     return f"{part.sha256} {treatment}"
 
 
-def _store(images: ImageStore, part: PicturePart, treatment: Treatment, finish: Finish) -> None:
-    images.add(_key(part, treatment), lambda pdf: image_stream(pdf, part, treatment, finish.intent))
+def _read_later(plans: Sequence[PagePlan], treatment: TreatmentOf) -> Iterator[PicturePart]:
+    """The pictures whose files are not taken over as they are."""
+    for plan in plans:
+        for part in _pictures(plan):
+            if part.facts.is_vector or not is_taken_over(part, treatment(part)):
+                yield part
+
+
+def _store(
+    images: ImageStore,
+    part: PicturePart,
+    treatment: Treatment,
+    finish: Finish,
+    unchanged: Unchanged,
+) -> None:
+    """Stores a picture, whose file is looked at before, or beside where its bytes are taken over.
+
+    Raises:
+        ChangedFile: it is not what was judged.
+        UnreadableFile: it cannot be read.
+    """
+    is_taken = is_taken_over(part, treatment)
+    if not is_taken:
+        unchanged.require(part)
+
+    def make(pdf: pikepdf.Pdf) -> StoredImage:
+        try:
+            stored = image_stream(pdf, part, treatment, finish.intent)
+        except UnreadableFile:
+            # A file that is another one by now need not be readable.
+            unchanged.require(part)
+            raise
+        if isinstance(stored.stream, FileStream):
+            unchanged.look_at(part, stored.stream.data)
+        elif is_taken:
+            unchanged.require(part)
+        return stored
+
+    images.add(_key(part, treatment), make)
 
 
 class _Writer:
