@@ -68,7 +68,7 @@ def image_stream(
     """The picture as an image XObject of `pdf`, by its treatment.
 
     `intent` is the profile whose inks a picture gets where it is to be converted. That its bytes
-    are those which were judged is made sure of by `Unchanged` before.
+    are those which were judged is made sure of by `Unchanged`, before or beside.
 
     Raises:
         UnreadableFile: the file vanished, changed or cannot be decoded.
@@ -76,7 +76,7 @@ def image_stream(
     if is_taken_over(part, treatment):
         data = _bytes_of(part)
         header = _header_of(part, data)
-        if header.lossy:
+        if header.format == "jpeg" and header.lossy:
             icc = None if treatment.is_inked else header.icc
             return StoredImage(_passed_through(data, header), PASSES_THROUGH, icc)
     header = _header_of(part)
