@@ -18,7 +18,8 @@ from harnet.store.tables.jobs import Item, Job, Page
 from harnet.store.tables.pictures import Picture, Shelf
 from harnet.store.tables.preflight import FindingRow, Judgement
 from harnet.studio.common.settings import Settings
-from harnet.studio.documents.uploads import add_document, read_pdf
+from harnet.studio.documents.keeping import read_pdf
+from harnet.studio.documents.uploads import add_document
 from harnet.studio.jobs.jobs import NewJob, make_job
 
 ROOT = Path(__file__).resolve().parents[1]

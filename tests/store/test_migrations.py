@@ -1,6 +1,7 @@
 """A studio from before: its rows are brought over, nothing of them is lost."""
 
 import json
+from random import Random
 
 import pytest
 from alembic import command
@@ -8,19 +9,23 @@ from alembic.config import Config
 from sqlalchemy import select, text
 
 from harnet.core.copies.recipe import plain_copy, recipe_as_values, recipe_from_values
+from harnet.core.documents.images import kept_for_lines, row_of
 from harnet.core.measure.verdict import Verdict
 from harnet.core.pictures.picture import facts_from_values
+from harnet.core.targets.shipped import target_named
 from harnet.core.targets.target import Target
-from harnet.core.targets.values import target_from_values
+from harnet.core.targets.values import target_as_values, target_from_values
 from harnet.standins.studio import open_studio
 from harnet.store.database import _MIGRATIONS, engine_for, migrate
 from harnet.store.tables.copies import PrintCopy
+from harnet.store.tables.documents import DocumentImage
 from harnet.studio.common.settings import Settings
 from harnet.studio.jobs.jobs import job_with, target_of
 from harnet.studio.judging.judging import catch_up
 from harnet.studio.layout.placed import target_for
 from harnet.studio.preflight.checking import counts_of, findings_in
 from tests.support.databases import new_database
+from tests.support.images import picture_by
 
 _FACTS = (
     '{"kind": "raster", "format": "jpeg", "px_w": 300, "px_h": 200, "density_x": null,'
@@ -159,4 +164,41 @@ def test_values_kept_under_older_names_are_read_under_the_new_ones(tmp_path):
             assert [copy.is_placed for copy in copies] == [True, False]
             found = recipe_from_values(copies[0].recipe)
             assert found.may_interpolate and found.compression is old.compression
+        studio.engine.dispose()
+
+
+def test_images_of_documents_that_are_there_are_judged_as_new_ones(tmp_path):
+    chance = Random(28)
+    pictures = [picture_by(chance, place) for place in range(1, 201)]
+    with new_database("images") as url:
+        as_it_was(url, "0027")
+        engine = engine_for(url)
+        with engine.begin() as link:
+            link.execute(
+                text(
+                    "insert into document (id, file_name, sha256, size_bytes, target, pages, whole,"
+                    " state, steps_done, steps_total, requested_at, made_by) values (1, 'a.pptx',"
+                    " 'a', 9, cast(:target as jsonb), '[]', '{}', 'done', 1, 1, now(), '')"
+                ),
+                {"target": json.dumps(target_as_values(target_named("coated")))},
+            )
+            for picture in pictures:
+                row = row_of(picture)
+                row["about"] = json.dumps(row["about"])
+                names = ", ".join(row)
+                values = ", ".join(f":{name}" for name in row)
+                link.execute(
+                    text(f"insert into document_image (document_id, {names}) values (1, {values})"),
+                    row,
+                )
+        engine.dispose()
+        migrate(url)
+        studio = open_studio(Settings(url, tmp_path / "data"))
+        with studio.session() as session:
+            rows = session.scalars(select(DocumentImage).order_by(DocumentImage.place)).all()
+            for row, picture in zip(rows, pictures, strict=True):
+                expected = kept_for_lines(picture)
+                assert (row.name, row.density_ppi) == (expected["name"], expected["density_ppi"])
+                assert row.evenness == pytest.approx(expected["evenness"], abs=1e-12)
+                assert row.area_pt == pytest.approx(expected["area_pt"], rel=1e-12, abs=1e-9)
         studio.engine.dispose()

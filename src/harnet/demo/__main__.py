@@ -38,7 +38,8 @@ from harnet.studio.common.settings import Settings
 from harnet.studio.common.studio import Studio
 from harnet.studio.copies.copies import ask_for_copy, make_copy
 from harnet.studio.documents.acceptance import WHOLE, accept_on
-from harnet.studio.documents.uploads import add_document, document_with, read_pdf
+from harnet.studio.documents.keeping import read_pdf
+from harnet.studio.documents.uploads import add_document, document_with
 from harnet.studio.judging.judging import settle
 from harnet.studio.layout.links import carry, paste_picture
 from harnet.studio.pictures.picture import path_of, set_rights

@@ -10,8 +10,8 @@ from harnet.studio.common.logs import logged_task
 from harnet.studio.common.settings import Settings
 from harnet.studio.common.studio import Studio
 from harnet.studio.copies.copies import MAKE_COPY
+from harnet.studio.documents.keeping import READ_PDF
 from harnet.studio.documents.making.carrying_out import DO_DOCUMENT_WORK
-from harnet.studio.documents.uploads import READ_PDF
 from harnet.studio.handoff.opening import OPEN_PACK
 from harnet.studio.ledger.long_batch import CARRY_OUT_BATCH
 from harnet.studio.output.close_look import MAKE_CLOSE_LOOK

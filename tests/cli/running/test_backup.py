@@ -12,7 +12,8 @@ from harnet.store.database import migrate
 from harnet.store.tables.documents import Document
 from harnet.store.tables.pictures import Picture
 from harnet.studio.common.settings import Settings, secret_of
-from harnet.studio.documents.uploads import add_document, read_pdf
+from harnet.studio.documents.keeping import read_pdf
+from harnet.studio.documents.uploads import add_document
 from harnet.studio.pictures.importing import import_picture
 from harnet.studio.pictures.picture import path_of
 from harnet.studio.pictures.shelves import shelf_named

@@ -1,6 +1,7 @@
 """Checked PDFs: read stretch by stretch apart, judged, deleted; hostile ones are told."""
 
 import io
+from itertools import pairwise
 
 import pikepdf
 import pypdf
@@ -15,8 +16,9 @@ from harnet.core.measure.verdict import Verdict
 from harnet.core.targets.shipped import target_named
 from harnet.media.errors import UnreadableFile
 from harnet.studio.common.errors import NotThere, Refused
-from harnet.studio.documents import reading, uploads
+from harnet.studio.documents import keeping, reading
 from harnet.studio.documents.check import check_document
+from harnet.studio.documents.keeping import read_pdf
 from harnet.studio.documents.pages import page_picture
 from harnet.studio.documents.report import COLUMNS, report_as_json, report_as_rows
 from harnet.studio.documents.stored_report import noted_copy, stored_report_of
@@ -27,7 +29,6 @@ from harnet.studio.documents.uploads import (
     document_with,
     judge_by,
     pictures_in,
-    read_pdf,
     target_of_document,
 )
 from harnet.studio.tasks.sweeping import sweep
@@ -73,7 +74,20 @@ def found(studio, document_id):
     with studio.session() as session:
         pdf = document_with(session, document_id)
         target = target_of_document(pdf)
+        assert len(pdf.pages) == pdf.steps_done
         return pdf, [(one, line_of(one, target)) for one in pictures_in(session, pdf)]
+
+
+def watched(monkeypatch):
+    """How many pages and pictures a document had after each time that its row was written."""
+    seen, real = [], keeping._keep
+
+    def keep(session, pdf, stretches):
+        real(session, pdf, stretches)
+        seen.append((pdf.steps_done, len(pictures_in(session, pdf))))
+
+    monkeypatch.setattr(keeping, "_keep", keep)
+    return seen
 
 
 class TestReading:
@@ -115,17 +129,36 @@ class TestReading:
     def test_long_ones_are_read_in_stretches_each_seen_at_once(self, studio, leaflet, monkeypatch):
         monkeypatch.setattr(reading, "FIRST_PAGES", 1)
         monkeypatch.setattr(reading, "PAGES_AT_ONCE", 1)
-        seen = []
-        real = uploads._keep
-
-        def watched(session, pdf, stretch):
-            real(session, pdf, stretch)
-            seen.append((pdf.steps_done, len(pictures_in(session, pdf))))
-
-        monkeypatch.setattr(uploads, "_keep", watched)
+        seen = watched(monkeypatch)
         kept(studio, leaflet)
         # What is known of the whole comes first, with no page yet.
         assert seen == [(0, 0), (1, 2), (2, 3), (3, 4)]
+
+    def test_of_many_stretches_later_ones_are_kept_together(self, studio, tmp_path, monkeypatch):
+        monkeypatch.setattr(reading, "FIRST_PAGES", 1)
+        monkeypatch.setattr(reading, "PAGES_AT_ONCE", 1)
+        path = tmp_path / "catalogue.pdf"
+        canvas = Canvas(str(path), pagesize=(400, 400))
+        for number in range(60):
+            reader = ImageReader(Image.fromarray(photo(30 + number, 20)))
+            canvas.drawImage(reader, 20, 20, 72, 48)
+            canvas.showPage()
+        canvas.save()
+        told, real = [], keeping.Work.tell
+        monkeypatch.setattr(
+            keeping.Work,
+            "tell",
+            lambda self, done, of: (told.append((done, of)), real(self, done, of)),
+        )
+        seen = watched(monkeypatch)
+        _, pictures = found(studio, kept(studio, path))
+        assert seen[:5] == [(0, 0), (1, 1), (2, 2), (3, 3), (4, 4)] and seen[-1] == (60, 60)
+        grown = [after / before for (before, _), (after, _) in pairwise(seen[5:-1])]
+        assert min(grown) >= 1.25 and len(seen) < 20
+        # How far it is is told between.
+        assert {done for done, _ in told} | {done for done, _ in seen} == set(range(61))
+        assert {of for _, of in told} == {60}
+        assert [one.px_w for one, _ in pictures] == [30 + number for number in range(60)]
 
     def test_verdicts_are_counted_while_it_is_read_and_again_for_another_target(
         self, studio, leaflet, monkeypatch

@@ -25,7 +25,7 @@ from harnet.store.tables.jobs import Page
 from harnet.store.tables.preflight import Judgement
 from harnet.studio.jobs.jobs import job_with, target_of
 from harnet.studio.ledger.lines import LedgerLines
-from harnet.studio.ledger.ruler import MOST_STACKED, placements_on_ruler
+from harnet.studio.lines.ruler import MOST_STACKED, placements_on_ruler
 from harnet.studio.pictures.picture import picture_with
 
 NAMES = ("Ärmel.jpg", "ärmel 2.jpg", "gull_100%.png", "gullx100%.png", "Zander.TIF", "zander.tif")

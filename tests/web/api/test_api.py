@@ -8,7 +8,7 @@ import pypdf
 import pytest
 
 from harnet.core.measure.density import reach_pt
-from harnet.studio.documents.uploads import read_pdf
+from harnet.studio.documents.keeping import read_pdf
 from harnet.studio.handoff.opening import open_pack
 from harnet.studio.output.outputs import output_with
 from harnet.studio.output.task import make_output

@@ -17,8 +17,8 @@ from schemathesis import GenerationMode
 from schemathesis.checks import load_all_checks
 from schemathesis.specs.openapi.checks import positive_data_acceptance
 
+from harnet.studio.documents.keeping import read_pdf
 from harnet.studio.documents.making.carrying_out import do_document_work
-from harnet.studio.documents.uploads import read_pdf
 from harnet.studio.people.tokens import make_token
 from harnet.web.api.problems import SCHEMA
 from harnet.web.app import create_app

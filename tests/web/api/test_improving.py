@@ -11,8 +11,8 @@ from PIL import Image
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
+from harnet.studio.documents.keeping import read_pdf
 from harnet.studio.documents.making.carrying_out import do_document_work
-from harnet.studio.documents.uploads import read_pdf
 from harnet.studio.people.tokens import make_token
 from tests.support.api import Program
 from tests.support.schemas import report_validator

@@ -13,14 +13,9 @@ from reportlab.pdfgen.canvas import Canvas
 from harnet.core.targets.shipped import target_named
 from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.documents.acceptance import WHOLE, accept_on, acceptances_of, withdraw_on
+from harnet.studio.documents.keeping import read_pdf
 from harnet.studio.documents.stored_report import stored_report_of
-from harnet.studio.documents.uploads import (
-    add_document,
-    document_with,
-    judge_by,
-    pictures_in,
-    read_pdf,
-)
+from harnet.studio.documents.uploads import add_document, document_with, judge_by, pictures_in
 from harnet.studio.preflight.reviews import make_link
 from tests.support.pictures import photo
 from tests.support.schemas import report_validator

@@ -8,7 +8,8 @@ from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
 from harnet.core.targets.shipped import target_named
-from harnet.studio.documents.uploads import add_document, document_with, pictures_in, read_pdf
+from harnet.studio.documents.keeping import read_pdf
+from harnet.studio.documents.uploads import add_document, document_with, pictures_in
 from harnet.studio.preflight.reviews import links_to, make_link, withdraw
 from tests.support.pictures import photo
 

@@ -7,7 +7,12 @@ from typing import Any
 
 from harnet.core.ledger.lines import VERDICTS, Line
 from harnet.core.ledger.ruler_scale import ruler_step
-from harnet.core.measure.density import EffectiveDensity, effective_density, headroom
+from harnet.core.measure.density import (
+    EffectiveDensity,
+    effective_density,
+    headroom,
+    is_uneven,
+)
 from harnet.core.measure.geometry import Matrix
 from harnet.core.measure.units import Unit
 from harnet.core.measure.verdict import Verdict, verdict_of_judged
@@ -15,7 +20,7 @@ from harnet.core.measure.wording import px_text, size_text
 from harnet.core.pictures.picture import Colour
 from harnet.core.targets.target import Target
 
-_LEAST_ROOM = -0.9999
+LEAST_ROOM = -0.9999
 """A picture enlarged so far that its density rounds to nothing still has a place on the ruler."""
 Crop = tuple[float, float, float, float]
 """Shares of a picture that are cut off: left, top, right, bottom."""
@@ -198,33 +203,47 @@ def row_of(picture: ImageOnPage) -> dict[str, Any]:
     }
 
 
+def kept_for_lines(picture: ImageOnPage) -> dict[str, Any]:
+    """What a table keeps of a picture beside its fields, so that any target can judge it there.
+
+    `density_ppi` is rounded to be judged, and None for what has no pixels; `area_pt` is in square
+    points.
+    """
+    shown = picture.shown_matrix
+    density = picture.density if picture.kind is ImageKind.RASTER else None
+    return {
+        "name": picture.name,
+        "density_ppi": density.judged if density is not None else None,
+        "evenness": density.evenness if density is not None else 0.0,
+        "area_pt": shown.u_length * shown.v_length,
+    }
+
+
 def line_of(picture: ImageOnPage, target: Target) -> Line:
     """A painted picture as the ledger and the ruler take it, judged by a target.
 
     What is not visible is listed, and not judged; so are vector pictures and links.
     """
     limits = target.for_bits(picture.is_bilevel)
-    shown = picture.shown_matrix
-    is_raster = picture.kind is ImageKind.RASTER
-    density = picture.density if is_raster else EffectiveDensity(1.0, 1.0, 1.0)
-    room = headroom(density.judged, limits.density_ppi)
-    is_judged = picture.is_judged
-    verdict = verdict_of_judged(density.judged, limits) if is_raster else Verdict.FULL
+    kept = kept_for_lines(picture)
+    ppi = kept["density_ppi"]
+    room = headroom(ppi, limits.density_ppi) if picture.is_judged else None
+    verdict = Verdict.FULL if ppi is None else verdict_of_judged(ppi, limits)
     return Line(
         picture.id,
         picture.page_number,
-        picture.name,
+        kept["name"],
         VERDICTS.index(verdict),
-        density.judged if is_judged else None,
-        room if is_judged else None,
-        ruler_step(max(room, _LEAST_ROOM)) if is_judged else None,
-        density.evenness,
-        density.is_uneven,
+        ppi if picture.is_judged else None,
+        room,
+        ruler_step(max(room, LEAST_ROOM)) if room is not None else None,
+        kept["evenness"],
+        is_uneven(kept["evenness"]),
         picture.is_bilevel,
         False,
         picture.unseen or "seen",
         picture.colour,
         picture.source,
         picture.px_w * picture.px_h,
-        shown.u_length * shown.v_length,
+        kept["area_pt"],
     )

@@ -7,8 +7,10 @@ from sqlalchemy import (
     BigInteger,
     Float,
     ForeignKey,
+    Index,
     Integer,
     String,
+    Text,
     UniqueConstraint,
     text,
 )
@@ -32,11 +34,11 @@ class Document(BackgroundWork, Base):
     size_bytes: Mapped[int] = mapped_column(BigInteger)
     target: Mapped[dict[str, Any]]
     """What it is judged by, with all figures."""
-    pages: Mapped[list[Any]] = mapped_column(default=list)
+    pages: Mapped[list[Any]] = mapped_column(default=list, deferred=True)
     """Of each page that was read: `box` is what is seen of it, `trim` and `bleed` the boxes that it
     states or None (left, bottom, right, top, in points), `turn` in degrees, `is_transparent`,
     `is_bare` where a picture meets its edge and nothing lies beyond, and `left_out`: what of it was
-    not followed."""
+    not followed. Read only where it is asked for, as there may be thousands."""
     whole: Mapped[dict[str, Any]] = mapped_column(default=dict)
     """What it says of itself: format, version, producer, title, fonts that are not embedded, what
     its settings say about saving, pictures that are shown nowhere."""
@@ -54,11 +56,10 @@ class DocumentImage(Base):
     """A picture as one page of a checked PDF paints it; a cut one is put together again."""
 
     __tablename__ = "document_image"
+    __table_args__ = (Index("ix_document_image_page", "document_id", "page_number"),)
 
     id: Mapped[int] = mapped_column(primary_key=True)
-    document_id: Mapped[int] = mapped_column(
-        ForeignKey("document.id", ondelete="CASCADE"), index=True
-    )
+    document_id: Mapped[int] = mapped_column(ForeignKey("document.id", ondelete="CASCADE"))
     page_number: Mapped[int]
     place: Mapped[int]
     """Its place on the page, in painting order, from 1."""
@@ -80,6 +81,13 @@ class DocumentImage(Base):
     """Width and height of each piece in turn, where a producer cut it; empty for a whole one."""
     about: Mapped[dict[str, Any]] = mapped_column(default=dict, server_default=text("'{}'"))
     """Of documents other than PDFs: crop, part, name of its shape and so on; see the core."""
+    name: Mapped[str] = mapped_column(Text)
+    """By what it is spoken of; so are the next three kept for its line in lists."""
+    density_ppi: Mapped[float | None]
+    """Rounded to be judged; None for what has no pixels."""
+    evenness: Mapped[float]
+    area_pt: Mapped[float]
+    """In square points."""
 
 
 class DocumentWork(BackgroundWork, Base):

@@ -1,39 +1,38 @@
-"""Checked documents: uploaded, read by the worker, judged by any target, deleted."""
+"""Checked documents: uploaded, judged by any target, deleted; what was read of them."""
 
 import tempfile
-from collections.abc import Iterable
-from functools import partial
+from collections.abc import Collection, Mapping
 from pathlib import Path
 from typing import IO, Any
 
-from sqlalchemy import Row, func, insert, select
+from sqlalchemy import Row, func, select
 from sqlalchemy.orm import Session
 
-from harnet.core.documents.document import DocumentFacts, page_from, page_values, read_from
+from harnet.core.documents.document import DocumentFacts, page_from, read_from
 from harnet.core.documents.formats import DocumentFormat
-from harnet.core.documents.images import ImageOnPage, line_of, painted_from
-from harnet.core.ledger.lines import seen_counts
+from harnet.core.documents.images import ImageOnPage, painted_from
 from harnet.core.measure.verdict import Verdict
 from harnet.core.measure.wording import counted
 from harnet.core.targets.target import Target
 from harnet.core.targets.values import target_as_values, target_from_values
-from harnet.media.errors import UnreadableFile
 from harnet.media.packages.signature import document_kind
-from harnet.media.pdf.opening.opened import NEEDS_PASSWORD
 from harnet.store.tables.documents import Document, DocumentImage
 from harnet.studio.common.activity import add_detail
 from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.common.rows import row_with
 from harnet.studio.common.studio import Studio
+from harnet.studio.documents.lines import DocumentLines
 from harnet.studio.documents.making.unlocking import Locked, unlock
-from harnet.studio.documents.reading import PageRun, read_apart
 from harnet.studio.people.quotas import require_turn
 from harnet.studio.pictures.importing import received_file
 from harnet.studio.tasks.states import FAILED, RUNNING, WAITING
-from harnet.studio.tasks.task import Task
-from harnet.studio.tasks.work import Work, carry_out
 
-_COLUMNS = [column for column in DocumentImage.__table__.columns if column.name != "document_id"]
+_OF_LINES = {"name", "density_ppi", "evenness", "area_pt"}
+_COLUMNS = [
+    column
+    for column in DocumentImage.__table__.columns
+    if column.name != "document_id" and column.name not in _OF_LINES
+]
 _NAMES = [column.name for column in _COLUMNS]
 
 
@@ -114,48 +113,6 @@ def delete_document(session: Session, document: Document) -> None:
     session.flush()
 
 
-_OWN_FAULT = "Harnet failed to read this through a fault of its own."
-
-
-def read_pdf(studio: Studio, row_id: int) -> None:
-    """Reads a PDF stretch by stretch, each kept as soon as it is read; the worker calls this."""
-    work = Work(studio, Document, row_id)
-    if work.begin(_begun_anew):
-        with work.scratch() as folder:
-            carry_out(work, lambda: _read(work, folder), _sentence_for, _OWN_FAULT)
-
-
-def _sentence_for(error: Exception) -> str | None:
-    return str(error) if isinstance(error, UnreadableFile) else None
-
-
-def _begun_anew(session: Session, document: Document) -> None:
-    """A killed worker may have left a stretch or two: it is read again from the start."""
-    session.query(DocumentImage).filter_by(document_id=document.id).delete()
-    document.pages, document.whole = [], {}
-    document.counts = _counted([], target_of_document(document))
-
-
-def _read(work: Work[Document], folder: Path) -> None:
-    with work.studio.session() as session:
-        document = document_with(session, work.row_id)
-        sha256, name = document.sha256, document.file_name
-    path = folder / "checked"
-    work.studio.blobs.copy_to(sha256, path)
-    # The row is locked as a stretch is kept: nobody changes its target while verdicts are counted.
-    try:
-        read_apart(path, name, folder, lambda stretch: work.change(partial(_keep, stretch=stretch)))
-    except UnreadableFile as error:
-        if error.reason == NEEDS_PASSWORD:
-            work.change(_note_locked)
-        raise
-    work.finish(lambda _session, document: None)
-
-
-def _note_locked(_session: Session, document: Document) -> None:
-    document.whole = {"needs_password": True}
-
-
 def unlock_document(studio: Studio, document: Document, password: str) -> None:
     """Opens a PDF with its password; it can be read again from the start.
 
@@ -176,28 +133,6 @@ def unlock_document(studio: Studio, document: Document, password: str) -> None:
     document.whole, document.state, document.failure = {}, WAITING, None
 
 
-def _keep(session: Session, document: Document, stretch: PageRun) -> None:
-    document.pages = [*document.pages, *(page_values(page) for page in stretch.pages)]
-    document.steps_done, document.steps_total = len(document.pages), stretch.page_count
-    fonts = {*document.whole.get("unembedded_fonts", ()), *stretch.unembedded_fonts}
-    is_damaged = document.whole.get("is_damaged", False) or stretch.whole["is_damaged"]
-    about = {"unembedded_fonts": sorted(fonts), "is_damaged": is_damaged}
-    document.whole = {**document.whole, **stretch.whole, **about}
-    if document.counts is not None:
-        new = _counted(
-            (painted_from(0, one) for one in stretch.pictures), target_of_document(document)
-        )
-        document.counts = {
-            verdict: count + new[verdict] for verdict, count in document.counts.items()
-        }
-    rows = [{"document_id": document.id, "about": {}, **picture} for picture in stretch.pictures]
-    if rows:
-        session.execute(insert(DocumentImage), rows)
-
-
-READ_PDF = Task(name="read_pdf", queue="outputs", run=read_pdf, model=Document)
-
-
 def target_of_document(document: Document) -> Target:
     """What a checked PDF is judged by."""
     return target_from_values(document.target)
@@ -212,15 +147,20 @@ def counts_of(session: Session, document: Document) -> dict[Verdict, int]:
     """How many pictures that are seen have each verdict, worst first; counted once, and kept."""
     counts = document.counts
     if counts is None:
-        counts = _counted(pictures_in(session, document), target_of_document(document))
+        counts = counts_as_values(lines_of(session, document).counts().verdicts)
         if document.state not in RUNNING:
             document.counts = counts
     return {verdict: counts[verdict.value] for verdict in Verdict}
 
 
-def _counted(pictures: Iterable[ImageOnPage], target: Target) -> dict[str, int]:
-    counts = seen_counts(line_of(picture, target) for picture in pictures)
+def counts_as_values(counts: Mapping[Verdict, int]) -> dict[str, int]:
+    """How many there are of each verdict, as a document's row keeps it."""
     return {verdict.value: count for verdict, count in counts.items()}
+
+
+def lines_of(session: Session, document: Document, tried: Target | None = None) -> DocumentLines:
+    """A document's pictures as lines, by its target or by one that is tried."""
+    return DocumentLines(session, document, target_of_document(document), tried)
 
 
 def read_of(document: Document) -> DocumentFacts:
@@ -237,9 +177,19 @@ def parts_text(document: Document) -> str:
     return counted(count, form.part) if count else ""
 
 
-def pictures_in(session: Session, document: Document) -> list[ImageOnPage]:
-    """The pictures of a PDF, in painting order."""
+def pictures_in(
+    session: Session,
+    document: Document,
+    *,
+    page: int | None = None,
+    among: Collection[int] | None = None,
+) -> list[ImageOnPage]:
+    """The pictures of a document, in painting order: all, those of a page, or of some numbers."""
     wanted = select(*_COLUMNS).where(DocumentImage.document_id == document.id)
+    if page is not None:
+        wanted = wanted.where(DocumentImage.page_number == page)
+    if among is not None:
+        wanted = wanted.where(DocumentImage.id.in_(among))
     wanted = wanted.order_by(DocumentImage.page_number, DocumentImage.place)
     # Straight from the connection: twenty thousand pictures need no identity map.
     rows = session.connection().execute(wanted)

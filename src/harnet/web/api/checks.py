@@ -6,10 +6,10 @@ from apiflask.fields import UploadFile
 from flask import Response
 
 from harnet.studio.common.errors import Refused
+from harnet.studio.documents.keeping import READ_PDF
 from harnet.studio.documents.report import report_as_json
 from harnet.studio.documents.stored_report import noted_copy, stored_report_of
 from harnet.studio.documents.uploads import (
-    READ_PDF,
     add_document_once,
     delete_document,
     document_with,

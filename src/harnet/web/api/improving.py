@@ -12,6 +12,7 @@ from harnet.core.output.page_pixels import pixels_of_pages
 from harnet.store.database import Session
 from harnet.store.tables.documents import Document, DocumentWork
 from harnet.studio.common.errors import NotThere, Refused, sentence_of
+from harnet.studio.documents.keeping import READ_PDF
 from harnet.studio.documents.making.carrying_out import DO_DOCUMENT_WORK
 from harnet.studio.documents.making.works import (
     EXTRACT,
@@ -29,13 +30,7 @@ from harnet.studio.documents.making.works import (
     plan_of_found,
     work_numbered,
 )
-from harnet.studio.documents.uploads import (
-    READ_PDF,
-    document_with,
-    pictures_in,
-    read_of,
-    unlock_document,
-)
+from harnet.studio.documents.uploads import document_with, pictures_in, read_of, unlock_document
 from harnet.studio.tasks.states import DONE
 from harnet.studio.tasks.work import cancel_work
 from harnet.web.api.door import fails, file_answer, resource

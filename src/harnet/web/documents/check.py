@@ -7,10 +7,10 @@ from flask import Blueprint, Response, jsonify, render_template, request, url_fo
 from flask.typing import ResponseReturnValue
 
 from harnet.core.documents.document import DocumentFacts
-from harnet.core.documents.images import ImageOnPage, line_of
+from harnet.core.documents.images import ImageOnPage
 from harnet.core.documents.places import page_label, shown_text, where_text
 from harnet.core.documents.saving import saving_sentences
-from harnet.core.ledger.lines import Line, seen_counts, tried_on, wanted_lines
+from harnet.core.ledger.lines import Line, LineFilter
 from harnet.core.measure.wording import density_text
 from harnet.core.preflight.document_images import document_findings, findings_on
 from harnet.core.preflight.finding import Finding
@@ -19,30 +19,33 @@ from harnet.store.database import Session
 from harnet.store.tables.documents import Document
 from harnet.studio.common.errors import Refused
 from harnet.studio.documents.acceptance import acceptances_of
+from harnet.studio.documents.keeping import READ_PDF
+from harnet.studio.documents.lines import DocumentLines, PictureCounts
 from harnet.studio.documents.pages import document_page
 from harnet.studio.documents.report import split_by
 from harnet.studio.documents.uploads import (
-    READ_PDF,
     add_document,
     counts_of,
     delete_document,
     document_with,
     documents_between,
     judge_by,
+    lines_of,
     parts_text,
     pictures_in,
     read_of,
     target_of_document,
     unlock_document,
 )
+from harnet.studio.lines.ruler import placements_on_ruler
 from harnet.studio.targets.targets import target_asked, target_with
 from harnet.studio.tasks.states import RUNNING
 from harnet.web.common.shared import in_background, studio
 from harnet.web.common.units import paper_unit
 from harnet.web.common.values import custom_density, row_number
 from harnet.web.documents.outlines import image_alone, image_outlines, page_space
-from harnet.web.documents.query import after_the_hand, query_asked, scale_for
-from harnet.web.drawing.ruler import Ruler, Scale, ruler_of, spots_of_lines
+from harnet.web.documents.query import after_the_hand, query_asked
+from harnet.web.drawing.ruler import Ruler, Scale, ruler_of, scale_between
 from harnet.web.ledger.query import LedgerQuery
 
 blueprint = Blueprint("documents", __name__, url_prefix="/documents")
@@ -123,32 +126,30 @@ def show(document_id: int) -> str:
 
 def _values(session: Session, document: Document) -> dict[str, object]:
     own, read = target_of_document(document), read_of(document)
-    pictures = {picture.id: picture for picture in pictures_in(session, document)}
-    settled = [line_of(picture, own) for picture in pictures.values()]
-    scale = scale_for(settled, own)
+    settled = lines_of(session, document)
+    scale = scale_between(settled.ends, own)
     query = after_the_hand(document, query_asked(session, request.args, own), scale)
-    target = query.tried or own
-    lines = tried_on(settled, query.tried, own) if query.tried else settled
-    parts = query.parts
-    chosen = pictures.get(row_number(parts["select"]) or 0)
+    lines = lines_of(session, document, query.tried) if query.tried else settled
+    parts, counts = query.parts, lines.counts()
+    chosen = _chosen(session, document, row_number(parts["select"]))
     first = chosen.page_number if chosen else 1
     number = row_number(parts["page"]) or first
     number = min(max(1, number), max(1, len(read.pages)))
     wanted = replace(query.wanted, page=number) if parts["only"] else query.wanted
-    shown = wanted_lines(lines, wanted, target.density_ppi)
-    listed = [pictures[line.item_id] for line in shown[:_MOST_ROWS]]
+    shown = lines.shown(wanted, most=_MOST_ROWS)
+    pictures = {one.id: one for one in pictures_in(session, document, among=_ids(shown))}
+    on_page = pictures_in(session, document, page=number)
     found: dict[int, list[Finding]] = {}
     acceptances = acceptances_of(session, document)
-    on_pictures, passed = split_by(findings_on(listed, read, target, paper_unit()), acceptances)
+    findings = findings_on(pictures.values(), read, lines.target, paper_unit())
+    on_pictures, passed = split_by(findings, acceptances)
     for finding in on_pictures:
         found.setdefault(finding.item_id, []).append(finding)
-    on_whole, whole_passed = split_by(
-        document_findings(read, target, list(pictures.values())), acceptances
-    )
+    # What a PDF is found to be as a whole does not lie in its pictures.
+    painted = pictures_in(session, document) if read.format.is_package else ()
+    on_whole, whole_passed = split_by(document_findings(read, lines.target, painted), acceptances)
     drawing = page_space(read.pages, number)
-    alone = (
-        image_alone(pictures.values(), chosen, number) if read.pages and drawing is None else None
-    )
+    alone = image_alone(on_page, chosen, number) if read.pages and drawing is None else None
     page = read.page_of(number)
     return {
         "document": document,
@@ -160,28 +161,41 @@ def _values(session: Session, document: Document) -> dict[str, object]:
         "columns": _columns(read),
         "query": query,
         "here": url_for("documents.show", document_id=document.id),
-        "target": target,
+        "target": lines.target,
         "own": own,
         "number": number,
-        "counts": seen_counts(lines),
-        "unseen": sum(line.judged_ppi is None for line in lines),
-        "ruler": _ruler(settled, lines, own, query, scale, chosen),
+        "counts": counts.verdicts,
+        "unseen": counts.not_judged,
+        "ruler": _ruler(lines, counts, own, query, scale, chosen),
         "whole_findings": on_whole,
         "saving": saving_sentences(read.saving),
         "whole_passed": whole_passed,
         "passed": {finding.item_id for finding, _ in passed},
         "rows": [
-            _row(read, pictures[line.item_id], line, found.get(line.item_id, ()))
-            for line in shown[:_MOST_ROWS]
+            _row(read, pictures[line.item_id], line, found.get(line.item_id, ())) for line in shown
         ],
-        "hidden": max(0, len(shown) - _MOST_ROWS),
-        "total": len(lines),
-        "outlines": image_outlines(read.pages, number, pictures.values(), target),
+        "hidden": _hidden(lines, wanted, shown),
+        "total": counts.every,
+        "outlines": image_outlines(read.pages, number, on_page, lines.target),
         "drawing": drawing,
         "chosen": chosen,
-        "colours": sorted({one.colour for one in pictures.values() if not one.link}),
+        "colours": counts.colours,
         "running": RUNNING,
     }
+
+
+def _chosen(session: Session, document: Document, number: int | None) -> ImageOnPage | None:
+    found = pictures_in(session, document, among=[number]) if number else []
+    return found[0] if found else None
+
+
+def _ids(lines: Sequence[Line]) -> list[int]:
+    return [line.item_id for line in lines]
+
+
+def _hidden(lines: DocumentLines, wanted: LineFilter, shown: Sequence[Line]) -> int:
+    """How many lines that pass are not in the list."""
+    return lines.count(wanted) - len(shown) if len(shown) == _MOST_ROWS else 0
 
 
 def _columns(read: DocumentFacts) -> list[tuple[str, str, bool]]:
@@ -198,23 +212,19 @@ def _columns(read: DocumentFacts) -> list[tuple[str, str, bool]]:
 
 
 def _ruler(
-    settled: Sequence[Line],
-    lines: Sequence[Line],
+    lines: DocumentLines,
+    counts: PictureCounts,
     own: Target,
     query: LedgerQuery,
     scale: Scale,
     chosen: ImageOnPage | None,
 ) -> Ruler:
     """Dots stand where their densities are; their signs are by the target that is tried."""
-    verdicts = {line.item_id: line.verdict for line in lines}
-    spots = [
-        replace(spot, verdict=verdicts[spot.item_id])
-        for spot in spots_of_lines([line for line in settled if line.judged_ppi is not None])
-    ]
-    below = sum(line.verdict.falls_short for line in lines if line.judged_ppi is not None)
+    below = sum(count for verdict, count in counts.verdicts.items() if verdict.falls_short)
     wanted = query.wanted
     brushed = (wanted.from_ppi, wanted.to_ppi) if wanted.to_ppi else None
     selected = [chosen.id] if chosen else []
+    spots = placements_on_ruler(lines, selected)
     return ruler_of(spots, own, below, scale, selected, query.tried, brushed)
 
 

@@ -1,18 +1,18 @@
 """What an address asks of a checked PDF: a page, filters, a target to try."""
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import replace
 
 from flask import request, url_for
 
-from harnet.core.ledger.lines import SORTS, Line, LineFilter
+from harnet.core.ledger.lines import SORTS, LineFilter
 from harnet.core.targets.target import Target, own_target
 from harnet.store.database import Session
 from harnet.store.tables.documents import Document
 from harnet.studio.documents.uploads import target_of_document
 from harnet.web.common.values import positive_figure
-from harnet.web.drawing.ruler import WIDTH_PX, Scale, scale_between
+from harnet.web.drawing.ruler import WIDTH_PX, Scale
 from harnet.web.ledger.query import LedgerQuery, say_address, tried_target
 
 _PARTS = ("page", "select", "only", "verdict", "colour", "sort", "order", "from", "to", "try")
@@ -54,12 +54,6 @@ def after_the_hand(document: Document, query: LedgerQuery, scale: Scale) -> Ledg
     else:
         return query
     return say_address(url_for("documents.show", document_id=document.id), query)
-
-
-def scale_for(lines: Sequence[Line], own: Target) -> Scale:
-    """The ruler's scale, by the PDF's own target: it stands still while others are tried."""
-    steps = [line.ruler_step for line in lines if line.ruler_step is not None]
-    return scale_between((min(steps), max(steps)) if steps else None, own)
 
 
 def _ppi_at(scale: Scale, x: float) -> int:

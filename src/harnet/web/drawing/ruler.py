@@ -8,13 +8,11 @@ import math
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from itertools import pairwise
-from operator import attrgetter
 
-from harnet.core.ledger.lines import Line
 from harnet.core.ledger.ruler_scale import step_headroom
 from harnet.core.measure.verdict import Verdict
 from harnet.core.targets.target import HIGHEST_PPI, LOWEST_PPI, Target
-from harnet.studio.ledger.ruler import MOST_STACKED, RulerPlacement
+from harnet.studio.lines.ruler import MOST_STACKED, RulerPlacement
 
 WIDTH_PX = 1244.0
 _DOT_PX, _FLOOR_PX, _MARGIN_PX = 11.0, 70.0, 20.0
@@ -199,31 +197,3 @@ def _bands(scale: Scale, target: Target) -> list[Band]:
 
 def _ppi_of_step(step: float, target: Target) -> float:
     return target.density_ppi * (1 + step_headroom(step))
-
-
-def spots_of_lines(lines: Iterable[Line]) -> list[RulerPlacement]:
-    """The dots of a ledger's lines; of a step of many only the worst."""
-    steps: dict[int, list[Line]] = {}
-    for line in lines:
-        if line.ruler_step is not None:
-            steps.setdefault(line.ruler_step, []).append(line)
-    return [
-        RulerPlacement(
-            item_id=line.item_id,
-            page_number=line.page_number,
-            name=line.name,
-            judged_ppi=line.judged_ppi or 0.0,
-            verdict=line.verdict,
-            step=step,
-            on_step=len(on_step),
-        )
-        for step, on_step in steps.items()
-        for line in _told(on_step)
-    ]
-
-
-def _told(on_step: list[Line]) -> list[Line]:
-    """The placements of a step that are drawn: all of a few, the worst of many."""
-    if len(on_step) > MOST_STACKED:
-        return [min(on_step, key=attrgetter("verdict_rank", "item_id"))]
-    return sorted(on_step, key=attrgetter("verdict_rank", "item_id"))

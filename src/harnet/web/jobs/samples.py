@@ -2,7 +2,7 @@
 
 from flask import Blueprint, Response, abort, make_response, redirect, url_for
 
-from harnet.studio.documents.uploads import READ_PDF
+from harnet.studio.documents.keeping import READ_PDF
 from harnet.studio.samples.samples import (
     SAMPLE_SHELF,
     sample_document,

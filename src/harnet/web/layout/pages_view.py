@@ -30,7 +30,7 @@ from harnet.studio.layout.placed import (
 from harnet.studio.layout.placing import item_in
 from harnet.studio.layout.text_styles import TEXT_STYLES, differs
 from harnet.studio.ledger.lines import LedgerLines
-from harnet.studio.ledger.ruler import placements_on_ruler
+from harnet.studio.lines.ruler import placements_on_ruler
 from harnet.studio.pictures.picture import latest_pictures, names_told_apart
 from harnet.studio.pictures.shelves import own_shelves
 from harnet.studio.preflight.checking import Listed, findings_in, worst_verdict

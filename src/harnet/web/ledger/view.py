@@ -20,7 +20,7 @@ from harnet.store.tables.jobs import Item, Job
 from harnet.studio.layout.placed import Placed, has_own_target
 from harnet.studio.layout.placing import items_in
 from harnet.studio.ledger.lines import LedgerLines, LineCounts, placed_for
-from harnet.studio.ledger.ruler import placements_on_ruler
+from harnet.studio.lines.ruler import placements_on_ruler
 from harnet.studio.pictures.picture import facts_of_picture
 from harnet.studio.preflight.trying import findings_under
 from harnet.web.common.shared import JobHeader

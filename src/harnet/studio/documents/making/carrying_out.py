@@ -24,6 +24,7 @@ from harnet.store.tables.documents import Document, DocumentWork
 from harnet.store.tables.pictures import Picture
 from harnet.studio.common.errors import Refused
 from harnet.studio.common.studio import Studio
+from harnet.studio.documents.keeping import read_pdf
 from harnet.studio.documents.making.files_made import make_files_of_images, make_page_images
 from harnet.studio.documents.making.improving import (
     Original,
@@ -39,7 +40,7 @@ from harnet.studio.documents.making.works import (
     PAGES,
     not_chosen,
 )
-from harnet.studio.documents.uploads import document_with, read_pdf
+from harnet.studio.documents.uploads import document_with
 from harnet.studio.people.access import is_on_seen_shelf, sees_picture
 from harnet.studio.pictures.picture import facts_of_picture, path_of
 from harnet.studio.pictures.profiles import profile_file

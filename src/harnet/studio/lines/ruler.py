@@ -1,4 +1,4 @@
-"""What stands on the density ruler of a job."""
+"""What stands on the density ruler of a job, or of a document."""
 
 from collections.abc import Collection
 from dataclasses import dataclass
@@ -7,7 +7,7 @@ from sqlalchemy import ARRAY, Integer, any_, bindparam, func, select
 
 from harnet.core.ledger.lines import VERDICTS
 from harnet.core.measure.verdict import Verdict
-from harnet.studio.ledger.lines import LedgerLines
+from harnet.studio.lines.rows import LineRows
 
 MOST_STACKED = 5
 
@@ -29,11 +29,11 @@ class RulerPlacement:
     """How many placements stand on the same step."""
 
 
-def placements_on_ruler(lines: LedgerLines, chosen: Collection[int] = ()) -> list[RulerPlacement]:
-    """The dots of a job; of a step of many only how many there are is read, and the worst verdict.
+def placements_on_ruler(lines: LineRows, chosen: Collection[int] = ()) -> list[RulerPlacement]:
+    """The dots of lines; of a step of many only how many there are is read, and the worst verdict.
 
     Args:
-        lines: The job's, with the target that is tried if there is one.
+        lines: With the target that is tried if there is one.
         chosen: Items that are to be found on the ruler again.
     """
     line = lines.rows.c
