@@ -10,13 +10,15 @@ from collections.abc import Sequence
 from typing import Any
 
 from sqlalchemy import Column, Table, inspect, select, text
-from sqlalchemy.orm import Session, attributes
+from sqlalchemy.orm import Session, attributes, class_mapper
 from sqlalchemy.orm.exc import StaleDataError
 from sqlalchemy.sql.schema import CallableColumnDefault, ScalarElementColumnDefault
 
 from harnet.store.base import Base
-from harnet.store.tables.jobs import Item
+from harnet.store.changed_rows import note_changed
+from harnet.store.tables.jobs import Item, Page
 
+Versioned = Item | Page
 _FEWEST = 20
 
 
@@ -64,30 +66,35 @@ def _usual(column: Column[Any]) -> Any:
     return make(None)
 
 
-def write_changed_items(session: Session) -> None:
-    """Writes the changed columns of items, those with the same ones together, each a version on.
+def write_changed(session: Session) -> None:
+    """Writes the changed columns of items and pages, those with the same ones together.
 
-    Few of them, and what has changed in another way, are left to the session's own flush.
+    Each comes a version on. Few of them, and what has changed in another way, are left to the
+    session's own flush.
 
     Raises:
         StaleDataError: someone else changed one of them in the meantime.
     """
-    alike: dict[tuple[str, ...], list[Item]] = defaultdict(list)
-    columns = inspect(Item).column_attrs
+    alike: dict[tuple[type[Versioned], tuple[str, ...]], list[Versioned]] = defaultdict(list)
     for row in session.dirty:
-        if isinstance(row, Item):
-            known = inspect(row).committed_state
+        if isinstance(row, Item | Page):
+            columns = class_mapper(type(row)).column_attrs
+            known = attributes.instance_state(row).committed_state
             if all(name in columns for name in known):
                 changed = (name for name, was in known.items() if was != getattr(row, name))
-                alike[tuple(sorted(changed))].append(row)
-    for names, rows in alike.items():
+                alike[type(row), tuple(sorted(changed))].append(row)
+    for (model, names), rows in alike.items():
         if names and len(rows) >= _FEWEST:
-            _write(session, names, rows)
+            _write(session, model, names, rows)
 
 
-def _write(session: Session, names: tuple[str, ...], rows: list[Item]) -> None:
-    table = Item.__table__
+def _write(
+    session: Session, model: type[Versioned], names: tuple[str, ...], rows: list[Versioned]
+) -> None:
+    table = model.__table__
     assert isinstance(table, Table)
+    # What they were before is known no longer once they are written.
+    note_changed(session, rows)
     changed = ", ".join(f'"{name}" = new."{name}"' for name in names)
     values = [
         {"id": row.id, "version": row.version} | {name: getattr(row, name) for name in names}
@@ -102,7 +109,7 @@ def _write(session: Session, names: tuple[str, ...], rows: list[Item]) -> None:
         {"rows": json.dumps(values)},
     )
     if written.rowcount != len(rows):
-        raise StaleDataError(f"{len(rows)} items to write, {written.rowcount} of them as known")
+        raise StaleDataError(f"{len(rows)} rows to write, {written.rowcount} of them as known")
     for row in rows:
         for name in names:
             attributes.set_committed_value(row, name, getattr(row, name))

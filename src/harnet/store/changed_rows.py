@@ -1,6 +1,7 @@
 """What a transaction touched of jobs: recorded at every flush, whoever made the change."""
 
 from collections import defaultdict
+from collections.abc import Iterable
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -66,10 +67,10 @@ def _note_page(page: Page, is_other: bool, changed_rows: ChangedRows) -> None:
         changed_rows.order[page.job_id] = min(page.position, known, *moved_from)
 
 
-@event.listens_for(Session, "after_flush")
-def _note(session: Session, _context: object) -> None:
+def note_changed(session: Session, rows: Iterable[object]) -> None:
+    """Records rows that were changed, as long as what they were before is known."""
     changed_rows: ChangedRows = session.info.setdefault(_KEY, ChangedRows())
-    for row in [*session.new, *session.dirty, *session.deleted]:
+    for row in rows:
         if isinstance(row, Item):
             for page_id in {row.page_id, *(attributes.get_history(row, "page_id").deleted or ())}:
                 changed_rows.items[page_id].add(row.id)
@@ -82,3 +83,8 @@ def _note(session: Session, _context: object) -> None:
             changed_rows.jobs.add(row.id)
         elif isinstance(row, Picture) and _has_changed(row, _OF_PICTURE):
             changed_rows.pictures.add(row.id)
+
+
+@event.listens_for(Session, "after_flush")
+def _note(session: Session, _context: object) -> None:
+    note_changed(session, [*session.new, *session.dirty, *session.deleted])

@@ -13,7 +13,7 @@ from sqlalchemy import and_, delete, func, inspect, or_, select, update
 from sqlalchemy.orm import LoaderCallableStatus, Session, attributes, load_only
 
 from harnet.store.base import Base, now_utc
-from harnet.store.bulk import write_changed_items
+from harnet.store.bulk import write_changed
 from harnet.store.tables.jobs import Edit, Item, Job, Page
 from harnet.store.tables.preflight import Acceptance
 
@@ -125,7 +125,7 @@ def _changes_in(session: Session) -> list[Row]:
                 )
             )
     added = list(_touched(session.new))
-    write_changed_items(session)
+    write_changed(session)
     session.flush()
     return changes + [_change(row, None, _now(row)) for row in added]
 
@@ -281,7 +281,7 @@ def _write(session: Session, changes: list[Row], side: str) -> None:
             for name, value in values.items():
                 if getattr(row, name) != value:
                     setattr(row, name, value)
-    write_changed_items(session)
+    write_changed(session)
     session.flush()
     for table in reversed(_RECORDED):
         going = [change for change in leaving if change["table"] == table]
