@@ -3,9 +3,11 @@
 from collections.abc import Callable, Collection, Iterable, Sequence
 from contextlib import nullcontext
 from dataclasses import replace
+from itertools import groupby
+from operator import attrgetter
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session, contains_eager, object_session
+from sqlalchemy.orm import Session, attributes, contains_eager, joinedload, object_session
 
 from harnet.core.copies.frame_copy import with_copy
 from harnet.core.errors import ValueOutOfRange
@@ -63,6 +65,32 @@ def items_in(session: Session, job: Job, item_ids: Iterable[int]) -> list[Item]:
     if len(found) < len(wanted):
         raise NotThere(_NOT_ON_PAGE)
     return [found[number] for number in wanted]
+
+
+def items_shown(
+    session: Session,
+    job: Job,
+    wanted: Sequence[tuple[int, int | None]],
+    whole_pages: bool = False,
+) -> list[Item]:
+    """Items by numbers and the versions that they were shown with, if any, in the same order.
+
+    With `whole_pages` what lies beside them is read along; for who changes nothing.
+
+    Raises:
+        NotThere: one of them is not there, or no longer.
+        Conflict: someone changed one of them.
+    """
+    asked = Item.id.in_([number for number, _ in wanted])
+    if whole_pages:
+        asked = Item.page_id.in_(select(Item.page_id).where(asked))
+    in_order = select(Item).where(asked).order_by(Item.page_id, Item.position, Item.id)
+    # Held here, they are found below without another question.
+    found = list(session.scalars(in_order.options(joinedload(Item.page))))
+    if whole_pages:
+        for page, items in groupby(found, attrgetter("page")):
+            attributes.set_committed_value(page, "items", list(items))
+    return [item_in(job, number, version) for number, version in wanted]
 
 
 def items_with(session: Session, numbers: Collection[int]) -> list[Item]:

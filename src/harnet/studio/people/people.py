@@ -3,7 +3,7 @@
 from collections.abc import Collection
 from secrets import token_urlsafe
 
-from sqlalchemy import func, select
+from sqlalchemy import Connection, func, select
 from sqlalchemy.orm import Session, selectinload
 
 from harnet.core.measure.wording import counted
@@ -23,10 +23,10 @@ _PASSWORD_BYTES = 12
 """A password that Harnet makes has 96 bits, written in 16 characters."""
 
 
-def asks_for_names(session: Session) -> bool:
+def asks_for_names(link: Session | Connection) -> bool:
     """Whether people sign in: they do as soon as there is one who can."""
     able = select(Person.id).where(Person.disabled_at.is_(None)).limit(1)
-    return session.scalar(able) is not None
+    return link.scalar(able) is not None
 
 
 def all_people(session: Session) -> list[Person]:

@@ -105,8 +105,9 @@ def _comes_from_program(rule: Rule) -> bool:
 def _people_sign_in() -> bool:
     """Whether there are people; once there are, there always will be."""
     if not current_app.extensions.get(_HAS_PEOPLE):
-        with studio().session() as session:
-            current_app.extensions[_HAS_PEOPLE] = asks_for_names(session)
+        # Asked before each view of a studio without people: it is no matter for a session.
+        with studio().engine.connect() as link:
+            current_app.extensions[_HAS_PEOPLE] = asks_for_names(link)
     return bool(current_app.extensions[_HAS_PEOPLE])
 
 

@@ -245,7 +245,7 @@ def _figures(*names: str) -> list[float]:
 def measure(job_id: int) -> Response:
     """Items and card as they would be after a gesture; nothing is written."""
     with studio().session() as session:
-        job, items = asked_items(session, job_id)
+        job, items = asked_items(session, job_id, whole_pages=True)
         asked = _gesture(request.args)
         result = gesture_result(job, items, asked)
         number = items[0].page.position + 1

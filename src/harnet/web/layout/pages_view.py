@@ -27,7 +27,7 @@ from harnet.studio.layout.placed import (
     placement_of,
     target_on,
 )
-from harnet.studio.layout.placing import item_in
+from harnet.studio.layout.placing import items_shown
 from harnet.studio.layout.text_styles import TEXT_STYLES, differs
 from harnet.studio.ledger.lines import LedgerLines
 from harnet.studio.lines.ruler import placements_on_ruler
@@ -80,20 +80,18 @@ class FilmFrame:
     """In pixels of the strip."""
 
 
-def asked_items(session: Session, job_id: int) -> tuple[Job, list[Item]]:
+def asked_items(session: Session, job_id: int, whole_pages: bool = False) -> tuple[Job, list[Item]]:
     """The job and the selected items, unless someone changed one since it was shown.
 
-    `items` holds numbers with versions, such as `12:3,15:1`.
+    `items` holds numbers with versions, such as `12:3,15:1`. With `whole_pages` what lies beside
+    them is read along.
     """
     job = job_with(session, job_id)
     values = request.form if request.method == "POST" else request.args
-    items = []
-    for part in values.get("items", "").split(","):
-        number, _, version = part.partition(":")
-        item_id = row_number(number)
-        if item_id is not None:
-            items.append(item_in(job, item_id, row_number(version)))
-    return job, items
+    parts = [part.partition(":") for part in values.get("items", "").split(",")]
+    numbers = [(row_number(number), row_number(version)) for number, _, version in parts]
+    wanted = [(number, version) for number, version in numbers if number is not None]
+    return job, items_shown(session, job, wanted, whole_pages)
 
 
 def selected_text(items: Sequence[Item]) -> str:
