@@ -56,6 +56,10 @@ class FindingRow(Base):
             *("ix_finding_job_worst", "job_id", "group", "severity_rank", "rule_rank"),
             text("badness desc"),
         ),
+        Index(
+            *("ix_finding_worst", "severity_rank", "rule_rank", "id"),
+            postgresql_include=["name", "page_id"],
+        ),
     )
 
     id: Mapped[int] = mapped_column(primary_key=True)

@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from typing import Any, TypeVar
 
-from sqlalchemy import ColumnElement, Select, select
+from sqlalchemy import ARRAY, ColumnElement, Integer, Select, any_, bindparam, select
 from sqlalchemy.orm import InstrumentedAttribute, Session
 
 from harnet.store.tables.documents import Document
@@ -14,6 +14,7 @@ from harnet.studio.people.access import is_on_seen_shelf, is_seen
 
 MOST_OF_A_KIND = 20
 _SHOWN_TEXT = 90
+_MOST_SORTED = 10_000
 _Row = TypeVar("_Row")
 
 
@@ -87,6 +88,12 @@ def _findings(session: Session, words: list[str]) -> list[FoundThing]:
         .where(*_seen(), *_have(FindingRow.name, words))
         .order_by(FindingRow.severity_rank, FindingRow.rule_rank, FindingRow.id)
     )
+    asked = select(FindingRow.id).where(*_have(FindingRow.name, words)).limit(_MOST_SORTED + 1)
+    numbers = session.scalars(asked).all()
+    # A few are put in order. Of very many the worst come first in the order of an index, which
+    # would be gone through in vain for a few.
+    if len(numbers) <= _MOST_SORTED:
+        wanted = wanted.where(FindingRow.id == any_(bindparam("few", numbers, ARRAY(Integer))))
     return [
         FoundThing(
             kind="finding",
