@@ -119,6 +119,40 @@ def test_a_corner_scales_and_a_turn_turns(page, flyer, latency_ms):
             page.mouse.up()
 
 
+def test_handles_stay_at_their_frame_while_the_view_is_zoomed(page, flyer):
+    """The answers of the server are far away: what is drawn is where the page itself put it."""
+
+    def corners_off():
+        frame = edges(page, FRAME)
+        found = {"nw": frame[:2], "se": frame[2:], "ne": (frame[2], frame[1])}
+        return [math.dist(handle(page, name), corner) for name, corner in found.items()]
+
+    with far_away(page, 2000):
+        page.keyboard.down("Alt")
+        x, y = handle(page, "se")
+        page.mouse.move(x, y)
+        page.mouse.down()
+        for step in range(1, 7):
+            page.mouse.move(x - 15 * step, y - 10 * step)
+        assert max(corners_off()) < NEAR_PX
+        width = edges(page, FRAME)[2] - edges(page, FRAME)[0]
+        page.keyboard.down("Control")
+        page.mouse.wheel(0, -60)
+        page.keyboard.up("Control")
+        page.wait_for_function(
+            "([what, width]) => document.querySelector(what).getBoundingClientRect().width > width",
+            arg=[FRAME, 1.1 * width],
+        )
+        assert max(corners_off()) < NEAR_PX
+        page.mouse.move(x - 60, y - 40)
+        assert max(corners_off()) < NEAR_PX
+    measured(page)
+    with answer_shown(page, "/gesture"):
+        page.mouse.up()
+    page.keyboard.up("Alt")
+    assert max(corners_off()) < NEAR_PX
+
+
 def test_letting_go_jumps_no_farther_than_things_snap(page, flyer):
     """Beside the middle of the page, which the frame snaps to within 6 px."""
     with far_away(page, 120):

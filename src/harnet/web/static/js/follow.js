@@ -34,8 +34,7 @@ export function follow(gesture) {
   const maps = mapsOf(gesture);
   if (!maps) return;
   for (const part of partsOf(gesture)) {
-    const now = part.node.getAttribute("transform") ?? "";
-    if (now !== part.shown) part.own = now;
+    const now = lookAgain(part);
     part.shown = moved(part, maps);
     if (part.shown !== now) part.node.setAttribute("transform", part.shown);
   }
@@ -43,13 +42,28 @@ export function follow(gesture) {
 
 /** Lets go: what has not been drawn anew since stands where it stood before. */
 export function letGo(gesture) {
-  for (const { node, own, shown } of gesture.parts ?? []) {
+  for (const part of gesture.parts ?? []) {
+    const { node } = part;
     node.classList.remove("apart");
-    if (shown === own || node.getAttribute("transform") !== shown) continue;
+    const now = lookAgain(part);
+    const { own, shown } = part;
+    if (shown === own || now !== shown) continue;
     if (own) node.setAttribute("transform", own);
     else node.removeAttribute("transform");
   }
   gesture.parts = null;
+}
+
+// What is drawn anew by others than the hand stands by itself. Signs get another size as the view is
+// zoomed, and nothing else of them changes.
+const SIZE = /scale\([^)]*\)/;
+function lookAgain(part) {
+  const now = part.node.getAttribute("transform") ?? "";
+  if (now === part.shown) return now;
+  const isSized = now.replace(SIZE, "") === part.shown.replace(SIZE, "");
+  part.own = isSized ? part.own.replace(SIZE, SIZE.exec(now)[0]) : now;
+  if (isSized) part.shown = now;
+  return now;
 }
 
 function partsOf(gesture) {
