@@ -71,8 +71,7 @@ def images(document_id: int) -> str:
 
     def ask(session: Session, document: Document) -> DocumentWork:
         painted = [
-            (one.page_number, one.place)
-            for one in pictures_in(session, document, among=numbers)
+            (one.page_number, one.place) for one in pictures_in(session, document, among=numbers)
         ]
         if not is_whole and not painted:
             raise Refused("Choose the images to extract.")
