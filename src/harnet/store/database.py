@@ -7,7 +7,7 @@ from alembic import command
 from alembic.config import Config
 from alembic.runtime.migration import MigrationContext
 from alembic.script import ScriptDirectory
-from sqlalchemy import Engine, create_engine
+from sqlalchemy import Connection, Engine, create_engine
 from sqlalchemy.exc import InternalError, OperationalError
 from sqlalchemy.exc import TimeoutError as PoolExhausted
 from sqlalchemy.orm import Session as Session
@@ -51,9 +51,14 @@ def version_of_tables(url: str) -> str | None:
     engine = engine_for(url)
     try:
         with engine.connect() as link:
-            return MigrationContext.configure(link).get_current_revision()
+            return version_by(link)
     finally:
         engine.dispose()
+
+
+def version_by(link: Connection) -> str | None:
+    """The last migration that the database of a connection has seen; None without tables."""
+    return MigrationContext.configure(link).get_current_revision()
 
 
 def state_of_version(found: str | None) -> str:

@@ -4,7 +4,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from typing import Any
 
-from sqlalchemy import func, select, text
+from sqlalchemy import Select, desc, func, literal, select, text, union_all
 from sqlalchemy.orm import Session
 
 from harnet.store.base import Base, now_utc
@@ -62,43 +62,50 @@ class StoredBytes:
 
 def work_figures(session: Session) -> list[WorkFigures]:
     """How much work of each kind waits, is done and failed of late."""
-    found = []
     since = now_utc() - _WEEK
-    for model in _models():
-        states = select(model.state, func.count()).where(model.state.in_((WAITING, WORKING)))
-        counts: dict[str, int] = dict(session.execute(states.group_by(model.state)).all())
-        oldest = session.scalar(select(func.min(model.requested_at)).where(model.state == WAITING))
-        failed = select(func.count()).where(model.state == FAILED, model.finished_at > since)
-        found.append(
-            WorkFigures(
-                kind=model.__tablename__,
-                words=_WORDS.get(model.__tablename__, model.__tablename__),
-                waiting=counts.get(WAITING, 0),
-                working=counts.get(WORKING, 0),
-                oldest_seconds=max(0.0, (now_utc() - oldest).total_seconds()) if oldest else 0.0,
-                failed=session.scalar(failed) or 0,
-            )
+
+    def of(model: Any) -> Select[Any]:
+        is_waiting = model.state == WAITING
+        return select(
+            literal(model.__tablename__).label("kind"),
+            func.count().filter(is_waiting),
+            func.count().filter(model.state == WORKING),
+            func.min(model.requested_at).filter(is_waiting),
+            func.count().filter(model.state == FAILED, model.finished_at > since),
         )
-    return found
+
+    every = union_all(*map(of, _models())).order_by("kind")
+    return [
+        WorkFigures(
+            kind=kind,
+            words=_WORDS.get(kind, kind),
+            waiting=waiting,
+            working=working,
+            oldest_seconds=max(0.0, (now_utc() - oldest).total_seconds()) if oldest else 0.0,
+            failed=failed,
+        )
+        for kind, waiting, working, oldest, failed in session.execute(every)
+    ]
 
 
 def failures_of_week(session: Session) -> list[Failure]:
     """What failed in the last seven days, the latest first."""
     since = now_utc() - _WEEK
-    found = []
-    for model in _models():
-        wanted = select(model).where(model.state == FAILED, model.finished_at > since)
-        wanted = wanted.order_by(model.finished_at.desc()).limit(_SHOWN)
-        for row in session.scalars(wanted):
-            found.append(
-                Failure(
-                    words=_WORDS.get(model.__tablename__, model.__tablename__),
-                    when=row.finished_at or row.requested_at,
-                    who=row.made_by,
-                    sentence=row.failure or "",
-                )
-            )
-    return sorted(found, key=lambda one: one.when, reverse=True)[:_SHOWN]
+
+    def of(model: Any) -> Select[Any]:
+        return select(
+            literal(model.__tablename__).label("kind"),
+            model.finished_at.label("at"),
+            model.made_by,
+            func.coalesce(model.failure, ""),
+        ).where(model.state == FAILED, model.finished_at > since)
+
+    every = union_all(*map(of, _models()))
+    latest = every.order_by(desc("at"), "kind").limit(_SHOWN)
+    return [
+        Failure(words=_WORDS.get(kind, kind), when=when, who=who, sentence=sentence)
+        for kind, when, who, sentence in session.execute(latest)
+    ]
 
 
 def workers_alive(session: Session, silent_seconds: float = 30.0) -> int:

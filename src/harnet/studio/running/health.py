@@ -13,7 +13,7 @@ from sqlalchemy.exc import SQLAlchemyError
 
 from harnet.core.measure.wording import bytes_text
 from harnet.store.base import now_utc
-from harnet.store.database import state_of_tables
+from harnet.store.database import DATABASE_AWAY, state_of_version, version_by
 from harnet.studio.common.studio import Studio
 from harnet.studio.tasks.waiting import is_anybody_at_work
 
@@ -81,7 +81,11 @@ def _database(studio: Studio) -> Looked:
 
 
 def _of_tables(studio: Studio) -> list[HealthCheck]:
-    state = state_of_tables(studio.settings.database_url)
+    try:
+        with studio.engine.connect() as link:
+            state = state_of_version(version_by(link))
+    except DATABASE_AWAY:
+        state = "away"
     return [HealthCheck("tables", state == "current", _TABLES.get(state, "They are up to date."))]
 
 
