@@ -81,19 +81,22 @@ def _texts(session: Session, words: list[str]) -> list[FoundThing]:
 
 
 def _findings(session: Session, words: list[str]) -> list[FoundThing]:
+    in_order = (FindingRow.severity_rank, FindingRow.rule_rank, FindingRow.id)
+    has_all = _have(FindingRow.name, words)
+    few = session.scalars(select(FindingRow.id).where(*has_all).limit(_MOST_SORTED + 1)).all()
+    # A few are put in order. Of very many the worst come first in the order of an index, which
+    # would be gone through in vain for a few.
+    if len(few) <= _MOST_SORTED:
+        has_all = [FindingRow.id == any_(bindparam("few", few, ARRAY(Integer)))]
+    worst = select(FindingRow.id).join(Page, Page.id == FindingRow.page_id).join(Page.job)
+    worst = worst.where(*_seen(), *has_all).order_by(*in_order).limit(MOST_OF_A_KIND)
     wanted = (
         select(FindingRow, Page, Job)
         .join(Page, Page.id == FindingRow.page_id)
         .join(Page.job)
-        .where(*_seen(), *_have(FindingRow.name, words))
-        .order_by(FindingRow.severity_rank, FindingRow.rule_rank, FindingRow.id)
+        .where(FindingRow.id.in_(session.scalars(worst).all()))
+        .order_by(*in_order)
     )
-    asked = select(FindingRow.id).where(*_have(FindingRow.name, words)).limit(_MOST_SORTED + 1)
-    numbers = session.scalars(asked).all()
-    # A few are put in order. Of very many the worst come first in the order of an index, which
-    # would be gone through in vain for a few.
-    if len(numbers) <= _MOST_SORTED:
-        wanted = wanted.where(FindingRow.id == any_(bindparam("few", numbers, ARRAY(Integer))))
     return [
         FoundThing(
             kind="finding",
@@ -103,7 +106,7 @@ def _findings(session: Session, words: list[str]) -> list[FoundThing]:
             job_id=job.id,
             page=page.position + 1,
         )
-        for row, page, job in session.execute(wanted.limit(MOST_OF_A_KIND))
+        for row, page, job in session.execute(wanted)
     ]
 
 
