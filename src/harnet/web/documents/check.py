@@ -172,7 +172,10 @@ def _values(session: Session, document: Document) -> dict[str, object]:
         "whole_passed": whole_passed,
         "passed": {finding.item_id for finding, _ in passed},
         "rows": [
-            _row(read, pictures[line.item_id], line, found.get(line.item_id, ())) for line in shown
+            _row(read, pictures[line.item_id], line, found.get(line.item_id, ()))
+            for line in shown
+            # A document that is read once more may have lost it since.
+            if line.item_id in pictures
         ],
         "hidden": _hidden(lines, wanted, shown),
         "total": counts.every,

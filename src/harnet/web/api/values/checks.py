@@ -33,6 +33,6 @@ def check_out(session: Session, document: Document) -> CheckOut:
 
 def _format_of(document: Document) -> FormatWord | None:
     """What a document is; None until it was looked into."""
-    if not document.pages:
+    if not document.steps_total:
         return None
     return cast(FormatWord, document.whole.get("format", "pdf"))
