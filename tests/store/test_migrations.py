@@ -1,6 +1,7 @@
 """A studio from before: its rows are brought over, nothing of them is lost."""
 
 import json
+from contextlib import contextmanager
 from random import Random
 
 import pytest
@@ -41,17 +42,25 @@ def as_it_was(url, revision):
     command.upgrade(config, revision)
 
 
-@pytest.fixture
-def older_url():
-    """A database of its own, as it was before targets had figures of their own."""
+@contextmanager
+def brought_over(folder, revision, fill):
+    """The studio on a database of its own that was filled as it was at a revision."""
     with new_database("older") as url:
-        as_it_was(url, "0004")
-        yield url
+        as_it_was(url, revision)
+        engine = engine_for(url)
+        with engine.begin() as link:
+            fill(link)
+        engine.dispose()
+        migrate(url)
+        studio = open_studio(Settings(url, folder / "data"))
+        yield studio
+        studio.engine.dispose()
 
 
-def test_targets_become_values_and_findings_are_found(older_url, tmp_path):
-    engine = engine_for(older_url)
-    with engine.begin() as link:
+def test_targets_become_values_and_findings_are_found(tmp_path):
+    """From before targets had figures of their own."""
+
+    def fill(link):
         link.execute(
             text(
                 "insert into shelf (id, name, folder, is_watched, is_being_read, new_count,"
@@ -95,10 +104,8 @@ def test_targets_become_values_and_findings_are_found(older_url, tmp_path):
                     f" {own_key}, 96, '{{}}', 1)"
                 )
             )
-    engine.dispose()
-    migrate(older_url)
-    desk = open_studio(Settings(older_url, tmp_path / "data"))
-    with desk.session() as session:
+
+    with brought_over(tmp_path, "0004", fill) as desk, desk.session() as session:
         office, own = job_with(session, 1), job_with(session, 2)
         assert (target_of(office).key, target_of(office).density_ppi) == ("office", 220)
         assert target_from_values(own.target) == Target(
@@ -120,7 +127,6 @@ def test_targets_become_values_and_findings_are_found(older_url, tmp_path):
         assert {"file-missing", "density-below-tolerance", "rights-unknown"} == rules
         # Previews are made anew, and with them what the pixels tell.
         assert not item.picture.is_previewed
-    desk.engine.dispose()
 
 
 def test_values_kept_under_older_names_are_read_under_the_new_ones(tmp_path):
@@ -128,77 +134,67 @@ def test_values_kept_under_older_names_are_read_under_the_new_ones(tmp_path):
     recipe = recipe_as_values(old)
     recipe["packing"], recipe["may_invent"] = recipe.pop("compression"), True
     del recipe["may_interpolate"]
-    with new_database("names") as url:
-        as_it_was(url, "0016")
-        engine = engine_for(url)
-        with engine.begin() as link:
-            link.execute(
-                text(
-                    "insert into shelf (id, name, folder, is_watched, is_being_read, new_count,"
-                    f" troubles) values (1, 'Old', '{tmp_path}', false, false, 0, '[]')"
-                )
+
+    def fill(link):
+        link.execute(
+            text(
+                "insert into shelf (id, name, folder, is_watched, is_being_read, new_count,"
+                f" troubles) values (1, 'Old', '{tmp_path}', false, false, 0, '[]')"
             )
+        )
+        link.execute(
+            text(
+                "insert into picture (id, shelf_id, file_name, sha256, size_bytes,"
+                " modified_ns, facts, is_previewed, looks_drawn, licence, credit, origin,"
+                " added_at, likeness, file_state) values (1, 1, 'gull.jpg', :sha, 9, 0,"
+                " cast(:facts as jsonb), true, false, '', '', '', now(), '', 'in place')"
+            ),
+            {"sha": "a" * 64, "facts": _FACTS},
+        )
+        for note in ("Placed on page 1 of Old.", "The frame was changed meanwhile."):
             link.execute(
                 text(
-                    "insert into picture (id, shelf_id, file_name, sha256, size_bytes,"
-                    " modified_ns, facts, is_previewed, looks_drawn, licence, credit, origin,"
-                    " added_at, likeness, file_state) values (1, 1, 'gull.jpg', :sha, 9, 0,"
-                    " cast(:facts as jsonb), true, false, '', '', '', now(), '', 'in place')"
+                    "insert into print_copy (picture_id, recipe, file_name, note, state,"
+                    " done_steps, all_steps, asked_at) values (1, cast(:recipe as jsonb),"
+                    " 'a.tif', :note, 'done', 1, 1, now())"
                 ),
-                {"sha": "a" * 64, "facts": _FACTS},
+                {"recipe": json.dumps(recipe), "note": note},
             )
-            for note in ("Placed on page 1 of Old.", "The frame was changed meanwhile."):
-                link.execute(
-                    text(
-                        "insert into print_copy (picture_id, recipe, file_name, note, state,"
-                        " done_steps, all_steps, asked_at) values (1, cast(:recipe as jsonb),"
-                        " 'a.tif', :note, 'done', 1, 1, now())"
-                    ),
-                    {"recipe": json.dumps(recipe), "note": note},
-                )
-        engine.dispose()
-        migrate(url)
-        studio = open_studio(Settings(url, tmp_path / "data"))
-        with studio.session() as session:
-            copies = session.scalars(select(PrintCopy).order_by(PrintCopy.id)).all()
-            assert [copy.is_placed for copy in copies] == [True, False]
-            found = recipe_from_values(copies[0].recipe)
-            assert found.may_interpolate and found.compression is old.compression
-        studio.engine.dispose()
+
+    with brought_over(tmp_path, "0016", fill) as studio, studio.session() as session:
+        copies = session.scalars(select(PrintCopy).order_by(PrintCopy.id)).all()
+        assert [copy.is_placed for copy in copies] == [True, False]
+        found = recipe_from_values(copies[0].recipe)
+        assert found.may_interpolate and found.compression is old.compression
 
 
 def test_images_of_documents_that_are_there_are_judged_as_new_ones(tmp_path):
     chance = Random(28)
     pictures = [picture_by(chance, place) for place in range(1, 201)]
-    with new_database("images") as url:
-        as_it_was(url, "0027")
-        engine = engine_for(url)
-        with engine.begin() as link:
+
+    def fill(link):
+        link.execute(
+            text(
+                "insert into document (id, file_name, sha256, size_bytes, target, pages, whole,"
+                " state, steps_done, steps_total, requested_at, made_by) values (1, 'a.pptx',"
+                " 'a', 9, cast(:target as jsonb), '[]', '{}', 'done', 1, 1, now(), '')"
+            ),
+            {"target": json.dumps(target_as_values(target_named("coated")))},
+        )
+        for picture in pictures:
+            row = row_of(picture)
+            row["about"] = json.dumps(row["about"])
+            names = ", ".join(row)
+            values = ", ".join(f":{name}" for name in row)
             link.execute(
-                text(
-                    "insert into document (id, file_name, sha256, size_bytes, target, pages, whole,"
-                    " state, steps_done, steps_total, requested_at, made_by) values (1, 'a.pptx',"
-                    " 'a', 9, cast(:target as jsonb), '[]', '{}', 'done', 1, 1, now(), '')"
-                ),
-                {"target": json.dumps(target_as_values(target_named("coated")))},
+                text(f"insert into document_image (document_id, {names}) values (1, {values})"),
+                row,
             )
-            for picture in pictures:
-                row = row_of(picture)
-                row["about"] = json.dumps(row["about"])
-                names = ", ".join(row)
-                values = ", ".join(f":{name}" for name in row)
-                link.execute(
-                    text(f"insert into document_image (document_id, {names}) values (1, {values})"),
-                    row,
-                )
-        engine.dispose()
-        migrate(url)
-        studio = open_studio(Settings(url, tmp_path / "data"))
-        with studio.session() as session:
-            rows = session.scalars(select(DocumentImage).order_by(DocumentImage.place)).all()
-            for row, picture in zip(rows, pictures, strict=True):
-                expected = kept_for_lines(picture)
-                assert (row.name, row.density_ppi) == (expected["name"], expected["density_ppi"])
-                assert row.evenness == pytest.approx(expected["evenness"], abs=1e-12)
-                assert row.area_pt == pytest.approx(expected["area_pt"], rel=1e-12, abs=1e-9)
-        studio.engine.dispose()
+
+    with brought_over(tmp_path, "0027", fill) as studio, studio.session() as session:
+        rows = session.scalars(select(DocumentImage).order_by(DocumentImage.place)).all()
+        for row, picture in zip(rows, pictures, strict=True):
+            expected = kept_for_lines(picture)
+            assert (row.name, row.density_ppi) == (expected["name"], expected["density_ppi"])
+            assert row.evenness == pytest.approx(expected["evenness"], abs=1e-12)
+            assert row.area_pt == pytest.approx(expected["area_pt"], rel=1e-12, abs=1e-9)

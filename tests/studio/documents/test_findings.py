@@ -18,10 +18,10 @@ from harnet.media.pagedrawing.sample import page_spot
 from harnet.media.pdf.reading.images import pages_with_images
 from harnet.studio.documents.check import check_document
 from harnet.studio.documents.drawing import Drawings
-from harnet.studio.documents.report import report_as_json
-from harnet.studio.documents.report_file import ENDINGS, write_report_file
-from harnet.studio.documents.report_pdf import document_report_as_pdf
-from harnet.studio.documents.samples import spot_of
+from harnet.studio.documents.reporting.file import ENDINGS, write_report_file
+from harnet.studio.documents.reporting.pdf import document_report_as_pdf
+from harnet.studio.documents.reporting.report import report_as_json
+from harnet.studio.documents.reporting.samples import spot_of
 from tests.support.pdfs import ByHand
 from tests.support.pictures import photo
 

@@ -20,8 +20,8 @@ from harnet.studio.documents import keeping, reading
 from harnet.studio.documents.check import check_document
 from harnet.studio.documents.keeping import read_pdf
 from harnet.studio.documents.pages import page_picture
-from harnet.studio.documents.report import COLUMNS, report_as_json, report_as_rows
-from harnet.studio.documents.stored_report import noted_copy, stored_report_of
+from harnet.studio.documents.reporting.report import COLUMNS, report_as_json, report_as_rows
+from harnet.studio.documents.reporting.stored import noted_copy, stored_report_of
 from harnet.studio.documents.uploads import (
     add_document,
     counts_of,

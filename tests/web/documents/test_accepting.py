@@ -13,10 +13,10 @@ from reportlab.pdfgen.canvas import Canvas
 from harnet.core.targets.shipped import target_named
 from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.documents.acceptance import WHOLE, accept_on, acceptances_of, withdraw_on
-from harnet.studio.documents.keeping import read_pdf
-from harnet.studio.documents.stored_report import stored_report_of
-from harnet.studio.documents.uploads import add_document, document_with, judge_by, pictures_in
+from harnet.studio.documents.reporting.stored import stored_report_of
+from harnet.studio.documents.uploads import document_with, judge_by, pictures_in
 from harnet.studio.preflight.reviews import make_link
+from tests.support.documents import checked_leaflet
 from tests.support.pictures import photo
 from tests.support.schemas import report_validator
 
@@ -32,11 +32,7 @@ def document_id(studio):
     canvas.drawImage(ImageReader(Image.fromarray(photo(300, 200))), 100, 100, 144, 96)
     canvas.drawString(20, 20, "Tarnholm")
     canvas.save()
-    out.seek(0)
-    with studio.session() as session:
-        number = add_document(studio, session, "leaflet.pdf", out, target_named("200")).id
-    read_pdf(studio, number)
-    return number
+    return checked_leaflet(studio, out, "200")
 
 
 @pytest.fixture

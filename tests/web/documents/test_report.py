@@ -7,10 +7,9 @@ from PIL import Image
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
-from harnet.core.targets.shipped import target_named
-from harnet.studio.documents.keeping import read_pdf
-from harnet.studio.documents.uploads import add_document, document_with, pictures_in
+from harnet.studio.documents.uploads import document_with, pictures_in
 from harnet.studio.preflight.reviews import links_to, make_link, withdraw
+from tests.support.documents import checked_leaflet
 from tests.support.pictures import photo
 
 
@@ -25,11 +24,7 @@ def leaflet(studio):
         strip = ImageReader(Image.fromarray(photo(100, 10, seed=step)))
         canvas.drawImage(strip, 200, 200 - step * 10, 100, 10)
     canvas.save()
-    out.seek(0)
-    with studio.session() as session:
-        number = add_document(studio, session, "leaflet.pdf", out, target_named("300")).id
-    read_pdf(studio, number)
-    return number
+    return checked_leaflet(studio, out, "300")
 
 
 @pytest.mark.parametrize(

@@ -7,10 +7,9 @@ from PIL import Image
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
-from harnet.core.targets.shipped import target_named
-from harnet.studio.documents.keeping import read_pdf
-from harnet.studio.documents.uploads import add_document, document_with, pictures_in
+from harnet.studio.documents.uploads import document_with, pictures_in
 from harnet.web.documents import check
+from tests.support.documents import checked_leaflet
 from tests.support.pictures import photo
 
 
@@ -25,11 +24,7 @@ def document_id(studio):
         image = ImageReader(Image.fromarray(photo(40 + 10 * number, 20)))
         canvas.drawImage(image, 20, 10 + 20 * (number % 12), 72, 10)
     canvas.save()
-    out.seek(0)
-    with studio.session() as session:
-        number = add_document(studio, session, "leaflet.pdf", out, target_named("200")).id
-    read_pdf(studio, number)
-    return number
+    return checked_leaflet(studio, out, "200")
 
 
 def pixels_listed(text):

@@ -213,7 +213,7 @@ def _write_report(path: Path, result: DocumentCheck, target: Path, password: str
         click.echo(f"{target}: {_NEVER_OVER}", err=True)
         return False
     # Only here: what writes PDF and HTML takes longer to load than most PDFs to read.
-    from harnet.studio.documents.report_file import write_report_file  # noqa: PLC0415
+    from harnet.studio.documents.reporting.file import write_report_file  # noqa: PLC0415
 
     try:
         with readable(path, str(path), password) as (plain, _):

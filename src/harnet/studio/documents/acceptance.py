@@ -8,7 +8,7 @@ from harnet.core.preflight.finding import Accepted, Finding
 from harnet.store.tables.documents import Document, DocumentAcceptance
 from harnet.studio.common.errors import NotThere, Refused
 from harnet.studio.common.reasons import reason_given
-from harnet.studio.documents.report import Acceptances
+from harnet.studio.documents.reporting.report import Acceptances
 from harnet.studio.documents.uploads import picture_in, read_of, target_of_document
 from harnet.studio.tasks.states import DONE
 

@@ -20,7 +20,7 @@ from harnet.media.beginning import require_file
 from harnet.studio.documents.document_values import document_values
 from harnet.studio.documents.making.unlocking import Locked
 from harnet.studio.documents.reading import PageRun, read_apart
-from harnet.studio.documents.report import (
+from harnet.studio.documents.reporting.report import (
     DocumentReport,
     document_report,
     finding_as_values,

@@ -7,8 +7,8 @@ from flask import Response
 
 from harnet.studio.common.errors import Refused
 from harnet.studio.documents.keeping import READ_PDF
-from harnet.studio.documents.report import report_as_json
-from harnet.studio.documents.stored_report import noted_copy, stored_report_of
+from harnet.studio.documents.reporting.report import report_as_json
+from harnet.studio.documents.reporting.stored import noted_copy, stored_report_of
 from harnet.studio.documents.uploads import (
     add_document_once,
     delete_document,

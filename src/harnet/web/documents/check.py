@@ -22,7 +22,7 @@ from harnet.studio.documents.acceptance import acceptances_of
 from harnet.studio.documents.keeping import READ_PDF
 from harnet.studio.documents.lines import DocumentLines, PictureCounts
 from harnet.studio.documents.pages import document_page
-from harnet.studio.documents.report import split_by
+from harnet.studio.documents.reporting.report import split_by
 from harnet.studio.documents.uploads import (
     add_document,
     counts_of,

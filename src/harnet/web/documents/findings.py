@@ -4,8 +4,8 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from harnet.core.preflight.finding import Accepted, Finding
-from harnet.studio.documents.report import DocumentReport
-from harnet.studio.documents.samples import PageSample, spot_of
+from harnet.studio.documents.reporting.report import DocumentReport
+from harnet.studio.documents.reporting.samples import PageSample, spot_of
 
 _MOST_SHOWN = 300
 

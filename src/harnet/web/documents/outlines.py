@@ -9,7 +9,7 @@ from harnet.core.documents.userspace import SeenSpace, seen_space
 from harnet.core.ledger.lines import Line
 from harnet.core.measure.wording import density_text, ppi_text
 from harnet.core.targets.target import Target
-from harnet.studio.documents.samples import outline_on
+from harnet.studio.documents.reporting.samples import outline_on
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -9,7 +9,7 @@ from harnet.store.tables.documents import Document, DocumentWork
 from harnet.studio.common.errors import NotThere
 from harnet.studio.documents.making.receipt_pdf import proof_sentence, receipt_as_pdf
 from harnet.studio.documents.making.works import IMPROVE, work_with
-from harnet.studio.documents.stored_report import stored_report_of
+from harnet.studio.documents.reporting.stored import stored_report_of
 from harnet.studio.documents.uploads import document_with, target_of_document
 from harnet.studio.tasks.states import DONE
 from harnet.web.common.shared import studio

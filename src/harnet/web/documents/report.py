@@ -9,10 +9,10 @@ from harnet.store.database import Session
 from harnet.store.tables.documents import Document
 from harnet.studio.documents.acceptance import accept_on, withdraw_on
 from harnet.studio.documents.pages import drawings_of
-from harnet.studio.documents.report import report_as_csv, report_as_json
-from harnet.studio.documents.report_html import document_report_as_html
-from harnet.studio.documents.report_pdf import document_report_as_pdf
-from harnet.studio.documents.stored_report import noted_copy, stored_report_of
+from harnet.studio.documents.reporting.html import document_report_as_html
+from harnet.studio.documents.reporting.pdf import document_report_as_pdf
+from harnet.studio.documents.reporting.report import report_as_csv, report_as_json
+from harnet.studio.documents.reporting.stored import noted_copy, stored_report_of
 from harnet.studio.documents.uploads import document_with
 from harnet.studio.pictures.importing import safe_file_name
 from harnet.studio.tasks.states import DONE

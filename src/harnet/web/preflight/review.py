@@ -6,7 +6,7 @@ from harnet.store.database import Session
 from harnet.store.tables.documents import Document
 from harnet.studio.common.errors import NotThere
 from harnet.studio.documents.pages import document_page, image_look
-from harnet.studio.documents.stored_report import stored_report_of
+from harnet.studio.documents.reporting.stored import stored_report_of
 from harnet.studio.documents.uploads import document_with, picture_in
 from harnet.studio.jobs.jobs import job_with
 from harnet.studio.preflight.report import report_of, rules_asked

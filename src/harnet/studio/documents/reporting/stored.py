@@ -13,7 +13,7 @@ from harnet.studio.common.errors import Refused
 from harnet.studio.common.studio import Studio
 from harnet.studio.documents.acceptance import acceptances_of
 from harnet.studio.documents.notes import notes_on, write_noted
-from harnet.studio.documents.report import DocumentReport, document_report
+from harnet.studio.documents.reporting.report import DocumentReport, document_report
 from harnet.studio.documents.uploads import pictures_in, read_of, target_of_document
 from harnet.studio.tasks.states import DONE
 

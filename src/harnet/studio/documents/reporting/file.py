@@ -5,9 +5,9 @@ from pathlib import Path
 
 from harnet.core.errors import ValueOutOfRange
 from harnet.studio.documents.drawing import drawings_of_file
-from harnet.studio.documents.report import DocumentReport, report_as_csv, report_as_json
-from harnet.studio.documents.report_html import document_report_as_html
-from harnet.studio.documents.report_pdf import document_report_as_pdf
+from harnet.studio.documents.reporting.html import document_report_as_html
+from harnet.studio.documents.reporting.pdf import document_report_as_pdf
+from harnet.studio.documents.reporting.report import DocumentReport, report_as_csv, report_as_json
 
 ENDINGS = (".html", ".pdf", ".csv", ".json")
 

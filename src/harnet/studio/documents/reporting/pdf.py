@@ -6,8 +6,8 @@ from harnet.core.measure.wording import counted, ppi_text, share_text
 from harnet.core.preflight.finding import Accepted, Finding
 from harnet.media.pagedrawing.report import Heading, Part, ReportEntry, ReportTable, write_report
 from harnet.studio.documents.drawing import Drawings
-from harnet.studio.documents.report import DocumentReport
-from harnet.studio.documents.samples import MOST_FINDINGS, MOST_ROWS, Spots, shown_rows
+from harnet.studio.documents.reporting.report import DocumentReport
+from harnet.studio.documents.reporting.samples import MOST_FINDINGS, MOST_ROWS, Spots, shown_rows
 
 
 def document_report_as_pdf(report: DocumentReport, drawings: Drawings) -> bytes:

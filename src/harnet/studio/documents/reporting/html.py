@@ -6,8 +6,8 @@ from harnet.core.documents.places import found_where
 from harnet.core.preflight.finding import Finding
 from harnet.studio.common.report_file import report_file
 from harnet.studio.documents.drawing import Drawings
-from harnet.studio.documents.report import DocumentReport
-from harnet.studio.documents.samples import MOST_FINDINGS, MOST_ROWS, Spots, shown_rows
+from harnet.studio.documents.reporting.report import DocumentReport
+from harnet.studio.documents.reporting.samples import MOST_FINDINGS, MOST_ROWS, Spots, shown_rows
 
 
 def document_report_as_html(report: DocumentReport, drawings: Drawings) -> str:
