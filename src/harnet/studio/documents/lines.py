@@ -3,7 +3,7 @@
 from collections import Counter
 from dataclasses import dataclass
 
-from sqlalchemy import BigInteger, Numeric, Subquery, case, cast, func, select
+from sqlalchemy import BigInteger, Numeric, Subquery, case, cast, false, func, select
 from sqlalchemy.orm import Session
 
 from harnet.core.documents.images import LEAST_ROOM
@@ -95,7 +95,7 @@ def _lines_of(document: Document, target: Target, own: Target) -> Subquery:
             image.evenness,
             (func.round(evenness, 9) > UNEVEN_ABOVE).label("is_uneven"),
             is_bilevel.label("is_bilevel"),
-            (image.id < 0).label("has_own_target"),
+            false().label("has_own_target"),
             func.coalesce(func.nullif(image.unseen, ""), "seen").label("file_state"),
             image.colour,
             image.source.label("kind"),
