@@ -13,6 +13,7 @@ from PIL import Image, ImageDraw, ImageFilter
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
+from harnet.core.documents.comparison import Comparison, comparison_as_values
 from harnet.core.documents.improving import ImproveSettings
 from harnet.core.targets.shipped import target_named
 from harnet.studio.documents.making.improving import (
@@ -107,6 +108,9 @@ def improved_copy(folder: Path, told: Told) -> None:
     scale = LARGE[0] / SMALL[0]
     known = {
         "sureness": "sure",
+        "comparison": comparison_as_values(
+            Comparison(difference=0.5, floor=0.5, area=0.0, spot=0.0, untoned=0.5)
+        ),
         "registration": {
             "edge_px": SMALL[1],
             "to_original": [scale, 0, 0, scale, 0, 0],

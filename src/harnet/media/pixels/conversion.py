@@ -4,12 +4,15 @@ import pyvips
 
 from harnet.media.pixels.colour import SRGB, generic_cmyk
 
+RELATIVE, PERCEPTUAL = "relative", "perceptual"
+"""Rendering intents by which pictures come into few inks (ICC.1:2022, 6.1.4, from memory)."""
 
-def exported(part: pyvips.Image, output: str, depth: int) -> pyvips.Image:
+
+def exported(part: pyvips.Image, output: str, depth: int, intent: str = RELATIVE) -> pyvips.Image:
     """A picture in the colours of a profile, by its path, in so many bits.
 
     Without a profile of its own it is sRGB, or CMYK of the generic profile. Relative colorimetric
-    with black point compensation.
+    with black point compensation, or by another intent as it is.
     """
     has_profile = part.get_typeof("icc-profile-data") != 0
     if not has_profile and part.interpretation == "cmyk":
@@ -22,8 +25,8 @@ def exported(part: pyvips.Image, output: str, depth: int) -> pyvips.Image:
         output,
         embedded=has_profile,
         input_profile=source,
-        intent="relative",
-        black_point_compensation=True,
+        intent=intent,
+        black_point_compensation=intent == RELATIVE,
         depth=depth,
     )
 

@@ -9,10 +9,9 @@ from harnet.core.documents.improving import DocumentImageObject, image_as_values
 from harnet.media.bounded import Order, Tell
 from harnet.media.packages.archive import MOST_MEDIA_BYTES, PartStore, UnreadablePart
 from harnet.media.packages.making.held import held_document
-from harnet.media.packages.making.replacing import why_not
+from harnet.media.packages.making.replacing import in_colours_of, is_bilevel, why_not
 from harnet.media.packages.xml import allow_nesting
-from harnet.media.pixels.registration.features import Grey
-from harnet.media.pixels.registration.grey import grey_of_image
+from harnet.media.pixels.registration.seen import SeenImage, seen
 from harnet.media.pixels.registration.shelf import OriginalsShelf, best_candidate, hands
 
 
@@ -59,16 +58,21 @@ def _falls_short(image: DocumentImageObject, order: Order) -> bool:
 
 def _best(store: PartStore, image: DocumentImageObject, shelf: OriginalsShelf) -> dict[str, Any]:
     try:
-        grey = _grey(store, image)
+        shown = _seen(store, image)
     except (pyvips.Error, UnreadablePart):
         return {"failure": "it cannot be decoded"}
-    return best_candidate(grey, image.quality, shelf)
+    return best_candidate(shown, shelf)
 
 
-def _grey(store: PartStore, image: DocumentImageObject) -> Grey:
+def _seen(store: PartStore, image: DocumentImageObject) -> SeenImage:
     data = store.read(image.part, MOST_MEDIA_BYTES)
     decoded = pyvips.Image.new_from_buffer(data, "").copy_memory()
     if decoded.hasalpha():
         # What is veiled is still what the original shows.
         decoded = decoded.extract_band(0, n=decoded.bands - 1)
-    return grey_of_image(decoded)
+    return SeenImage(
+        seen(decoded),
+        image.quality,
+        in_colours_of(decoded),
+        is_bilevel=is_bilevel(decoded),
+    )

@@ -3,18 +3,18 @@
 from pathlib import Path
 from typing import Any
 
-import numpy
 import pyvips
 
 from harnet.core.documents.images import Crop, ImageOnPage
+from harnet.core.measure.geometry import Matrix
 from harnet.media.bounded import Order, Tell
 from harnet.media.packages.archive import MOST_MEDIA_BYTES, Package, PartStore, UnreadablePart
 from harnet.media.packages.making.held import HeldDocument, held_document
 from harnet.media.packages.making.replacing import sizes_in
 from harnet.media.packages.xml import allow_nesting, local, parsed
-from harnet.media.pixels.similarity import similarity_of
+from harnet.media.pixels.registration.drawn import drawn_beside
+from harnet.media.pixels.registration.seen import seen
 
-_EDGE_PX, _LEAST_EDGE_PX = 240, 11
 _SAME_PT = 0.02
 _MOST_TOLD = 10
 
@@ -39,7 +39,7 @@ def work(order: Order, tell: Tell) -> Order:
         changed = {one.part: one.key for one in before.parts if one.key in keys}
         differs = _parts_that_differ(before, after, set(changed))
         differs += _images_that_moved(before.images, after.images)
-        found, similar = {}, {}
+        found, drawn = {}, {}
         for done, one in enumerate(one for one in before.parts if one.key in keys):
             tell([done, len(keys)])
             part = _part_after(before, after, one.part)
@@ -47,15 +47,16 @@ def work(order: Order, tell: Tell) -> Order:
                 data = after.store.read(part, MOST_MEDIA_BYTES)
                 found[str(one.key)] = list(sizes_in(data))
                 crops = one.uses[0].crop, _crop_after(after, part)
-                share = _similarity(before.store, one.part, data, crops)
+                size = one.uses[0].px_w, one.uses[0].px_h
+                beside = _beside(before.store, one.part, data, crops, size)
             except (OSError, pyvips.Error):
                 continue
-            if share is not None:
-                similar[str(one.key)] = share
+            if beside is not None:
+                drawn[str(one.key)] = beside
     return {
         "pages": [],
         "differs": differs[:_MOST_TOLD],
-        "similar": similar,
+        "drawn": drawn,
         "found": found,
         "count": count,
     }
@@ -129,18 +130,16 @@ def _images_that_moved(before: list[ImageOnPage], after: list[ImageOnPage]) -> l
     return moved
 
 
-def _similarity(old: PartStore, part: str, data: bytes, crops: tuple[Crop, Crop]) -> float | None:
-    """How similar what is seen of a picture is before and after; None where it is too small."""
-    first = _seen(old.read(part, MOST_MEDIA_BYTES), crops[0])
-    second = _seen(data, crops[1])
-    if min(first.width, first.height) < _LEAST_EDGE_PX:
-        return None
-    scale = min(1.0, _EDGE_PX / max(first.width, first.height))
-    size = (
-        max(_LEAST_EDGE_PX, round(first.width * scale)),
-        max(_LEAST_EDGE_PX, round(first.height * scale)),
-    )
-    return similarity_of(_grey(first, size), _grey(second, size), 255.0)
+def _beside(
+    old: PartStore, part: str, data: bytes, crops: tuple[Crop, Crop], px: tuple[int, int]
+) -> dict[str, Any] | None:
+    """How what is seen of a picture looks before and after; None where it is too small."""
+    first = seen(_seen(old.read(part, MOST_MEDIA_BYTES), crops[0]))
+    height, width = first.shape[:2]
+    second = _seen(data, crops[1]).thumbnail_image(width, height=height, size="force")
+    shown = (1 - crops[0][0] - crops[0][2]) * px[0], (1 - crops[0][1] - crops[0][3]) * px[1]
+    whole = Matrix(width, 0, 0, height, 0, 0)
+    return drawn_beside(first, seen(second), whole, (round(shown[0]), round(shown[1])))
 
 
 def _seen(data: bytes, crop: Crop) -> pyvips.Image:
@@ -154,12 +153,3 @@ def _seen(data: bytes, crop: Crop) -> pyvips.Image:
         min(width, image.width - min(left, image.width - 1)),
         min(height, image.height - min(top, image.height - 1)),
     )
-
-
-def _grey(image: pyvips.Image, size: tuple[int, int]) -> numpy.ndarray:
-    if image.hasalpha():
-        image = image.flatten(background=255)
-    grey = image.colourspace("b-w")[0].cast("uchar")
-    small = grey.thumbnail_image(size[0], height=size[1], size="force")
-    pixels: numpy.ndarray = small.numpy().reshape(small.height, small.width)
-    return pixels.astype(numpy.float32)

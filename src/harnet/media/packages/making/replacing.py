@@ -3,13 +3,16 @@
 import io
 import struct
 from dataclasses import dataclass
+from functools import partial
 from math import ceil, floor
 from pathlib import Path
+from tempfile import NamedTemporaryFile
 from typing import Any
 
 import pyvips
 from PIL import Image
 
+from harnet.core.documents.comparison import Tone, tone_from_values
 from harnet.core.documents.images import Crop
 from harnet.core.documents.improving import Fate
 from harnet.core.measure.geometry import Matrix
@@ -18,8 +21,10 @@ from harnet.media.packages.archive import MOST_MEDIA_BYTES
 from harnet.media.packages.making.held import HeldDocument, HeldPart
 from harnet.media.packages.media import media_of
 from harnet.media.pixels.colour import generic_cmyk
-from harnet.media.pixels.conversion import exported, upon_srgb
+from harnet.media.pixels.conversion import PERCEPTUAL, RELATIVE, exported, upon_srgb
 from harnet.media.pixels.registration.part import part_of_original
+from harnet.media.pixels.registration.seen import InOwnColours, as_it_is, in_colours
+from harnet.media.pixels.registration.tone import toned_picture
 
 _WRITTEN = frozenset({"jpeg", "png", "tiff", "webp"})
 _MIDDLE = 127
@@ -82,7 +87,9 @@ def new_file(
         original = part_of_original(
             Path(item["original"]), Matrix(*item["to_original"]), (old.width, old.height), size
         )
-        image, how = _coloured(original, old, folder), "denser original"
+        tone = tone_from_values(item.get("tone"))
+        how = "denser original" if tone is None else "denser original, in the picture's tone"
+        image = _coloured(_in_tone(original, tone), old, folder, item)
     elif fate is Fate.TRIMMED:
         image = old.resize(size[0] / old.width, vscale=size[1] / old.height, kernel="lanczos3")
         image, how = image.crop(0, 0, *size), "trimmed"
@@ -101,22 +108,31 @@ def new_file(
     return NewFile(made, image.width, image.height, how, crop)
 
 
-def _coloured(part: pyvips.Image, old: pyvips.Image, folder: Path) -> pyvips.Image:
+def _in_tone(part: pyvips.Image, tone: Tone | None) -> pyvips.Image:
+    if tone is None:
+        return part
+    return toned_picture(upon_srgb(part, 16 if part.format == "ushort" else 8), tone)
+
+
+def _coloured(
+    part: pyvips.Image, old: pyvips.Image, folder: Path, item: dict[str, Any]
+) -> pyvips.Image:
     """The part in the colours of the picture that it replaces, with its transparency."""
+    intent = item.get("intent", RELATIVE)
     depth = 16 if old.format == "ushort" and part.format == "ushort" else 8
     plain = old.extract_band(0, n=old.bands - 1) if old.hasalpha() else old
     if old.get_typeof("icc-profile-data") and plain.bands != 1:
         path = folder / "space.icc"
         path.write_bytes(old.get("icc-profile-data"))
-        image = exported(part, str(path), depth)
+        image = exported(part, str(path), depth, intent)
     elif old.interpretation == "cmyk":
-        image = exported(part, str(generic_cmyk()), depth)
+        image = exported(part, str(generic_cmyk()), depth, intent)
     else:
         image = upon_srgb(part, depth)
         if plain.bands == 1:
             image = image.colourspace("grey16" if depth == 16 else "b-w")[0]
-            if _is_bilevel(old):
-                image = (image > _MIDDLE).copy(interpretation="b-w")
+            if is_bilevel(old):
+                image = (image > (item.get("threshold") or _MIDDLE)).copy(interpretation="b-w")
     if old.hasalpha():
         alpha = old[old.bands - 1]
         alpha = alpha.resize(
@@ -128,7 +144,30 @@ def _coloured(part: pyvips.Image, old: pyvips.Image, folder: Path) -> pyvips.Ima
     return image
 
 
-def _is_bilevel(old: pyvips.Image) -> bool:
+def in_colours_of(old: pyvips.Image) -> dict[str, InOwnColours]:
+    """By intent, what is seen of colours once they are in those of a picture without alpha."""
+    intents = (RELATIVE, PERCEPTUAL) if old.interpretation == "cmyk" else (RELATIVE,)
+    if old.get_typeof("icc-profile-data") and old.bands != 1:
+        profile = old.get("icc-profile-data")
+
+        def with_profile(image: pyvips.Image, intent: str) -> pyvips.Image:
+            with NamedTemporaryFile(suffix=".icc") as file:
+                Path(file.name).write_bytes(profile)
+                return exported(image, file.name, 8, intent).copy_memory()
+
+        return {one: in_colours(partial(with_profile, intent=one)) for one in intents}
+    if old.interpretation == "cmyk":
+        return {
+            one: in_colours(partial(exported, output=generic_cmyk(), depth=8, intent=one))
+            for one in intents
+        }
+    if old.bands == 1:
+        return {RELATIVE: in_colours(lambda image: image.colourspace("b-w"))}
+    return {RELATIVE: as_it_is}
+
+
+def is_bilevel(old: pyvips.Image) -> bool:
+    """Whether a picture file has pixels of 1 bit."""
     has_bits = old.get_typeof("bits-per-sample") != 0
     return bool(old.bands == 1 and has_bits and old.get("bits-per-sample") == 1)
 

@@ -1,7 +1,9 @@
 """A part of an original in the colour space of the image that it replaces."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 from pathlib import Path
+from types import MappingProxyType
 from typing import Any
 
 import pikepdf
@@ -10,7 +12,7 @@ import pyvips
 from harnet.core.pictures.picture import Colour
 from harnet.media.pdf.samples.space import SampleSpace, UnreadableSamples
 from harnet.media.pixels.colour import generic_cmyk
-from harnet.media.pixels.conversion import exported, upon_srgb
+from harnet.media.pixels.conversion import RELATIVE, exported, upon_srgb
 
 _MIDDLE = 127
 _IN_WORDS = {Colour.SPOT: "spot colours", Colour.LAB: "CIE Lab"}
@@ -26,9 +28,17 @@ class Coloured:
 
 
 def coloured_as(
-    part: pyvips.Image, space: SampleSpace, bits: int, folder: Path, profile: Path | None = None
+    part: pyvips.Image,
+    space: SampleSpace,
+    bits: int,
+    folder: Path,
+    profile: Path | None = None,
+    item: Mapping[str, Any] = MappingProxyType({}),
 ) -> Coloured:
     """The part in a colour space, of 8 bits or, where both have them, 16; of 1 bit as it is cut.
+
+    Of the `item`, `threshold` is from which level on, of 255, a part becomes white in 1 bit, and
+    `intent` the rendering intent; the middle and relative colorimetric without.
 
     `profile` is the CMYK profile for images in plain CMYK, None the generic one. Relative
     colorimetric with black point compensation.
@@ -38,7 +48,12 @@ def coloured_as(
     """
     if bits == 1 and space.colour is Colour.GREY:
         grey = upon_srgb(part, 8).colourspace("b-w")[0]
-        return Coloured((grey > _MIDDLE).copy(interpretation="b-w"), True, is_bilevel=True)
+        return Coloured(
+            (grey > (item.get("threshold") or _MIDDLE)).copy(interpretation="b-w"),
+            True,
+            is_bilevel=True,
+        )
+    intent = item.get("intent", RELATIVE)
     depth = 16 if bits == 16 and part.format == "ushort" else 8
     own = space.base if space.colour is Colour.PALETTE else space
     assert own is not None
@@ -51,9 +66,9 @@ def coloured_as(
     if own.profile is not None:
         path = folder / "space.icc"
         path.write_bytes(own.profile)
-        return Coloured(exported(part, str(path), depth), keeps)
+        return Coloured(exported(part, str(path), depth, intent), keeps)
     if own.colour is Colour.CMYK:
-        return Coloured(exported(part, str(profile or generic_cmyk()), depth), keeps)
+        return Coloured(exported(part, str(profile or generic_cmyk()), depth, intent), keeps)
     toned = upon_srgb(part, depth)
     if own.colour is Colour.GREY:
         return Coloured(toned.colourspace("grey16" if depth == 16 else "b-w")[0], keeps)

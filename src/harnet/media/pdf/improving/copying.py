@@ -14,6 +14,7 @@ import pyvips
 from PIL import Image
 from PIL.TiffImagePlugin import TiffImageFile
 
+from harnet.core.documents.comparison import tone_from_values
 from harnet.core.documents.improving import CopyColours, Fate
 from harnet.core.measure.geometry import Matrix
 from harnet.core.output.page_images import page_numbers
@@ -33,7 +34,9 @@ from harnet.media.pdf.samples.space import SampleSpace, UnreadableSamples, space
 from harnet.media.pdf.writing.streams import Samples as NewSamples
 from harnet.media.pdf.writing.streams import stored_as
 from harnet.media.pixels.colour import cmyk_profile_file, srgb_profile
+from harnet.media.pixels.conversion import upon_srgb
 from harnet.media.pixels.registration.part import part_of_original
+from harnet.media.pixels.registration.tone import toned_picture
 
 _LOSSY = ("DCTDecode", "JPXDecode")
 _Part = Future[pyvips.Image]
@@ -114,6 +117,9 @@ def _part(item: dict[str, Any], image_px: tuple[int, int]) -> pyvips.Image:
         image_px,
         (item["px_w"], item["px_h"]),
     )
+    tone = tone_from_values(item.get("tone"))
+    if tone is not None:
+        part = toned_picture(upon_srgb(part, 16 if part.format == "ushort" else 8), tone)
     return part.copy_memory()
 
 
@@ -130,7 +136,7 @@ def _changed(
         if part is None:
             done = _trimmed(pdf, stream, item, settings)
         else:
-            done = _replaced(pdf, stream, part, settings)
+            done = _replaced(pdf, stream, part, settings, item)
         if held.is_inline and "reason" not in done:
             put_in_place(pdf, held.facts, pdf.make_indirect(stream), f"Improved{held.key}")
         return done
@@ -140,7 +146,13 @@ def _changed(
         return {"reason": "its original can no longer be read"}
 
 
-def _replaced(pdf: pikepdf.Pdf, stream: Any, decoded: _Part, settings: _Settings) -> dict[str, Any]:
+def _replaced(
+    pdf: pikepdf.Pdf,
+    stream: Any,
+    decoded: _Part,
+    settings: _Settings,
+    item: dict[str, Any],
+) -> dict[str, Any]:
     space, bits = _space_and_bits(stream)
     if "/Matte" in stream.get("/SMask", {}):
         raise UnreadableSamples("its soft mask is mixed into its colours")
@@ -149,7 +161,7 @@ def _replaced(pdf: pikepdf.Pdf, stream: Any, decoded: _Part, settings: _Settings
     if is_inked:
         new = Coloured(in_inks(part, settings.profile), keeps_space=False)
     else:
-        new = coloured_as(part, space, bits, settings.folder, settings.profile)
+        new = coloured_as(part, space, bits, settings.folder, settings.profile, item)
     mask = stencil_of_colours(pdf, stream)
     made = _stored(pdf, stream, new, settings.quality)
     how = _put(pdf, stream, made, _new_space(pdf, stream, space, new, is_inked, settings))

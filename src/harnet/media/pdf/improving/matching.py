@@ -16,8 +16,8 @@ from harnet.core.errors import ValueOutOfRange
 from harnet.core.output.page_images import page_numbers
 from harnet.media.bounded import Order, Tell
 from harnet.media.errors import UnreadableFile
-from harnet.media.pdf.improving.grey import grey_of_samples
 from harnet.media.pdf.improving.held import HeldImage, held_images
+from harnet.media.pdf.improving.seen import seen_of_samples
 from harnet.media.pdf.opening.opened import opened_pdf
 from harnet.media.pdf.reading.images import PageReader
 from harnet.media.pdf.samples.samples import samples_of
@@ -83,8 +83,8 @@ def _looked_for(
         for held, image in poor:
             stream, resources = held.stream(pdf)
             try:
-                grey = grey_of_samples(samples_of(stream, resources))
-                look = pool.submit(best_candidate, grey, image.quality, shelf)
+                shown = seen_of_samples(samples_of(stream, resources), image.quality)
+                look = pool.submit(best_candidate, shown, shelf)
             except UnreadableSamples as error:
                 look = pool.submit(dict, failure=str(error))
             going_on.append((image, look))

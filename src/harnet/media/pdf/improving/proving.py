@@ -19,14 +19,12 @@ from harnet.media.pdf.improving.held import held_images
 from harnet.media.pdf.opening.opened import opened_pdf
 from harnet.media.pdf.reading.images import PageReader
 from harnet.media.pdf.reading.visible_page import attributes_of, seen_page
-from harnet.media.pixels.similarity import similarity_of
+from harnet.media.pixels.registration.drawn import drawn_beside, poorer
 
 PROOF_PPI = 100
 _AROUND_PX = 2
 _SAME_LEVELS = 2
 """Two drawings of the same page differ by no more than rounding."""
-_LEAST_SIMILARITY = 0.5
-_LEAST_EDGE_PX = 11
 _MANY_TIMES = ("pattern", "glyph")
 _MOST_EDGE_PX = 4000
 
@@ -36,7 +34,7 @@ def work(order: Order, tell: Tell) -> Order:
 
     `path` and `after` are the PDFs before and after, `changed` the keys of the changed images among
     those of `pages`. The answer says of each page where it differs outside of them, in pixels of
-    the proof; of each image how similar what is drawn of it is before and after; and the pixels
+    the proof; of each image how what is drawn of it looks before and after; and the pixels
     that an independent reader found of it. `password` opens the PDF after. `between` is the stretch
     of pages to draw, from 0 and without the last; all without.
 
@@ -46,10 +44,10 @@ def work(order: Order, tell: Tell) -> Order:
     before, after = Path(order["path"]), Path(order["after"])
     plain = _readable(after, order["password"], str(order.get("between", "")))
     changed = _changed(before, plain, order)
-    pages, similar = [], dict[int, float]()
+    pages, drawn = [], dict[int, dict[str, Any]]()
     with pypdfium2.PdfDocument(before) as first, pypdfium2.PdfDocument(plain) as second:
         if len(first) != len(second):
-            return {"pages": [], "similar": {}, "found": {}, "count": [len(first), len(second)]}
+            return {"pages": [], "drawn": {}, "found": {}, "count": [len(first), len(second)]}
         indexes = range(*order["between"]) if "between" in order else range(len(first))
         for index in indexes:
             tell([index - indexes.start, len(indexes)])
@@ -58,13 +56,13 @@ def work(order: Order, tell: Tell) -> Order:
             is_everywhere = index + 1 in changed.many_times
             pages.append(_page(index + 1, old, new, outlines, is_everywhere))
             for key, matrix in outlines:
-                share = _similarity(old, new, matrix)
-                if share is not None:
-                    similar[key] = min(similar.get(key, 1.0), share)
+                beside = drawn_beside(old, new, matrix, changed.sizes[key])
+                if beside is not None:
+                    drawn[key] = poorer(drawn.get(key), beside)
         count = [len(first), len(second)]
     return {
         "pages": [page for page in pages if page is not None],
-        "similar": {str(key): share for key, share in similar.items()},
+        "drawn": {str(key): values for key, values in drawn.items()},
         "found": _found(plain, changed.numbers),
         "count": count,
     }
@@ -78,6 +76,7 @@ class _Changed:
 
     outlines: dict[int, list[tuple[int, Matrix]]] = field(default_factory=dict)
     numbers: dict[int, int] = field(default_factory=dict)
+    sizes: dict[int, tuple[int, int]] = field(default_factory=dict)
     many_times: set[int] = field(default_factory=set)
 
     def on_pixels(self, page: int, shape: tuple[int, ...]) -> list[tuple[int, Matrix]]:
@@ -95,6 +94,7 @@ def _changed(before: Path, after: Path, order: Order) -> _Changed:
         for one in held_images(reader, numbers):
             if one.key not in keys:
                 continue
+            found.sizes[one.key] = one.facts.px_w, one.facts.px_h
             for _, image in one.uses:
                 page = image.page_number
                 if page not in boxes:
@@ -152,20 +152,6 @@ def _page(
     rows, columns = numpy.nonzero(outside)
     box = [columns.min(), rows.min(), columns.max() + 1, rows.max() + 1]
     return {"page": number, "box": [int(one) for one in box]}
-
-
-def _similarity(old: numpy.ndarray, new: numpy.ndarray, matrix: Matrix) -> float | None:
-    """How similar what is drawn within an outline is before and after; None where it is small."""
-    xs, ys = zip(*matrix.corners, strict=True)
-    left, top = max(0, int(min(xs)) + 1), max(0, int(min(ys)) + 1)
-    right, bottom = min(old.shape[1], int(max(xs))), min(old.shape[0], int(max(ys)))
-    if right - left < _LEAST_EDGE_PX or bottom - top < _LEAST_EDGE_PX:
-        return None
-    before, after = (
-        numpy.asarray(Image.fromarray(one[top:bottom, left:right]).convert("L"), numpy.float32)
-        for one in (old, new)
-    )
-    return similarity_of(before, after, 255.0)
 
 
 def _readable(path: Path, password: str, name: str) -> Path:

@@ -3,6 +3,7 @@
 Registration proves one of them, or none.
 """
 
+from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from dataclasses import asdict, dataclass, replace
 from functools import lru_cache
@@ -13,22 +14,30 @@ from typing import Any
 import numpy
 import pyvips
 
+from harnet.core.documents.comparison import Comparison, Outcome, comparison_as_values
 from harnet.core.documents.same_shot import Registration, Sureness, sureness_of
 from harnet.core.measure.geometry import Matrix
 from harnet.media.pixels.registration.alike import AlikePoints
 from harnet.media.pixels.registration.features import (
     HASHED_POINTS,
     HASHED_PX,
-    Grey,
     features_of,
     hashes_of,
 )
-from harnet.media.pixels.registration.grey import grey_of_file
 from harnet.media.pixels.registration.register import (
     Sought,
     original_features,
     registered,
     sought,
+)
+from harnet.media.pixels.registration.seen import (
+    MOST_ORIGINAL_PX,
+    ORIGINAL_PX,
+    Colour,
+    SeenImage,
+    beside_original,
+    grey_of,
+    seen_original,
 )
 
 _LOOKED_AT = 6
@@ -88,56 +97,101 @@ def hands() -> ThreadPoolExecutor:
 
 def _hashes_of_file(path: str) -> numpy.ndarray:
     try:
-        grey, _ = _original(path)
+        original, _ = _original(path)
     except pyvips.Error:
         return numpy.zeros((0, 2), numpy.uint64)
-    return hashes_of(features_of(grey, HASHED_PX, _KEPT_POINTS), _KEPT_POINTS)
+    return hashes_of(features_of(grey_of(original), HASHED_PX, _KEPT_POINTS), _KEPT_POINTS)
 
 
 @lru_cache(_KEPT_ORIGINALS)
-def _original(path: str) -> tuple[Grey, tuple[int, int]]:
-    return grey_of_file(Path(path))
+def _original(path: str, longest_px: int = ORIGINAL_PX) -> tuple[Colour, tuple[int, int]]:
+    return seen_original(Path(path), longest_px)
 
 
 @lru_cache(64)
 def _points(path: str) -> Any:
-    return original_features(_original(path)[0])
+    return original_features(grey_of(_original(path)[0]))
 
 
-def best_candidate(grey: Grey, quality: int | None, shelf: OriginalsShelf) -> dict[str, Any]:
-    """The candidate that fits an image best, as values; `quality` is that of its JPEG."""
-    best: tuple[Registration, Sureness, str] | None = None
-    wanted = sought(grey)
-    for number in shelf.ranked(wanted):
-        path = shelf.paths[number]
-        try:
-            original, full = _original(path)
-        except pyvips.Error:
-            continue
-        found = registered(wanted, original, _points(path))
-        if found is None:
-            continue
-        wide = Matrix.scaling(full[0] / original.shape[1], full[1] / original.shape[0])
-        found = replace(found, to_original=found.to_original.then(wide))
-        sureness = sureness_of(found, quality)
-        if sureness is Sureness.NONE:
-            continue
-        if best is None or _goodness(found, sureness) > _goodness(best[0], best[1]):
-            best = found, sureness, path
-    if best is None:
+@dataclass(frozen=True, slots=True)
+class _Found:
+    """An original that an image may be part of."""
+
+    path: str
+    registration: Registration
+    comparison: Comparison
+    sureness: Sureness
+
+    @property
+    def has_more_pixels(self) -> bool:
+        return self.registration.scale >= _MORE_PIXELS
+
+    @property
+    def rank(self) -> tuple[bool, int, bool]:
+        """What goes first: more pixels than the image has, the outcome, then what is sure."""
+        is_sure = self.sureness is Sureness.SURE
+        return not self.has_more_pixels, _OUTCOMES.index(self.comparison.outcome), not is_sure
+
+
+_OUTCOMES = list(Outcome)
+_MORE_PIXELS = 1.02
+
+
+def best_candidate(image: SeenImage, shelf: OriginalsShelf) -> dict[str, Any]:
+    """The candidate that is most like an image, as values; of equally like ones the largest."""
+    found = list(_candidates(image, shelf))
+    if not found:
         return {}
-    registration, sureness, path = best
+    first = min(one.rank for one in found)
+    alike = [one for one in found if one.rank == first]
+    likest = min(alike, key=lambda one: one.comparison.difference + one.comparison.spot / 4)
+    equally = [one for one in alike if one.comparison.is_as_like_as(likest.comparison)]
+    best = max(equally or [likest], key=lambda one: one.registration.scale)
+    registration = best.registration
     return {
         "candidate": {
-            "path": path,
-            "sureness": sureness.value,
+            "path": best.path,
+            "sureness": best.sureness.value,
             "registration": asdict(registration)
             | {"to_original": list(registration.to_original.as_tuple())},
+            "comparison": comparison_as_values(best.comparison),
         }
     }
 
 
-def _goodness(registration: Registration, sureness: Sureness) -> tuple[bool, float]:
-    """What is sure goes first; then what has the most pixels, of a shot that is there twice."""
-    is_sure = sureness is Sureness.SURE
-    return is_sure, registration.scale if is_sure else registration.similarity
+def _candidates(image: SeenImage, shelf: OriginalsShelf) -> Iterator[_Found]:
+    wanted = sought(image.grey)
+    for number in shelf.ranked(wanted):
+        path = shelf.paths[number]
+        try:
+            original, full = _original(path)
+            found = registered(wanted, grey_of(original), _points(path))
+            if found is None:
+                continue
+            wide = _scaling(original, full)
+            found = replace(found, to_original=found.to_original.then(wide))
+            sureness = sureness_of(found, image.quality)
+            if sureness is Sureness.NONE:
+                continue
+            original, full = _dense_enough(path, found, full)
+        except pyvips.Error:
+            continue
+        to_view = found.to_original.then(_scaling(original, full).inverse)
+        comparison = beside_original(image, original, to_view)
+        if comparison.outcome is not Outcome.ANOTHER:
+            yield _Found(path, found, comparison, sureness)
+
+
+def _scaling(original: Colour, full: tuple[int, int]) -> Matrix:
+    """From the pixels that are looked at to those of the whole file."""
+    return Matrix.scaling(full[0] / original.shape[1], full[1] / original.shape[0])
+
+
+def _dense_enough(
+    path: str, found: Registration, full: tuple[int, int]
+) -> tuple[Colour, tuple[int, int]]:
+    """The original with about as many pixels as the image has, as far as there are as many."""
+    wanted = round(1.5 * max(full) / max(found.scale, 1e-6))
+    if min(wanted, max(full)) <= ORIGINAL_PX:
+        return _original(path)
+    return _original(path, min(wanted, MOST_ORIGINAL_PX))

@@ -3,14 +3,22 @@
 What each image becomes is planned first; a copy is handed out only once it is proven.
 """
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import partial
 from pathlib import Path
 from typing import Any
 
+from harnet.core.documents.comparison import (
+    AREA_BOUND,
+    DIFFERENCE_BOUND,
+    SPOT_BOUND,
+    comparison_as_values,
+    comparison_from_values,
+)
 from harnet.core.documents.improving import (
     Candidate,
+    CopyColours,
     DocumentImageObject,
     Fate,
     ImproveSettings,
@@ -27,8 +35,8 @@ from harnet.studio.documents.making.apart import document_apart
 from harnet.studio.documents.making.proof import proven
 from harnet.studio.documents.making.unlocking import Locked
 
-_LEAST_SIMILARITY = 0.5
-"""What a page shows of a replaced image before and after; below, it is not the same."""
+_MOST_ROUNDS = 4
+"""How often a copy is made again without the images that could not be proven."""
 ENDINGS = frozenset(
     {".jpg", ".jpeg", ".png", ".tif", ".tiff", ".webp", ".heic", ".heif", ".avif", ".gif", ".bmp"}
 )
@@ -194,6 +202,9 @@ def planned_from(values: dict[str, Any], settings: ImproveSettings) -> PlannedIm
     crop = values.get("crop")
     image = DocumentImageObject(**{**values, "uses": uses, "crop": tuple(crop) if crop else None})
     candidate = None
+    if found is not None and "comparison" not in found:
+        # It was found before images were compared in colour.
+        found, failure = None, "not compared in colour yet; look for originals again"
     if found is not None:
         registration = found["registration"]
         candidate = Candidate(
@@ -203,6 +214,7 @@ def planned_from(values: dict[str, Any], settings: ImproveSettings) -> PlannedIm
             registration=Registration(
                 **{**registration, "to_original": Matrix(*registration["to_original"])}
             ),
+            comparison=comparison_from_values(found["comparison"]),
         )
     one = planned(image, candidate, settings)
     return replace(one, reason=failure) if failure and one.fate is Fate.LEFT else one
@@ -218,10 +230,72 @@ def make_copy(
     tell: Tell = silent,
     look_up: Callable[[], None] | None = None,
 ) -> Receipt:
-    """Writes the copy and proves it; `folder` is one to work in. An unproven copy is taken away.
+    """Writes the copy and proves it; `folder` is one to work in.
+
+    An image that cannot be proven is left as it was, and the rest is made and proven again. A copy
+    in which anything outside of the changed images differs is taken away.
 
     `profile` is the CMYK profile, None the generic one. `locked` is the PDF of the plan as it is
     encrypted: the copy has the same passwords and permissions.
+
+    Raises:
+        UnreadableFile: the document cannot be read any longer, or an original changed meanwhile.
+    """
+    unproven: dict[int, str] = {}
+    for _ in range(_MOST_ROUNDS):
+        receipt, failing = _made_once(
+            _without(plan, unproven),
+            folder,
+            profile=profile,
+            locked=locked,
+            tell=tell,
+            look_up=look_up,
+        )
+        if not failing:
+            break
+        unproven |= failing
+    made = folder / "copy.pdf"
+    if receipt.is_proven:
+        made.replace(copy)
+    else:
+        made.unlink(missing_ok=True)
+    return receipt
+
+
+def _without(plan: Plan, unproven: Mapping[int, str]) -> Plan:
+    """The plan with images left that could not be proven; the words say why."""
+    return replace(
+        plan,
+        images=[
+            _left(one, unproven[one.image.key]) if one.image.key in unproven else one
+            for one in plan.images
+        ],
+    )
+
+
+def _left(one: PlannedImage, reason: str) -> PlannedImage:
+    image = one.image
+    return replace(
+        one,
+        fate=Fate.LEFT,
+        px_w=image.px_w,
+        px_h=image.px_h,
+        reason=reason,
+        is_cut=False,
+        carries_tone=False,
+    )
+
+
+def _made_once(
+    plan: Plan,
+    folder: Path,
+    *,
+    profile: Path | None,
+    locked: Locked | None,
+    tell: Tell,
+    look_up: Callable[[], None] | None,
+) -> tuple[Receipt, dict[int, str]]:
+    """Writes the copy and draws it; its receipt, and by key the images that are not proven.
 
     Raises:
         UnreadableFile: the document cannot be read any longer, or an original changed meanwhile.
@@ -268,13 +342,9 @@ def make_copy(
         plan=plan,
         rows=[_receipt_row(one, plan.settings, done, proof) for one in plan.images],
         broken=answer["broken"],
-        faults=_faults(plan, proof, done),
+        faults=_faults(proof),
     )
-    if receipt.is_proven:
-        made.replace(copy)
-    else:
-        made.unlink()
-    return receipt
+    return receipt, _unproven(plan, proof, done)
 
 
 def _stamps(plan: Plan) -> dict[str, tuple[int, int] | None]:
@@ -308,6 +378,9 @@ def _item(one: PlannedImage) -> dict[str, Any]:
         assert one.candidate is not None
         item["original"] = one.candidate.path
         item["to_original"] = list(one.candidate.registration.to_original.as_tuple())
+        comparison = one.candidate.comparison
+        item["threshold"], item["intent"] = comparison.threshold, comparison.intent
+        item["tone"] = comparison_as_values(comparison)["tone"] if one.carries_tone else None
     return item
 
 
@@ -315,20 +388,13 @@ def _as_done(one: PlannedImage, row: dict[str, Any] | None) -> PlannedImage:
     """The plan of an image as it was carried out: it may have been left after all."""
     if row is None or "reason" not in row:
         return one
-    image = one.image
-    return replace(
-        one,
-        fate=Fate.LEFT,
-        px_w=image.px_w,
-        px_h=image.px_h,
-        reason=str(row["reason"]),
-        is_cut=False,
-    )
+    return _left(one, str(row["reason"]))
 
 
 def _row(one: PlannedImage, settings: ImproveSettings) -> dict[str, Any]:
     image, limits = one.image, settings.target.for_bits(one.image.is_bilevel)
     candidate = one.candidate
+    comparison = candidate.comparison if candidate is not None else None
     return {
         "page": image.page,
         "place": image.largest.place,
@@ -348,6 +414,17 @@ def _row(one: PlannedImage, settings: ImproveSettings) -> dict[str, Any]:
         "similarity": (
             round(candidate.registration.similarity, 4) if candidate is not None else None
         ),
+        "outcome": candidate.outcome.value if candidate is not None else None,
+        "tone": comparison.tone.words if comparison is not None and comparison.tone else None,
+        "carries_tone": one.carries_tone,
+        "difference": round(comparison.difference, 2) if comparison is not None else None,
+        "largest_difference": (
+            round(max(comparison.area, comparison.spot), 2) if comparison is not None else None
+        ),
+        "places": [
+            [round(edge, 4) for edge in (place.left, place.top, place.right, place.bottom)]
+            for place in (comparison.places if comparison is not None else ())
+        ],
         "new_px_w": one.px_w,
         "new_px_h": one.px_h,
         "new_ppi": round(one.ppi, 3),
@@ -364,16 +441,17 @@ def _receipt_row(
 ) -> dict[str, Any]:
     key = one.image.key
     made = done.get(key, {}) if one.fate is not Fate.LEFT or one.is_cut else {}
-    similar = proof["similar"].get(str(key))
+    drawn = proof["drawn"].get(str(key)) if made else None
     return _row(one, settings) | {
         "new_bytes": made.get("bytes", one.image.size_bytes),
         "how": made.get("how", "unchanged"),
-        "drawn_similarity": round(similar, 4) if similar is not None else None,
+        "drawn_difference": drawn["difference"] if drawn is not None else None,
+        "drawn_largest": _drawn_largest(drawn) if drawn is not None else None,
     }
 
 
-def _faults(plan: Plan, proof: dict[str, Any], done: dict[int, dict[str, Any]]) -> list[str]:
-    """Where the copy is not what was promised, as sentences."""
+def _faults(proof: dict[str, Any]) -> list[str]:
+    """Where something outside of the images is not as it was, as sentences."""
     before, after = proof["count"]
     if before != after:
         return [f"The copy has {after} pages instead of {before}."]
@@ -382,16 +460,42 @@ def _faults(plan: Plan, proof: dict[str, Any], done: dict[int, dict[str, Any]]) 
         f" {page['box'][0]}, {page['box'][1]} px of a drawing at 100 ppi."
         for page in proof["pages"]
     ]
-    faults += proof.get("differs", [])
+    return faults + list(proof.get("differs", []))
+
+
+def _looks_the_same(drawn: Mapping[str, Any], one: PlannedImage) -> bool:
+    """Whether a page shows an image as before but for its sharpness and what was lost before."""
+    comparison = one.candidate.comparison if one.candidate is not None else None
+    explained = comparison.explained if comparison is not None else 0.0
+    mean = max(drawn["floor"], comparison.difference if comparison is not None else 0.0)
+    return bool(
+        drawn["difference"] <= mean + DIFFERENCE_BOUND
+        and drawn["area"] <= AREA_BOUND + explained
+        and drawn["spot"] <= SPOT_BOUND + explained
+    )
+
+
+def _drawn_largest(drawn: Mapping[str, Any]) -> float:
+    return float(max(drawn["area"], drawn["spot"]))
+
+
+def _unproven(plan: Plan, proof: dict[str, Any], done: dict[int, dict[str, Any]]) -> dict[int, str]:
+    """The images that are not what was promised, by their keys, each with a reason."""
+    found = {}
     for one in plan.changed:
-        key, where = str(one.image.key), one.image.where or f"page {one.image.page}"
-        found = proof["found"].get(key)
+        key = str(one.image.key)
         promised = done.get(one.image.key, {}).get("px", [one.px_w, one.px_h])
-        if found != promised:
-            faults.append(f"An image on {where} has not the pixels that were promised.")
-        share = proof["similar"].get(key, 1.0)
-        if share < _LEAST_SIMILARITY:
-            faults.append(
-                f"An image on {where} looks different: structural similarity {share:.2f}."
+        if proof["found"].get(key) != promised:
+            found[one.image.key] = "not proven: it did not get the pixels that were promised"
+            continue
+        drawn = proof["drawn"].get(key)
+        is_converted = plan.settings.colours is CopyColours.TARGET
+        if drawn is None or is_converted or not one.looks_as_before:
+            continue
+        if not _looks_the_same(drawn, one):
+            found[one.image.key] = (
+                "not proven: the page would look different,"
+                f" by {drawn['difference']:.1f} in the mean"
+                f" and {_drawn_largest(drawn):.1f} in a place"
             )
-    return faults
+    return found

@@ -8,6 +8,7 @@ from threading import Lock
 from typing import Any
 
 from harnet.media.bounded import Order
+from harnet.media.pixels.registration.drawn import poorer
 from harnet.studio.documents.making.apart import document_apart
 
 _BY = "proving"
@@ -57,9 +58,9 @@ def proven(
 
 def _joined(proofs: list[dict[str, Any]]) -> dict[str, Any]:
     """The proofs of stretches of pages as one: of images painted on several, the poorest."""
-    similar: dict[str, float] = {}
+    drawn: dict[str, dict[str, Any]] = {}
     for proof in proofs:
-        for key, share in proof["similar"].items():
-            similar[key] = min(similar.get(key, 1.0), share)
+        for key, values in proof["drawn"].items():
+            drawn[key] = poorer(drawn.get(key), values)
     pages = [page for proof in proofs for page in proof["pages"]]
-    return {**proofs[0], "pages": pages, "similar": similar}
+    return {**proofs[0], "pages": pages, "drawn": drawn}
