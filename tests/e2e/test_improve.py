@@ -43,30 +43,37 @@ def test_from_poor_images_to_a_proven_copy(programme, tmp_path):
     page = programme
     with answer_shown(page, "/improve/find"):
         page.get_by_role("button", name=LOOK).click()
-    # All sure ones are chosen already.
+    # All that would look as before are chosen already.
     expect(page.get_by_role("button", name="Look again")).to_be_visible()
     rows = page.locator("#plan tbody tr")
-    expect(rows).to_have_count(7)
-    # Whole, cropped, turned, in grey, in CMYK and mirrored; of the last there is no picture.
-    names = ["harbour-morning", "storm-watch", "slipway", "rope-store", "gallery-2417", "fog-sig"]
-    for row, name in zip(rows.all(), names, strict=False):
-        expect(row).to_contain_text(name)
-        expect(row).to_contain_text("surely the same shot")
-    expect(rows.last).to_contain_text("no original found")
-    expect(rows.locator("input[name=image]:checked")).to_have_count(6)
+    expect(rows).to_have_count(9)
+    # Whole, cropped, turned, in grey, in CMYK and mirrored; then in another tone, and edited.
+    for name in (
+        *("harbour-morning", "storm-watch", "slipway", "rope-store", "gallery-2417", "fog-sig"),
+        "lamp-room",
+    ):
+        row = rows.filter(has_text=name)
+        expect(row).to_contain_text(re.compile("same|tone carried over"))
+        expect(row.locator("input[name=image]")).to_be_checked()
+    expect(rows.filter(has_text="lamp-room")).to_contain_text("tone carried over (darker")
+    edited = rows.filter(has_text="cover-dusk")
+    expect(edited).to_contain_text("edited: look")
+    expect(edited.locator("input[name=image]")).not_to_be_checked()
+    expect(rows.filter(has_text="no original found")).to_have_count(1)
+    expect(rows.locator("input[name=image]:checked")).to_have_count(7)
     with answer_shown(page, "/improve/copy"):
         page.get_by_role("button", name="Make improved copy").click()
     made = page.get_by_role("region", name="Improved copies").locator(".made").first
     expect(made).to_have_attribute("data-state", "done")
-    expect(made).to_contain_text("6 images changed")
+    expect(made).to_contain_text("7 images changed")
     copy = tmp_path / "copy.pdf"
     downloaded(page, made.get_by_role("link", name="Download")).save_as(copy)
     follow(made.get_by_role("link", name="Receipt"))
-    expect(page.locator("#images tbody tr")).to_have_count(8)
+    expect(page.locator("#images tbody tr")).to_have_count(10)
     # The copy's findings stand beside the first one's.
     few = page.locator(".beside tr", has_text="Too few pixels").locator("td")
-    expect(few.nth(1)).to_have_text("7")
-    expect(few.nth(2)).to_have_text("1")
+    expect(few.nth(1)).to_have_text("9")
+    expect(few.nth(2)).to_have_text("2")
     first = page.locator("#images tbody tr").first
     expect(first).to_contain_text("replaced by a part of harbour-morning.jpg")
     receipt = json.loads(downloaded(page, page.get_by_role("link", name="JSON")).path().read_text())
@@ -78,16 +85,17 @@ def test_from_poor_images_to_a_proven_copy(programme, tmp_path):
     changed = [row for row in receipt["images"] if row["fate"] == "replaced"]
     listed = subprocess.run(["pdfimages", "-list", copy], capture_output=True, text=True)
     found = [line.split() for line in listed.stdout.splitlines()[2:]]
-    assert len(changed) == 6
+    assert len(changed) == 7
+    assert {row["outcome"] for row in changed} == {"same", "another-tone"}
     for row in changed:
         size = str(row["new_px_w"]), str(row["new_px_h"])
         there = next(cells for cells in found if (cells[3], cells[4]) == size)
         assert float(there[12]) == pytest.approx(row["new_ppi"], abs=1), "as poppler sees it"
         assert row["new_ppi"] == pytest.approx(450, abs=1)
-    # The copy is a checked PDF itself, and but one image in it is dense enough.
+    # The copy is a checked PDF itself, and all but two images in it are dense enough.
     follow(made.get_by_role("link", name="Check of the copy"))
     expect(page.locator("h1")).to_have_text("quay fair programme improved.pdf")
-    expect(page.locator(".ruler-head")).to_contain_text("1 below")
+    expect(page.locator(".ruler-head")).to_contain_text("2 below")
 
 
 def test_images_as_files(leaflet):
@@ -138,7 +146,8 @@ def test_an_image_lies_over_the_part_of_its_original(programme):
         page.get_by_role("button", name=LOOK).click()
     row = page.locator("#plan tbody tr", has_text="storm-watch")
     follow(row.get_by_role("link", name="look closer"))
-    expect(page.locator(".facts")).to_contain_text("surely the same shot")
+    expect(page.locator(".facts")).to_contain_text("same")
+    expect(page.locator(".facts")).to_contain_text("in the mean")
     expect(page.locator(".facts")).to_contain_text("4.10 × the pixels")
     over = page.locator(".laid-over svg")
     expect(over).to_have_count(2)
@@ -148,3 +157,14 @@ def test_an_image_lies_over_the_part_of_its_original(programme):
     expect(over.last).to_have_css("clip-path", "inset(0px 0px 0px 0%)")
     page.keyboard.press("End")
     expect(over.last).to_have_css("clip-path", "inset(0px 0px 0px 100%)")
+
+
+def test_what_was_edited_is_outlined_under_the_glass(programme):
+    page = programme
+    with answer_shown(page, "/improve/find"):
+        page.get_by_role("button", name=LOOK).click()
+    row = page.locator("#plan tbody tr", has_text="cover-dusk")
+    follow(row.get_by_role("link", name="look closer"))
+    expect(page.locator(".facts")).to_contain_text("edited: look")
+    expect(page.get_by_role("img", name=re.compile("^Outlines of"))).to_be_visible()
+    assert page.locator(".differing rect").count() >= 1

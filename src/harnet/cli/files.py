@@ -1,7 +1,11 @@
 """What commands share: the files meant, and how long an untrusted file may take."""
 
 import glob
-from collections.abc import Sequence
+import shutil
+import sys
+import tempfile
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from pathlib import Path
 
 import click
@@ -16,6 +20,22 @@ patience_option = click.option(
         " memory."
     ),
 )
+
+
+STANDARD_INPUT = "-"
+quiet_option = click.option("--quiet", "-q", is_flag=True, help="Say nothing of progress.")
+
+
+@contextmanager
+def path_meant(path: Path) -> Iterator[tuple[Path, str]]:
+    """A file and the name it goes by; standard input as a file that is gone on leaving."""
+    if str(path) != STANDARD_INPUT:
+        yield path, str(path)
+        return
+    with tempfile.NamedTemporaryFile() as file:
+        shutil.copyfileobj(sys.stdin.buffer, file)
+        file.flush()
+        yield Path(file.name), "standard input"
 
 
 def paths_meant(files: Sequence[str]) -> list[Path]:

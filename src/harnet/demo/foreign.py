@@ -2,9 +2,11 @@
 
 from pathlib import Path
 
-from PIL import Image
+from PIL import Image, ImageCms, ImageDraw, ImageEnhance, ImageFont
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
+
+from harnet.media.pixels.colour import generic_cmyk
 
 FESTIVAL_NAME, FAIR_NAME = "harbour festival leaflet.pdf", "quay fair programme.pdf"
 _A5 = (419.53, 595.28)
@@ -54,8 +56,9 @@ def write_festival_leaflet(pictures: Path, path: Path) -> None:
 def write_fair_programme(pictures: Path, path: Path) -> None:
     """Two pages on A5 with poor images of every kind: their originals lie on the demo's shelf.
 
-    One is whole, one cropped, one turned, one grey, one CMYK and one mirrored; one has no original
-    anywhere, and one has far more pixels than anybody needs.
+    One is whole, one cropped, one turned, one grey, one CMYK and one mirrored; one is in another
+    tone, one has a headline; one has no original anywhere, and one has far more pixels than anybody
+    needs.
     """
     canvas = Canvas(str(path), pagesize=_A5, invariant=1)
     canvas.setTitle("Quay fair")
@@ -82,15 +85,39 @@ def write_fair_programme(pictures: Path, path: Path) -> None:
     canvas.drawString(30, 100, "Quay fair")
     canvas.showPage()
     placed(part("rope-store.jpg", whole, 300).convert("L"), 30, 400, 170)
-    placed(part("north-gallery.jpg", whole, 300).convert("CMYK"), 220, 400, 170)
+    placed(_in_inks(part("north-gallery.jpg", whole, 300)), 220, 400, 170)
     mirrored = part("fog-signal.jpg", whole, 300).transpose(Image.Transpose.FLIP_LEFT_RIGHT)
     placed(mirrored, 30, 230, 170)
     placed(_striped(240), 220, 230, 110)
     placed(part("cover-dusk.jpg", whole, 1600), 340, 230, 50)
+    placed(_aged(part("lamp-room.jpg", whole, 300)), 30, 60, 170)
+    placed(_titled(part("cover-dusk.jpg", (0.0, 0.1, 1.0, 0.6), 300)), 220, 60, 150)
     canvas.setFont("Helvetica", 10)
     canvas.drawString(30, 200, "Music from noon. The stripes are the tent's.")
     canvas.showPage()
     canvas.save()
+
+
+def _in_inks(image: Image.Image) -> Image.Image:
+    """A picture in the inks of the generic profile, as an export for the press has it."""
+    srgb = ImageCms.createProfile("sRGB")
+    made = ImageCms.profileToProfile(image, srgb, generic_cmyk(), outputMode="CMYK")
+    assert made is not None
+    return made
+
+
+def _aged(image: Image.Image) -> Image.Image:
+    """A picture made darker and warmer, all over."""
+    warm = image.convert("RGB", (0.9, 0.1, 0, 8, 0.05, 0.85, 0, 2, 0.02, 0.1, 0.6, 0))
+    return ImageEnhance.Brightness(warm).enhance(0.85)
+
+
+def _titled(image: Image.Image) -> Image.Image:
+    """A picture with a headline inside."""
+    pen = ImageDraw.Draw(image)
+    font = ImageFont.load_default(size=image.height // 5)
+    pen.text((image.width // 12, image.height // 8), "Quay fair", font=font, fill="#f6e7b4")
+    return image
 
 
 def _striped(px: int) -> Image.Image:

@@ -9,7 +9,13 @@ from pathlib import Path
 
 import click
 
-from harnet.cli.files import password_option, paths_meant, patience_option
+from harnet.cli.files import (
+    STANDARD_INPUT,
+    password_option,
+    path_meant,
+    paths_meant,
+    patience_option,
+)
 from harnet.cli.tables import error_row, format_option, print_csv, print_json, print_table
 from harnet.cli.targets import target_meant, target_option
 from harnet.core.documents.places import page_label
@@ -125,6 +131,8 @@ def check(
     paths = paths_meant(files)
     if len(paths) != 1 and (notes_path is not None or report_path is not None):
         raise click.UsageError("--notes and --report take one file")
+    if Path(STANDARD_INPUT) in paths and (notes_path is not None or report_path is not None):
+        raise click.UsageError("--notes and --report take a file, not standard input")
     answers: list[DocumentCheck | UnreadableFile] = []
     for done, answer in enumerate(
         _answers(paths, jobs, _Asked(target, patience, Unit(unit), password)), 1
@@ -173,9 +181,12 @@ def _answers(
 
 def _answer(path: Path, asked: _Asked) -> DocumentCheck | UnreadableFile:
     try:
-        with readable(path, str(path), asked.password) as (plain, locked):
+        with (
+            path_meant(path) as (there, name),
+            readable(there, name, asked.password) as (plain, locked),
+        ):
             return check_document(
-                *(plain, str(path), asked.target, asked.patience, asked.unit),
+                *(plain, name, asked.target, asked.patience, asked.unit),
                 locked=locked,
                 beside=path.parent,
             )

@@ -9,7 +9,8 @@ from typing import Any
 import click
 
 from harnet.cli.export import progress_of
-from harnet.cli.files import password_option
+from harnet.cli.files import password_option, path_meant, quiet_option
+from harnet.cli.interruptions import interruptible
 from harnet.cli.tables import print_json, print_table
 from harnet.cli.targets import target_meant, target_option
 from harnet.core.documents.improving import (
@@ -27,9 +28,11 @@ from harnet.media.pixels.colour import checked_profile_file
 from harnet.studio.documents.making.improving import (
     Plan,
     Receipt,
+    Tell,
     make_copy,
     pictures_in,
     plan_improvement,
+    silent,
 )
 from harnet.studio.documents.making.unlocking import Locked, readable
 
@@ -67,6 +70,17 @@ _PATH = click.Path(path_type=Path)
     show_default=True,
     help="Use only originals that are surely the same shot, or also those that may be.",
 )
+@click.option(
+    "--accept-edited",
+    is_flag=True,
+    help="Also replace images that somebody edited; this undoes the edit.",
+)
+@click.option(
+    "--own-tone",
+    is_flag=True,
+    help="Originals keep their own tone; pages will look different.",
+)
+@quiet_option
 @click.option("--no-more", is_flag=True, help="New images at the target, not at up to 1.5 × it.")
 @click.option("--quality", type=click.IntRange(1, 100), default=92, show_default=True)
 @click.option("--dry-run", is_flag=True, help="Print the plan and write nothing.")
@@ -93,8 +107,10 @@ def improve(
     FILE is a PDF, a slide deck, a text, a book or an SVG. Originals are looked for in a folder by
     what they show, and proven; only those parts are used that the images show, in the images' own
     colours. Everything else stays as it is, and the copy
-    is drawn beside FILE before it is written. Exit code 0: all that was asked for was done; 1: some
-    images stay short of the target; 2: nothing was written.
+    is drawn beside FILE before it is written. Images that look like their originals, in colour and
+    place by place, are replaced; those in another tone keep their tone; those that somebody edited
+    are left. FILE may be - for standard input. Exit code 0: all that was asked for was done; 1:
+    some images stay short of the target; 2: nothing was written; 130 or 143: interrupted.
     """
     if out is None and not dry_run:
         raise click.UsageError("say where the copy goes, --out COPY, or ask for --dry-run")
@@ -108,24 +124,42 @@ def improve(
         threshold=DEFAULT_THRESHOLD if options["trim"] else None,
         quality=options["quality"],
         cuts=options["cuts"],
+        accepts_edited=options["accept_edited"],
+        carries_tone=not options["own_tone"],
     )
+    with interruptible(), path_meant(file) as (path, name):
+        _improve(path, name, out, receipt_path, form, settings, folder, dry_run, options)
+
+
+def _improve(
+    file: Path,
+    name: str,
+    out: Path | None,
+    receipt_path: Path | None,
+    form: str,
+    settings: ImproveSettings,
+    folder: Path | None,
+    dry_run: bool,
+    options: dict[str, Any],
+) -> None:
+    tell = silent if options["quiet"] else _told
     try:
         if options["profile"] is not None:
             checked_profile_file(options["profile"], str(options["profile"]))
         originals = pictures_in(folder) if folder is not None else []
-        with readable(file, str(file), options["password"]) as (plain, locked):
+        with readable(file, name, options["password"]) as (plain, locked):
             plan = plan_improvement(
                 plain,
-                str(file),
+                name,
                 originals,
                 settings,
                 pages=options["pages"],
-                tell=lambda what, done, of: progress_of(what)(done, of),
+                tell=tell,
             )
             if dry_run or out is None:
                 _print_plan(plan, form)
                 sys.exit(_SOME_SHORT if plan.still_short else 0)
-            receipt = _made(plan, out, options["profile"], locked)
+            receipt = _made(plan, out, options["profile"], locked, tell)
     except UnreadableFile as error:
         click.echo(str(error), err=True)
         sys.exit(_NOTHING_WRITTEN)
@@ -140,7 +174,15 @@ def improve(
     sys.exit(_SOME_SHORT if receipt.plan.still_short else 0)
 
 
-def _made(plan: Plan, out: Path, profile: Path | None, locked: Locked | None) -> Receipt:
+def _told(what: str, done: int, of: int) -> None:
+    """How far it is, on a terminal alone: one line that is written anew."""
+    if sys.stderr.isatty():
+        progress_of(what)(done, of)
+
+
+def _made(
+    plan: Plan, out: Path, profile: Path | None, locked: Locked | None, tell: Tell
+) -> Receipt:
     out.parent.mkdir(parents=True, exist_ok=True)
     with tempfile.TemporaryDirectory(dir=out.parent, prefix=".harnet-") as name:
         return make_copy(
@@ -149,7 +191,7 @@ def _made(plan: Plan, out: Path, profile: Path | None, locked: Locked | None) ->
             Path(name),
             profile=profile,
             locked=locked,
-            tell=lambda what, done, of: progress_of(what)(done, of),
+            tell=tell,
         )
 
 
@@ -187,6 +229,13 @@ def _summary(plan: Plan) -> str:
     return f"{words}, {len(plan.still_short)} still short of the target"
 
 
+def _looks(row: dict[str, Any]) -> str:
+    """How an image looks beside its original, in a word or two."""
+    if row["sureness"] == Sureness.PERHAPS.value:
+        return "may be the same"
+    return {"another-tone": "another tone"}.get(row["outcome"] or "", row["outcome"] or "")
+
+
 def _print_rows(rows: list[dict[str, Any]]) -> None:
     print_table(
         rows,
@@ -195,7 +244,7 @@ def _print_rows(rows: list[dict[str, Any]]) -> None:
             "pixels": lambda row: f"{row['px_w']} × {row['px_h']}",
             "ppi": lambda row: f"{row['ppi']:.1f}",
             "original": lambda row: str(row["original"] or ""),
-            "sure": lambda row: str(row["sureness"] or ""),
+            "looks": lambda row: _looks(row),
             "then": lambda row: f"{row['new_ppi']:.1f}" if row["fate"] != "left" else "",
             "": lambda row: str(row["reason"] or row["fate"]),
         },

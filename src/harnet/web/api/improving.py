@@ -186,11 +186,18 @@ def originals(document_id: int) -> WorkOut:
 def _wishes(found: DocumentWork, body: CopyIn) -> CopyWishes:
     if body.images is not None and body.choose is not None:
         raise Refused("Send images or choose, not both.")
-    chosen = body.images or []
-    if body.choose is not None:
-        chosen = keys_that_are(found, Sureness(body.choose))
+    chosen = body.images
+    if chosen is None:
+        chosen = keys_that_are(found, Sureness(body.choose or "sure"))
     return CopyWishes.meant(
-        chosen, body.trim, body.at_target, body.colours, body.profile, body.cut_away
+        chosen,
+        body.trim,
+        body.at_target,
+        body.colours,
+        body.profile,
+        body.cut_away,
+        has_own_tone=body.own_tone,
+        own_tone_images=body.own_tone_images,
     )
 
 

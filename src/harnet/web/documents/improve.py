@@ -57,6 +57,7 @@ def copy(document_id: int) -> str:
         "target" if form.get("colours") == "target" else "keep",
         form.get("profile") or None,
         form.get("cut") == "yes",
+        has_own_tone=form.get("tone") == "own",
     )
     return _begun(document_id, lambda session, document: ask_for_copy(session, document, wishes))
 

@@ -6,9 +6,15 @@ from typing import Any
 
 from flask import url_for
 
+from harnet.core.documents.comparison import Outcome
 from harnet.core.documents.document import DocumentPage
 from harnet.core.documents.images import ImageOnPage
-from harnet.core.documents.improving import DocumentImageObject, Fate, PlannedImage
+from harnet.core.documents.improving import (
+    Candidate,
+    DocumentImageObject,
+    Fate,
+    PlannedImage,
+)
 from harnet.core.documents.same_shot import Sureness
 from harnet.core.documents.userspace import seen_space
 from harnet.core.measure.geometry import Matrix
@@ -56,15 +62,51 @@ class PlanRow:
 
     @property
     def is_sure(self) -> bool:
-        """Whether its original is surely the same shot, and has more pixels."""
+        """Whether the page would surely look as before, with more pixels."""
         candidate = self.planned.candidate
-        is_replaced = self.planned.fate is Fate.REPLACED
-        return is_replaced and candidate is not None and candidate.sureness is Sureness.SURE
+        if self.planned.fate is not Fate.REPLACED or candidate is None:
+            return False
+        return candidate.sureness is Sureness.SURE and candidate.outcome.is_replaced_unasked
+
+    @property
+    def says(self) -> str:
+        """How the image looks beside its original, in words; empty without one."""
+        candidate = self.planned.candidate
+        return outcome_words(candidate) if candidate is not None else ""
+
+    @property
+    def places(self) -> list[tuple[float, float, float, float]]:
+        """Where the image differs: left, top, width and height in its own pixels."""
+        candidate, image = self.planned.candidate, self.planned.image
+        if candidate is None:
+            return []
+        return [
+            (
+                one.left * image.px_w,
+                one.top * image.px_h,
+                (one.right - one.left) * image.px_w,
+                (one.bottom - one.top) * image.px_h,
+            )
+            for one in candidate.comparison.places
+        ]
 
     @property
     def can_be_chosen(self) -> bool:
         """Whether there is an original to put in its place."""
         return self.planned.fate is Fate.REPLACED
+
+
+def outcome_words(candidate: Candidate) -> str:
+    """How an image looks beside its original, in words."""
+    comparison = candidate.comparison
+    if candidate.outcome is Outcome.EDITED:
+        is_soft = comparison.is_softened and not comparison.places
+        return "softer than its original: look" if is_soft else "edited: look"
+    if candidate.sureness is not Sureness.SURE:
+        return "may be the same shot: look"
+    if comparison.tone is not None:
+        return f"tone carried over ({comparison.tone.words})"
+    return "same"
 
 
 def surplus_of(plan: Plan) -> int:

@@ -7,7 +7,7 @@ from flask import Blueprint, Response, jsonify, render_template
 from harnet.store.database import Session
 from harnet.store.tables.documents import Document, DocumentWork
 from harnet.studio.common.errors import NotThere
-from harnet.studio.documents.making.receipt_pdf import proof_sentence, receipt_as_pdf
+from harnet.studio.documents.making.receipt_pdf import outcome_text, proof_sentence, receipt_as_pdf
 from harnet.studio.documents.making.works import IMPROVE, work_with
 from harnet.studio.documents.reporting.stored import stored_report_of
 from harnet.studio.documents.uploads import document_with, target_of_document
@@ -29,6 +29,7 @@ def page(document_id: int, work_id: int) -> str:
             document=document,
             work=work,
             receipt=work.result,
+            outcome_text=outcome_text,
             proof=proof_sentence(work.result),
             beside=_findings_beside(session, document, work),
         )

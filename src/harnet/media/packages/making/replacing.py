@@ -22,8 +22,9 @@ from harnet.media.packages.making.held import HeldDocument, HeldPart
 from harnet.media.packages.media import media_of
 from harnet.media.pixels.colour import generic_cmyk
 from harnet.media.pixels.conversion import PERCEPTUAL, RELATIVE, exported, upon_srgb
+from harnet.media.pixels.registration.comparing import as_it_is
 from harnet.media.pixels.registration.part import part_of_original
-from harnet.media.pixels.registration.seen import InOwnColours, as_it_is, in_colours
+from harnet.media.pixels.registration.seen import InOwnColours, in_colours
 from harnet.media.pixels.registration.tone import toned_picture
 
 _WRITTEN = frozenset({"jpeg", "png", "tiff", "webp"})

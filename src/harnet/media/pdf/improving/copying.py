@@ -81,7 +81,13 @@ def _save(pdf: pikepdf.Pdf, path: Path) -> None:
         pdf.save(path, encryption=True, **kept)
         return
     as_they_are = pikepdf.StreamDecodeLevel.none
-    pdf.save(path, compress_streams=False, stream_decode_level=as_they_are, **kept)
+    pdf.save(
+        path,
+        compress_streams=False,
+        stream_decode_level=as_they_are,
+        linearize=pdf.is_linearized,
+        **kept,
+    )
 
 
 @dataclass(frozen=True, slots=True)

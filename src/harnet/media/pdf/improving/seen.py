@@ -13,10 +13,10 @@ from harnet.media.pdf.samples.samples import Samples
 from harnet.media.pdf.samples.space import SampleSpace, UnreadableSamples
 from harnet.media.pixels.colour import generic_cmyk
 from harnet.media.pixels.conversion import PERCEPTUAL, RELATIVE, exported
+from harnet.media.pixels.registration.comparing import as_it_is
 from harnet.media.pixels.registration.seen import (
     InOwnColours,
     SeenImage,
-    as_it_is,
     in_colours,
     seen,
 )

@@ -51,8 +51,8 @@ _LEAST_SPOT_PX = 9
 _STEPS = (2.0, 3.5, 6.0, 10.0, 18.0, 32.0)
 """The differences at which connected areas are looked for."""
 _BLUR_PX = 0.7
-_LEAST_SHARPNESS, _MOST_SHARPNESS = -0.75, 2.0
-_SOFTENED_BELOW = -0.75
+_LEAST_SHARPNESS, _MOST_SHARPNESS = -1.0, 2.0
+_SOFTENED_BELOW = -1.15
 _OFF_PX = 0.22
 """What is left of a misplacement after registration."""
 _RESAMPLING = 0.5
@@ -63,7 +63,7 @@ _LUMA = numpy.array([0.299, 0.587, 0.114], numpy.float32)
 _FINE_PX, _PLACE_PX = 2.0, 3.0
 _LEAST_DETAIL = 0.6
 """Levels by which fine detail varies at least, where softness is to be told."""
-_LEAST_ENERGY, _KEPT_DETAIL = 6.0, 0.5
+_LEAST_ENERGY, _LITTLE_ENERGY, _KEPT_DETAIL = 6.0, 0.3, 0.55
 _SHARPNESS_SAMPLES = 40_000
 
 
@@ -215,7 +215,7 @@ def _is_detailed(detail: numpy.ndarray) -> bool:
 def _fine(image: numpy.ndarray) -> numpy.ndarray:
     """What of an image in grey is finer than a few pixels, (height, width)."""
     grey = image.astype(numpy.float32) @ _LUMA
-    fine: numpy.ndarray = grey - cv2.GaussianBlur(grey, (0, 0), _FINE_PX)
+    fine: numpy.ndarray = numpy.asarray(grey - cv2.GaussianBlur(grey, (0, 0), _FINE_PX))
     return fine
 
 
@@ -248,10 +248,10 @@ def _softened(image: Colour, part: Colour) -> numpy.ndarray:
         cv2.GaussianBlur(one, (0, 0), _PLACE_PX) for one in (ours * theirs, theirs * theirs)
     )
     usual = float((both.sum() + 1e-3) / (own.sum() + 1e-3))
-    if usual < 0.05:
-        return numpy.zeros(own.shape, bool)
-    lost: numpy.ndarray = (own > _LEAST_ENERGY) & (both < _KEPT_DETAIL * usual * own)
-    return lost
+    if usual < _KEPT_DETAIL and own.mean() > _LITTLE_ENERGY:
+        return numpy.ones(own.shape, bool)
+    lost = (own > _LEAST_ENERGY) & (both < _KEPT_DETAIL * usual * own)
+    return numpy.asarray(lost)
 
 
 def _levels(values: numpy.ndarray) -> Colour:
@@ -295,10 +295,9 @@ def _measured(
 def _beyond(apart: numpy.ndarray, allowed: numpy.ndarray, blur_px: float) -> numpy.ndarray:
     """By how much neighbourhoods differ beyond what is explained there; noise has no direction."""
     together = cv2.GaussianBlur(apart, (0, 0), blur_px)
-    beyond: numpy.ndarray = numpy.sqrt((together**2).sum(axis=2)) - cv2.GaussianBlur(
-        allowed, (0, 0), blur_px
-    )
-    return numpy.maximum(beyond, 0)
+    explained = cv2.GaussianBlur(allowed, (0, 0), blur_px)
+    beyond = numpy.sqrt((together**2).sum(axis=2)) - explained
+    return numpy.asarray(numpy.maximum(beyond, 0))
 
 
 def _largest(beyond: numpy.ndarray, least_px: int, bound: float) -> tuple[float, numpy.ndarray]:

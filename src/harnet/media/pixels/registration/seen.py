@@ -30,6 +30,7 @@ _SUPERSAMPLED = 2
 _LUMA = numpy.array([0.299, 0.587, 0.114], numpy.float32)
 _BLACK, _WHITE = 0, 255
 _NEAR_THRESHOLD = 24
+_SHIFTS, _STILL_PX, _MOST_SHIFT_PX, _LEAST_GAIN = 2, 0.03, 0.7, 0.2
 _THRESHOLDS = range(16, 241, 8)
 InOwnColours = Callable[[numpy.ndarray], numpy.ndarray]
 _ANY_COLOURS: Mapping[str, InOwnColours] = {RELATIVE: as_it_is}
@@ -105,7 +106,7 @@ def part_on(original: Colour, to_original: Matrix, shape: tuple[int, int]) -> nu
     top = max(0, int(min(y for _, y in corners) - margin))
     right = min(original.shape[1], int(max(x for x, _ in corners) + margin) + 1)
     bottom = min(original.shape[0], int(max(y for _, y in corners) + margin) + 1)
-    region = original[top:bottom, left:right].astype(numpy.float32)
+    region: numpy.ndarray = original[top:bottom, left:right].astype(numpy.float32)
     to_region = to_original.then(Matrix(1, 0, 0, 1, -left, -top))
     if scale > times:
         size = [max(1, round(edge * times / scale)) for edge in region.shape[1::-1]]
@@ -122,8 +123,8 @@ def part_on(original: Colour, to_original: Matrix, shape: tuple[int, int]) -> nu
         flags=cv2.INTER_CUBIC | cv2.WARP_INVERSE_MAP,
         borderMode=cv2.BORDER_REPLICATE,
     )
-    part: numpy.ndarray = cv2.resize(dense, (width, height), interpolation=cv2.INTER_AREA)
-    return numpy.clip(part, 0, 255)
+    part = cv2.resize(dense, (width, height), interpolation=cv2.INTER_AREA)
+    return numpy.asarray(numpy.clip(part, 0, 255))
 
 
 def beside_original(image: SeenImage, original: Colour, to_original: Matrix) -> Comparison:
@@ -138,6 +139,12 @@ def beside_original(image: SeenImage, original: Colour, to_original: Matrix) -> 
         # Reduced, it shows little of its compression.
         quality = quality if share > 2 / 3 else None
     part = part_on(original, to_original, pixels.shape[:2])
+    for _ in range(_SHIFTS):
+        x, y = _shift(pixels, part)
+        if max(abs(x), abs(y)) < _STILL_PX:
+            break
+        to_original = Matrix(1, 0, 0, 1, x, y).then(to_original)
+        part = part_on(original, to_original, pixels.shape[:2])
     if image.is_bilevel:
         return _bilevel(pixels, part)
     lossy: Lossy = jpeg_of(quality) if image.palette is None else palette_of(image.palette)
@@ -148,6 +155,22 @@ def beside_original(image: SeenImage, original: Colour, to_original: Matrix) -> 
         if one.outcome is Outcome.SAME:
             return found[-1]
     return min(found, key=lambda one: (list(Outcome).index(one.outcome), one.difference))
+
+
+def _shift(image: Colour, part: numpy.ndarray) -> tuple[float, float]:
+    """How far an image lies off a part, in pixels, as far as fine structure tells."""
+    ours, theirs = (
+        cv2.GaussianBlur(grey, (0, 0), 0.7) - cv2.GaussianBlur(grey, (0, 0), 3.0)
+        for grey in (image.astype(numpy.float32) @ _LUMA, part.astype(numpy.float32) @ _LUMA)
+    )
+    down, across = numpy.gradient(theirs)
+    columns = numpy.stack([across.ravel(), down.ravel(), theirs.ravel()], axis=1)
+    normal = columns.T @ columns + 1e-3 * len(columns) * numpy.eye(3)
+    x, y, gain = numpy.linalg.solve(normal, columns.T @ ours.ravel())
+    if gain < _LEAST_GAIN:
+        return 0.0, 0.0
+    x, y = numpy.clip([x / gain, y / gain], -_MOST_SHIFT_PX, _MOST_SHIFT_PX)
+    return float(x), float(y)
 
 
 def _bilevel(image: Colour, part: numpy.ndarray) -> Comparison:

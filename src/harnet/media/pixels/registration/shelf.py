@@ -18,6 +18,7 @@ from harnet.core.documents.comparison import Comparison, Outcome, comparison_as_
 from harnet.core.documents.same_shot import Registration, Sureness, sureness_of
 from harnet.core.measure.geometry import Matrix
 from harnet.media.pixels.registration.alike import AlikePoints
+from harnet.media.pixels.registration.comparing import Colour
 from harnet.media.pixels.registration.features import (
     HASHED_POINTS,
     HASHED_PX,
@@ -33,7 +34,6 @@ from harnet.media.pixels.registration.register import (
 from harnet.media.pixels.registration.seen import (
     MOST_ORIGINAL_PX,
     ORIGINAL_PX,
-    Colour,
     SeenImage,
     beside_original,
     grey_of,

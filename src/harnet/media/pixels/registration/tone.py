@@ -97,8 +97,7 @@ def _curve(theirs: numpy.ndarray, ours: numpy.ndarray) -> tuple[float, ...]:
         return tuple(moved.tolist())
     rising = isotonic_regression(ys, weights=weights).x
     # Beyond what is seen, the curve goes on as steeply as it ended.
-    xs, ys = _extended(numpy.array(xs), rising)
-    knots = numpy.interp(numpy.linspace(0, 1, KNOTS), xs, ys)
+    knots = numpy.interp(numpy.linspace(0, 1, KNOTS), *_extended(numpy.array(xs), rising))
     return tuple(numpy.clip(knots, 0, 1).tolist())
 
 

@@ -169,6 +169,10 @@ def _improve(
         chooses=Sureness.PERHAPS,
         threshold=DEFAULT_THRESHOLD if settings["is_trimmed"] else None,
         cuts=settings.get("is_cut", False),
+        # What is edited was chosen by a person, image by image.
+        accepts_edited=True,
+        carries_tone=not settings.get("has_own_tone", False),
+        keeps_own_tone=frozenset(settings.get("own_tone_images", ())),
     )
     plan = plan_from(images, path, name, wanted)
     copy, room = folder / "improved.pdf", folder / "room"

@@ -35,6 +35,7 @@ from harnet.studio.documents.making.apart import document_apart
 from harnet.studio.documents.making.proof import proven
 from harnet.studio.documents.making.unlocking import Locked
 
+RECEIPT_VERSION = 2
 _MOST_ROUNDS = 4
 """How often a copy is made again without the images that could not be proven."""
 ENDINGS = frozenset(
@@ -94,6 +95,7 @@ class Receipt:
     def as_json(self) -> dict[str, Any]:
         """The receipt in its published form, docs/schemas/improved-copy.schema.json."""
         return {
+            "version": RECEIPT_VERSION,
             "file": self.plan.name,
             "target_ppi": self.plan.settings.target.density_ppi,
             "is_proven": self.is_proven,

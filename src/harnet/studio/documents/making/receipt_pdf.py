@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from typing import Any
 
+from harnet.core.documents.comparison import Outcome
 from harnet.core.measure.wording import bytes_text, counted, ppi_text, px_text
 from harnet.core.pictures.colour_words import colour_text
 from harnet.media.pagedrawing.report import Heading, Part, ReportEntry, ReportTable, write_report
@@ -21,9 +22,27 @@ def proof_sentence(receipt: Mapping[str, Any]) -> str:
         " nothing differs but the images that were changed and their crops."
         if any(one.get("where") for one in images)
         else "The copy was read back by two other readers and every page drawn before and after:"
-        " nothing differs but inside the images that were changed."
+        " nothing differs but inside the images that were changed, and those look as before in"
+        " colour, place by place, only sharper, but for those named as edited or in another tone."
     )
     return f"{counted(changed, 'image')} changed, {len(images) - changed} left as before. {proof}"
+
+
+def outcome_text(image: Mapping[str, Any]) -> str:
+    """How a replaced image looks beside its original and on the page, in words."""
+    if "outcome" not in image:
+        return f"similarity {image['similarity']:.2f}"
+    words = "the same"
+    if image["outcome"] == Outcome.EDITED.value:
+        words = "chosen although it was edited"
+    elif image["tone"] is not None and image["carries_tone"]:
+        words = f"its tone carried over ({image['tone']})"
+    elif image["tone"] is not None:
+        words = "in the original’s own tone"
+    drawn = image.get("drawn_difference")
+    if drawn is None:
+        return words
+    return f"{words}; on the page {drawn:.1f} in the mean, {image['drawn_largest']:.1f} in a place"
 
 
 def receipt_as_pdf(name: str, receipt: Mapping[str, Any]) -> bytes:
@@ -55,7 +74,9 @@ def _row(one: Mapping[str, Any]) -> tuple[str, ...]:
             colour,
             f"left: {one['reason']}",
         )
-    done = f"replaced by {one['original']}" if one["fate"] == "replaced" else "downsampled"
+    done = "downsampled"
+    if one["fate"] == "replaced":
+        done = f"replaced by {one['original']}, {outcome_text(one)}"
     return (
         one["where"] or str(one["page"]),
         f"{pixels} → {px_text(one['new_px_w'], one['new_px_h'])}",

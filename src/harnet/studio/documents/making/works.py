@@ -55,6 +55,10 @@ class CopyWishes:
     """The CMYK profile by its hash; None for the generic one."""
     is_cut: bool = False
     """Whether cropped-off parts are cut away for good."""
+    has_own_tone: bool = False
+    """Whether originals keep their own tone, which changes how the pages look."""
+    own_tone_images: Sequence[int] = field(default=())
+    """Images, by their keys, whose originals keep their own tone all the same."""
 
     @classmethod
     def meant(
@@ -65,6 +69,9 @@ class CopyWishes:
         colours: str,
         profile: str | None,
         is_cut: bool = False,
+        *,
+        has_own_tone: bool = False,
+        own_tone_images: Sequence[int] = (),
     ) -> "CopyWishes":
         """The wishes as a form or a program says them; `colours` is keep or target."""
         return cls(
@@ -74,6 +81,8 @@ class CopyWishes:
             colours=CopyColours(colours),
             profile=profile,
             is_cut=is_cut,
+            has_own_tone=has_own_tone,
+            own_tone_images=own_tone_images,
         )
 
 
@@ -163,6 +172,8 @@ def ask_for_copy(session: Session, document: Document, wishes: CopyWishes) -> Do
         "colours": wishes.colours.value,
         "profile": wishes.profile,
         "is_cut": wishes.is_cut,
+        "has_own_tone": wishes.has_own_tone,
+        "own_tone_images": list(wishes.own_tone_images),
     }
     return _asked(session, document, IMPROVE, settings)
 
@@ -211,12 +222,18 @@ def images_found(found: DocumentWork) -> list[dict[str, Any]]:
 
 
 def keys_that_are(found: DocumentWork, sureness: Sureness) -> list[int]:
-    """The images that could be replaced by originals that are at least that sure."""
+    """The images that could be replaced by originals that are at least that sure.
+
+    None that somebody edited: replacing those is for a person to decide, one by one.
+    """
     allowed = {Sureness.SURE, sureness}
     return [
         one.image.key
         for one in plan_of_found(found).images
-        if one.fate is Fate.REPLACED and one.candidate and one.candidate.sureness in allowed
+        if one.fate is Fate.REPLACED
+        and one.candidate
+        and one.candidate.sureness in allowed
+        and one.candidate.outcome.is_replaced_unasked
     ]
 
 
@@ -232,6 +249,9 @@ def plan_of_found(
         chooses=Sureness.PERHAPS,
         threshold=DEFAULT_THRESHOLD if wishes.is_trimmed else None,
         cuts=wishes.is_cut,
+        accepts_edited=True,
+        carries_tone=not wishes.has_own_tone,
+        keeps_own_tone=frozenset(wishes.own_tone_images),
     )
     images = images_found(found)
     if only_chosen:

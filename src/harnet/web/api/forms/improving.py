@@ -15,6 +15,7 @@ from harnet.web.api.forms.base import (
 )
 
 SurenessWord = Literal["sure", "perhaps"]
+OutcomeWord = Literal["same", "another-tone", "edited", "another"]
 VerdictWord = Literal["coarse", "thin", "near", "full", "surplus"]
 
 
@@ -53,9 +54,14 @@ class CopyIn(RequestBody):
     model_config = example({"choose": "sure", "trim": True, "at_target": True})
 
     choose: SurenessWord | None = None
-    """Replace images whose originals are surely the same shot, or also those that may be."""
+    """Replace images whose originals are surely the same shot, or also those that may be; the sure
+    ones if `images` is left out, too. None that somebody edited."""
     images: Annotated[list[Number], Field(max_length=10_000)] | None = None
-    """Or these, by their keys in the plan."""
+    """Or these, by their keys in the plan; edited ones, too."""
+    own_tone: bool = False
+    """Whether originals keep their own tone, which changes how the pages look."""
+    own_tone_images: Annotated[list[Number], Field(max_length=10_000)] = []
+    """Images, by their keys, whose originals keep their own tone all the same."""
     trim: bool = False
     """Whether images far above the target are downsampled to it."""
     at_target: bool = False
@@ -127,6 +133,18 @@ class PlanImageOut(ResponseForm):
     """How sure that is."""
     similarity: float | None
     """Structural similarity with that part."""
+    outcome: OutcomeWord | None
+    """How it looks beside that part: the same, in another tone, or edited."""
+    tone: str | None
+    """In words, what was done to its tone; null without another tone."""
+    carries_tone: bool
+    """Whether the original takes on that tone."""
+    difference: float | None
+    """The mean CIE76 difference in CIELAB, with the tone carried over."""
+    largest_difference: float | None
+    """The largest mean difference over a connected place, beyond what resampling explains."""
+    places: list[list[float]]
+    """The places that differ: left, top, right and bottom as shares of the image."""
     new_px_w: int
     """Pixels across in the copy."""
     new_px_h: int
@@ -187,6 +205,8 @@ class Works(ResponseForm):
 class CopyReceiptOut(ResponseForm):
     """The receipt of a copy in its published form, docs/schemas/improved-copy.schema.json."""
 
+    version: int = 1
+    """The version of its form; 1 told nothing of colour."""
     file: str
     """The PDF that was improved."""
     target_ppi: float
