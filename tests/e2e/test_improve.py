@@ -49,7 +49,7 @@ def test_from_poor_images_to_a_proven_copy(programme, tmp_path):
     expect(rows).to_have_count(9)
     # Whole, cropped, turned, in grey, in CMYK and mirrored; then in another tone, and edited.
     for name in (
-        *("harbour-morning", "storm-watch", "slipway", "rope-store", "gallery-2417", "fog-sig"),
+        *("harbour-morning", "storm-watch", "slipway", "rope-store", "north-gallery", "fog-sig"),
         "lamp-room",
     ):
         row = rows.filter(has_text=name)
@@ -91,7 +91,8 @@ def test_from_poor_images_to_a_proven_copy(programme, tmp_path):
         size = str(row["new_px_w"]), str(row["new_px_h"])
         there = next(cells for cells in found if (cells[3], cells[4]) == size)
         assert float(there[12]) == pytest.approx(row["new_ppi"], abs=1), "as poppler sees it"
-        assert row["new_ppi"] == pytest.approx(450, abs=1)
+        # At most 1.5 times the target; one original has not quite as many pixels.
+        assert 425 < row["new_ppi"] <= 451
     # The copy is a checked PDF itself, and all but two images in it are dense enough.
     follow(made.get_by_role("link", name="Check of the copy"))
     expect(page.locator("h1")).to_have_text("quay fair programme improved.pdf")
