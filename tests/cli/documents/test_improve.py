@@ -1,6 +1,9 @@
 """`harnet improve`, as a person or a script runs it."""
 
 import json
+import signal
+import subprocess
+import time
 
 import pikepdf
 import pytest
@@ -8,7 +11,7 @@ from PIL import Image
 from reportlab.lib.utils import ImageReader
 from reportlab.pdfgen.canvas import Canvas
 
-from tests.support.command import harnet
+from tests.support.command import HARNET, harnet
 from tests.support.schemas import report_validator
 from tests.trials.registration import photographs
 
@@ -75,3 +78,27 @@ def test_what_cannot_be(case, tmp_path):
     assert "it is not a folder" in folder.stderr
     no_pdf = harnet("improve", case / "originals" / "2026" / "cup.jpg", "--dry-run")
     assert no_pdf.returncode == 2
+
+
+def test_standard_input_is_a_file_like_any_other(case, tmp_path):
+    copy = tmp_path / "better.pdf"
+    command = [HARNET, "improve", "-", "--from", case / "originals", "--out", copy, "--quiet"]
+    with (case / "poor.pdf").open("rb") as file:
+        run = subprocess.run(command, stdin=file, capture_output=True, text=True, check=False)
+    assert run.returncode == 1, "one image stays short"
+    assert copy.exists()
+    assert run.stderr == ""
+
+
+@pytest.mark.parametrize(("number", "code"), [(signal.SIGINT, 130), (signal.SIGTERM, 143)])
+def test_an_interruption_leaves_nothing_and_says_so(case, tmp_path, number, code):
+    command = [HARNET, "improve", case / "poor.pdf", "--from", case / "originals", "--out"]
+    run = subprocess.Popen([*command, tmp_path / "out" / "copy.pdf"], stderr=subprocess.PIPE)
+    until = time.monotonic() + 60
+    # The folder it works in is there while the copy is made.
+    while not (tmp_path / "out").exists() and time.monotonic() < until:
+        time.sleep(0.02)
+    run.send_signal(number)
+    run.communicate(timeout=60)
+    assert run.returncode == code
+    assert list((tmp_path / "out").iterdir()) == []
