@@ -25,6 +25,7 @@ from harnet.core.measure.geometry import Matrix
 from harnet.core.targets.shipped import target_named
 from harnet.media.errors import UnreadableFile
 from harnet.media.pdf.improving import proving
+from harnet.studio.documents.making import improving
 from harnet.studio.documents.making.improving import make_copy, plan_improvement
 from tests.support.pdfs import ByHand, listed_by_poppler
 from tests.trials.registration import photographs
@@ -490,3 +491,15 @@ def test_the_density_is_bounded_and_never_that_of_more_than_there_is(
     assert is_rounded or min(px_w, px_h) == 1 or image.ppi_with(px_w, px_h) <= bound + 1e-3
     assert px_w <= px[0] * scale + 1
     assert px_h <= px[1] * scale + 1
+
+
+def test_what_is_not_proven_after_the_last_round_is_not_handed_out(
+    by_hand, shelf, tmp_path, monkeypatch
+):
+    add(by_hand, poor("coffee"))
+    by_hand.painted(b"q 180 0 0 120 20 20 cm /I Do Q")
+    monkeypatch.setattr(improving, "_unproven", lambda *_: {1: "not proven"})
+    copy, receipt = on_file(by_hand.path, shelf, tmp_path)
+    assert receipt.faults == ["not proven"]
+    assert not receipt.is_proven
+    assert not copy.exists()

@@ -256,6 +256,9 @@ def make_copy(
         if not failing:
             break
         unproven |= failing
+    if failing:
+        # What is still not proven after the last round is never handed out.
+        receipt = replace(receipt, faults=[*receipt.faults, *failing.values()])
     made = folder / "copy.pdf"
     if receipt.is_proven:
         made.replace(copy)
